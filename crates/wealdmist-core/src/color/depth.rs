@@ -1,0 +1,132 @@
+//! Color depths: what is left of a color where 24 bits are not available.
+//!
+//! The table of indices 16–255 is the one xterm introduced: a 6×6×6 cube with the channel
+//! levels 0, 95, 135, 175, 215, 255, then 24 grays from 8 to 238 in steps of 10.
+
+use super::{Rgb, oklab_distance};
+
+/// How many colors a terminal, or a person, lets us use.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Depth {
+    /// No color at all (`NO_COLOR`, or a terminal without it).
+    None,
+    /// The 16 ANSI colors.
+    Ansi16,
+    /// The 256 indexed colors.
+    Indexed256,
+    /// 24-bit color.
+    TrueColor,
+}
+
+impl Depth {
+    /// The label shown to people.
+    #[must_use]
+    pub const fn label(self) -> &'static str {
+        match self {
+            Self::None => "no color",
+            Self::Ansi16 => "16 colors",
+            Self::Indexed256 => "256 colors",
+            Self::TrueColor => "24-bit",
+        }
+    }
+}
+
+const LEVELS: [u8; 6] = [0, 95, 135, 175, 215, 255];
+
+/// The color of an index 16–255; `None` for 0–15, which the terminal's palette decides.
+#[must_use]
+pub const fn indexed(index: u8) -> Option<Rgb> {
+    match index {
+        0..16 => None,
+        16..232 => {
+            let n = index - 16;
+            Some(Rgb::new(
+                LEVELS[(n / 36) as usize],
+                LEVELS[(n / 6 % 6) as usize],
+                LEVELS[(n % 6) as usize],
+            ))
+        }
+        232..=255 => {
+            let gray = 8 + (index - 232) * 10;
+            Some(Rgb::new(gray, gray, gray))
+        }
+    }
+}
+
+/// The index 16–255 whose color is perceptually nearest. The palette's own 0–15 are not used,
+/// as their colors are not fixed.
+#[must_use]
+pub fn nearest_256(color: Rgb) -> u8 {
+    // Only the neighbours on each axis of the cube and the nearest grays can win; looking at
+    // these few keeps a whole screen's conversion cheap.
+    let around = |c: u8| {
+        let above = LEVELS.iter().position(|l| *l >= c).unwrap_or(5);
+        [above.saturating_sub(1), above]
+    };
+    let (reds, greens, blues) = (around(color.r), around(color.g), around(color.b));
+    let mut best = (f64::MAX, 16u8);
+    let mut consider = |index: u8| {
+        if let Some(candidate) = indexed(index) {
+            let distance = oklab_distance(color, candidate);
+            if distance < best.0 {
+                best = (distance, index);
+            }
+        }
+    };
+    for r in reds {
+        for g in greens {
+            for b in blues {
+                consider((16 + 36 * r + 6 * g + b) as u8);
+            }
+        }
+    }
+    let mean = (u16::from(color.r) + u16::from(color.g) + u16::from(color.b)) / 3;
+    let gray = (mean.saturating_sub(8) / 10).min(23) as u8;
+    for step in gray.saturating_sub(1)..=(gray + 1).min(23) {
+        consider(232 + step);
+    }
+    best.1
+}
+
+/// The position, 0–15, of the color in `slots` that is perceptually nearest.
+#[must_use]
+pub fn nearest_16(color: Rgb, slots: &[Rgb; 16]) -> u8 {
+    let mut best = (f64::MAX, 0);
+    for (i, slot) in slots.iter().enumerate() {
+        let distance = oklab_distance(color, *slot);
+        if distance < best.0 {
+            best = (distance, i as u8);
+        }
+    }
+    best.1
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn table_has_the_documented_corners() {
+        assert_eq!(indexed(15), None);
+        assert_eq!(indexed(16), Some(Rgb::new(0, 0, 0)));
+        assert_eq!(indexed(67), Some(Rgb::new(95, 135, 175)));
+        assert_eq!(indexed(231), Some(Rgb::new(255, 255, 255)));
+        assert_eq!(indexed(232), Some(Rgb::new(8, 8, 8)));
+        assert_eq!(indexed(255), Some(Rgb::new(238, 238, 238)));
+    }
+
+    #[test]
+    fn every_table_color_is_its_own_nearest() {
+        for index in 16..=255u8 {
+            let color = indexed(index).unwrap();
+            assert_eq!(indexed(nearest_256(color)), Some(color), "{index}");
+        }
+    }
+
+    #[test]
+    fn nearest_slot_is_the_equal_one() {
+        let mut slots = [Rgb::new(0, 0, 0); 16];
+        slots[9] = Rgb::new(200, 10, 10);
+        assert_eq!(nearest_16(Rgb::new(210, 0, 0), &slots), 9);
+    }
+}

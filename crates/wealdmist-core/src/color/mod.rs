@@ -1,0 +1,15 @@
+//! Colors as terminals take them: 8-bit sRGB, the perceptual space they are edited in, the
+//! indexed tables, and the escape sequences that set and ask them.
+//!
+//! Leaves to others: which color does which job (`role`, `setup`) and what pairs are drawn
+//! (`pair`).
+
+mod depth;
+mod oklch;
+mod osc;
+mod rgb;
+
+pub use depth::{Depth, indexed, nearest_16, nearest_256};
+pub use oklch::{Oklab, Oklch, mix, oklab_distance};
+pub use osc::{DYNAMIC, parse_reply, query, reset_all, set};
+pub use rgb::{ParseColorError, Rgb, contrast_ratio, relative_luminance};

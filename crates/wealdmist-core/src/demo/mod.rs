@@ -1,0 +1,172 @@
+//! The sample home: the machine of a made-up developer who looks after water-level gauges in a
+//! salt marsh. Its dotfiles are real ones for real programs, with mistakes planted in them.
+
+pub mod fonts;
+
+use std::path::PathBuf;
+
+/// One file of the sample home.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct DemoFile {
+    /// The path below the home.
+    pub path: PathBuf,
+    /// Its content.
+    pub bytes: Vec<u8>,
+}
+
+/// The name given to the first setup of the sample home.
+pub const SETUP_NAME: &str = "Saltmarsh";
+/// The name given to its palette.
+pub const PALETTE_NAME: &str = "dusk";
+
+/// Every file of the sample home, fonts included.
+#[must_use]
+pub fn files() -> Vec<DemoFile> {
+    let text = |path: &str, content: &str| DemoFile {
+        path: path.into(),
+        bytes: content.into(),
+    };
+    let font = |name: &str, bytes: Vec<u8>| DemoFile {
+        path: PathBuf::from(".local/share/fonts").join(name),
+        bytes,
+    };
+    vec![
+        text(".config/kitty/kitty.conf", KITTY),
+        text(".config/kitty/dusk.conf", KITTY_COLORS),
+        text(".config/tmux/tmux.conf", TMUX),
+        text(".config/tmux/bar.conf", TMUX_BAR),
+        text(".config/nvim/init.lua", NVIM),
+        text(".config/nvim/colors/creek.lua", NVIM_THEME),
+        text(".bashrc", BASHRC),
+        text("src/marsh-gauge/gauge.rs", GAUGE),
+        font("ReedbedMonoNF-Regular.ttf", fonts::complete()),
+        font("ReedbedMono-Regular.ttf", fonts::without_icons()),
+        font("SedgeMonoNF-Regular.ttf", fonts::icons_at_old_places()),
+        font("CordgrassNF-Regular.ttf", fonts::wide_icons()),
+    ]
+}
+
+const KITTY: &str = r"# kitty on heronry
+include dusk.conf
+
+font_family      Reedbed Mono NF
+font_size        12.0
+# xterm-kitty is not known on the gauge loggers
+term             xterm-256color
+
+window_padding_width 4
+background_opacity   1.0
+cursor_blink_interval 0
+enable_audio_bell no
+
+# borders
+active_border_color   #74c5c1
+inactive_border_color #2b393c
+bell_border_color     #e7736e
+
+# tabs
+tab_bar_style           separator
+active_tab_foreground   #0d191c
+active_tab_background   #74c5c1
+inactive_tab_foreground #8d9694
+inactive_tab_background #19272a
+tab_bar_background      #131f22
+url_color               #62a7d3
+
+map ctrl+shift+enter new_window_with_cwd
+";
+
+const KITTY_COLORS: &str = "# Saltmarsh dusk
+foreground            #d7d6cc
+background            #0d191c
+cursor                #e4c973
+cursor_text_color     #0d191c
+selection_background  #264346
+selection_foreground  #ecebe4
+
+color0   #1c292c
+color1   #e7736e
+color2   #8bbc7b
+color3   #dcb96b
+color4   #62a7d3
+color5   #d185b5
+color6   #74c5c1
+color7   #bfbeb6
+color8   #455356
+color9   #f7958c
+color10  #a5d48f
+color11  #eed286
+color12  #81c0e7
+color13  #e2a4cd
+color14  #94dad5
+color15  #f1f0ea
+";
+
+const TMUX: &str = r#"# tmux on heronry
+set -g default-terminal "tmux-256color"
+set -g mouse on
+set -g base-index 1
+setw -g mode-keys vi
+set -g status-interval 15
+
+source-file ~/.config/tmux/bar.conf
+
+# borders; the active one was copied from the old laptop
+set -g pane-border-style "fg=#2b393c"
+set -g pane-active-border-style "fg=#528b8e"
+
+bind r source-file ~/.config/tmux/tmux.conf \; display "read again"
+"#;
+
+const TMUX_BAR: &str = "# the bar\nset -g status-style \"bg=#19272a,fg=#d7d6cc\"\nset -g status-left-length 32\nset -g status-right-length 60\nset -g status-left \"#{?client_prefix,#[fg=#0d191c#,bg=#dcb96b],#[fg=#8bbc7b#,bg=#19272a]} \u{f43a} #S #[default] \"\nset -g status-right \"#[fg=#687476]\u{f64f} %H:%M #[fg=#d7d6cc]\u{f8fe} heronry \"\nsetw -g window-status-format \" #I #W#{?window_bell_flag,!,} \"\nsetw -g window-status-current-format \"#[fg=#0d191c,bg=#74c5c1] #I #W#{?window_zoomed_flag, \u{f00e},} #[default]\"\nsetw -g window-status-style \"fg=#4a5658\"\nsetw -g window-status-bell-style \"fg=#dcb96b,bold\"\nset -g message-style \"bg=#dcb96b,fg=#0d191c\"\nsetw -g mode-style \"bg=#264346,fg=#ecebe4\"\n";
+
+const NVIM: &str = r##"-- nvim on heronry
+vim.o.number = true
+vim.o.cursorline = true
+vim.o.termguicolors = true
+vim.o.guifont = "ReedbedMono NF:h12"
+
+vim.cmd("colorscheme creek")
+
+-- softer than the theme has them
+vim.api.nvim_set_hl(0, "WinSeparator", { fg = "#33474a" })
+vim.api.nvim_set_hl(0, "LineNr", { fg = "#3c4a4d" })
+
+vim.fn.sign_define("DiagnosticSignError", { text = "✗", texthl = "DiagnosticSignError" })
+"##;
+
+const NVIM_THEME: &str = r##"-- creek: made by hand one winter, never finished
+vim.cmd("hi clear")
+vim.g.colors_name = "creek"
+local set = vim.api.nvim_set_hl
+set(0, "Normal", { fg = "#d7d6cc", bg = "#0d191c" })
+set(0, "Comment", { fg = "#4b5a5d", italic = true })
+set(0, "String", { fg = "#8bbc7b" })
+set(0, "Number", { fg = "#dcb96b" })
+set(0, "Function", { fg = "#62a7d3" })
+set(0, "Statement", { fg = "#d185b5" })
+set(0, "Type", { fg = "#74c5c1" })
+set(0, "Visual", { bg = "#203a3d" })
+set(0, "CursorLine", { bg = "#152225" })
+set(0, "Search", { fg = "#0d191c", bg = "#dcb96b" })
+set(0, "DiagnosticError", { fg = "#e7736e" })
+set(0, "DiagnosticWarn", { fg = "#dcb96b" })
+set(0, "StatusLine", { fg = "#d7d6cc", bg = "#2c3b3e" })
+set(0, "StatusLineNC", { fg = "#566467", bg = "#19272a" })
+"##;
+
+const BASHRC: &str = "# ~/.bashrc on heronry\ncase $- in *i*) ;; *) return ;; esac\n\nHISTCONTROL=ignoreboth\nshopt -s checkwinsize\n\nPS1='\\[\\e[1;32m\\]\u{e5ff} \\u@\\h\\[\\e[0m\\] \\[\\e[38;5;75m\\]\\w\\[\\e[0m\\] \u{f061a}\\$ '\n\nalias ll='ls -l'\nexport GAUGE_TOKEN=demo-not-a-secret\nexport PATH=\"$HOME/bin:$PATH\"\n";
+
+const GAUGE: &str = "// Water level above datum, in metres.\nfn level(raw: u16) -> f64 {\n    f64::from(raw) * 0.0125\n}\n";
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn the_sample_home_stays_inside_itself() {
+        let files = files();
+        assert!(files.iter().all(|f| f.path.is_relative()));
+        assert!(files.iter().any(|f| f.path.ends_with("kitty.conf")));
+    }
+}

@@ -1,0 +1,300 @@
+//! Findings: what is wrong now, each with its place and, where there is one, a mend.
+
+use std::path::PathBuf;
+
+use crate::font::Coverage;
+use crate::glyph;
+use crate::ledger::{Ledger, State};
+use crate::pair::{Pair, mend};
+use crate::reading::{Place, ToolId, ToolReport};
+use crate::role::RoleId;
+use crate::text::Position;
+
+/// The kinds of findings.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Kind {
+    /// A file could not be read in full.
+    Unreadable,
+    /// A tool differs from the setup.
+    Drift,
+    /// Colors come out with fewer bits than the setup has.
+    Depth,
+    /// A text cannot be read on its ground.
+    Contrast,
+    /// A glyph is not in the font.
+    Coverage,
+}
+
+impl Kind {
+    /// The word used in reports and for `--fail-on`.
+    #[must_use]
+    pub const fn key(self) -> &'static str {
+        match self {
+            Self::Unreadable => "unreadable",
+            Self::Drift => "drift",
+            Self::Depth => "depth",
+            Self::Contrast => "contrast",
+            Self::Coverage => "coverage",
+        }
+    }
+}
+
+/// How much a finding matters.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Severity {
+    /// Worth knowing.
+    Note,
+    /// Should be mended.
+    Warning,
+    /// Cannot be used as it is.
+    Error,
+}
+
+impl Severity {
+    /// The word used in reports and for `--fail-on`.
+    #[must_use]
+    pub const fn key(self) -> &'static str {
+        match self {
+            Self::Note => "note",
+            Self::Warning => "warning",
+            Self::Error => "error",
+        }
+    }
+}
+
+/// One problem.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Finding {
+    /// Its kind.
+    pub kind: Kind,
+    /// How much it matters.
+    pub severity: Severity,
+    /// The tool it is about.
+    pub tool: ToolId,
+    /// The file.
+    pub path: PathBuf,
+    /// Where in the file.
+    pub at: Option<Position>,
+    /// The role it is about.
+    pub role: Option<RoleId>,
+    /// What is wrong.
+    pub message: String,
+    /// What would mend it.
+    pub mend: Option<String>,
+}
+
+impl Finding {
+    fn at(kind: Kind, severity: Severity, tool: ToolId, place: &Place, message: String) -> Self {
+        Self {
+            kind,
+            severity,
+            tool,
+            path: place.path.to_path_buf(),
+            at: Some(place.at),
+            role: None,
+            message,
+            mend: None,
+        }
+    }
+}
+
+/// What is known of the chosen font.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub enum FontState {
+    /// The setup names no font.
+    #[default]
+    NotChosen,
+    /// No installed face answers to the name; the nearest that does, if any.
+    NotFound {
+        /// The name looked for.
+        family: String,
+        /// An installed family with a similar name.
+        nearest: Option<String>,
+    },
+    /// The characters of the face that was found.
+    Found(Coverage),
+}
+
+/// All findings: drift and depth from the ledger, contrast from what is drawn now, coverage from
+/// the chosen font, and files that could not be read. Ordered by file and place.
+#[must_use]
+pub fn findings(
+    ledger: &Ledger,
+    pairs: &[Pair],
+    reports: &[ToolReport],
+    font: &FontState,
+) -> Vec<Finding> {
+    let mut out = Vec::new();
+    for report in reports {
+        unreadable(report, &mut out);
+        coverage(report, font, &mut out);
+    }
+    drift(ledger, reports, &mut out);
+    contrast(pairs, &mut out);
+    if let FontState::NotFound { family, nearest } = font {
+        missing_font(ledger, reports, family, nearest.as_deref(), &mut out);
+    }
+    let key = |f: &Finding| (f.path.clone(), f.at, f.kind);
+    out.sort_by_key(key);
+    out
+}
+
+fn unreadable(report: &ToolReport, out: &mut Vec<Finding>) {
+    for problem in &report.problems {
+        out.push(Finding {
+            kind: Kind::Unreadable,
+            severity: if problem.blocks_edits {
+                Severity::Error
+            } else {
+                Severity::Warning
+            },
+            tool: report.tool,
+            path: problem.path.clone(),
+            at: problem.at,
+            role: None,
+            message: problem.message.clone(),
+            mend: Some(problem.help.clone()),
+        });
+    }
+}
+
+fn drift(ledger: &Ledger, reports: &[ToolReport], out: &mut Vec<Finding>) {
+    for row in &ledger.rows {
+        for (cell, report) in row.cells.iter().zip(reports) {
+            if cell.state != State::Drift {
+                continue;
+            }
+            let Some(reading) = cell.readings.last().map(|i| &report.readings[*i]) else {
+                continue;
+            };
+            let wanted = row
+                .value
+                .as_ref()
+                .map(ToString::to_string)
+                .unwrap_or_default();
+            let is_depth = row.role.as_str() == "depth";
+            let kind = if is_depth { Kind::Depth } else { Kind::Drift };
+            let message = if is_depth {
+                format!(
+                    "colors are cut to {} on the way through {}",
+                    reading.value, report.tool
+                )
+            } else {
+                let label = row.role.label();
+                format!(
+                    "{label}: {} is {}, the setup has {wanted}",
+                    reading.key, reading.value
+                )
+            };
+            let mut finding = Finding::at(
+                kind,
+                Severity::Warning,
+                report.tool,
+                &reading.place,
+                message,
+            );
+            finding.role = Some(row.role.clone());
+            finding.mend = Some("`wealdmist apply` sets it to the setup".to_owned());
+            out.push(finding);
+        }
+    }
+}
+
+fn contrast(pairs: &[Pair], out: &mut Vec<Finding>) {
+    for pair in pairs.iter().filter(|p| !p.now.meets(p.usage)) {
+        let Some(place) = &pair.place else { continue };
+        let target = pair.usage.target();
+        let severity = if pair.now.ratio < 2.0 {
+            Severity::Error
+        } else {
+            Severity::Warning
+        };
+        let message = format!(
+            "{}: {} on {} is {:.2}:1, {} needs {target}:1",
+            pair.what,
+            pair.now.text,
+            pair.now.ground,
+            pair.now.ratio,
+            pair.usage.label()
+        );
+        let mut finding = Finding::at(Kind::Contrast, severity, pair.tool, place, message);
+        finding.role = Some(pair.text.clone());
+        finding.mend = mend(pair.now.text, pair.now.ground, target)
+            .map(|c| format!("{c} is the nearest color of this hue that reaches it"));
+        out.push(finding);
+    }
+}
+
+fn coverage(report: &ToolReport, font: &FontState, out: &mut Vec<Finding>) {
+    let FontState::Found(coverage) = font else {
+        return;
+    };
+    for glyph in report.glyphs.iter().filter(|g| !g.in_comment) {
+        let c = glyph.character;
+        if coverage.has(c) || is_invisible(c) {
+            continue;
+        }
+        let moved = if glyph::is_moved_range(c) {
+            ", its range has moved since"
+        } else {
+            ""
+        };
+        let message = format!("U+{:04X} is not in the chosen font{moved}", c as u32);
+        let mut finding = Finding::at(
+            Kind::Coverage,
+            Severity::Warning,
+            report.tool,
+            &glyph.place,
+            message,
+        );
+        finding.mend = glyph::substitute(c, |c| coverage.has(c)).map(|text| {
+            if text.is_empty() {
+                return "leave it out".to_owned();
+            }
+            let points: Vec<String> = text
+                .chars()
+                .map(|c| format!("U+{:04X}", c as u32))
+                .collect();
+            format!(
+                "use {} ({})",
+                crate::text::visible_with(&text, false),
+                points.join(" ")
+            )
+        });
+        out.push(finding);
+    }
+}
+
+/// Characters that are not drawn and need no glyph.
+fn is_invisible(c: char) -> bool {
+    c.is_whitespace() || matches!(c as u32, 0x200b..=0x200f | 0x2060 | 0xfe00..=0xfe0f | 0xfeff)
+}
+
+fn missing_font(
+    ledger: &Ledger,
+    reports: &[ToolReport],
+    family: &str,
+    nearest: Option<&str>,
+    out: &mut Vec<Finding>,
+) {
+    let Some(row) = ledger.row(&RoleId::known("font.family")) else {
+        return;
+    };
+    for (cell, report) in row.cells.iter().zip(reports) {
+        let Some(reading) = cell.readings.last().map(|i| &report.readings[*i]) else {
+            continue;
+        };
+        let message =
+            format!("no installed font answers to '{family}'; another one is shown instead");
+        let mut finding = Finding::at(
+            Kind::Coverage,
+            Severity::Warning,
+            report.tool,
+            &reading.place,
+            message,
+        );
+        finding.mend = nearest.map(|n| format!("did you mean '{n}'?"));
+        out.push(finding);
+        break;
+    }
+}

@@ -1,0 +1,289 @@
+//! The ledger: roles down, tools across, every reading beside the setup's value.
+
+use std::collections::BTreeSet;
+
+use crate::look::{Look, expr_of};
+use crate::reading::{Reading, ToolId, ToolReport, Value};
+use crate::role::{Group, PROPERTIES, ROLES, RoleId, Slot};
+use crate::setup::{Setup, SymbolLevel};
+
+/// The name of the theme and prompt files we generate, as it stands in the tools' settings.
+pub const OUR_THEME: &str = "wealdmist";
+
+/// How a tool stands to the setup in one role.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum State {
+    /// The tool's dotfiles do not say.
+    Unset,
+    /// They say the same.
+    Agrees,
+    /// They say something else.
+    Drift,
+    /// They say something else, on purpose.
+    Exception(String),
+}
+
+/// One cell: a tool's say in a role.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Cell {
+    /// How it stands.
+    pub state: State,
+    /// The readings behind it, by position in the tool's report; the one that counts last.
+    pub readings: Vec<usize>,
+}
+
+/// One role across the tools.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Row {
+    /// The role.
+    pub role: RoleId,
+    /// What the setup comes to; `None` where it does not say (no font chosen, say).
+    pub value: Option<Value>,
+    /// How the setup says it, such as `background + 25% foreground`.
+    pub said: String,
+    /// One cell per tool, in the order of [`Ledger::tools`].
+    pub cells: Vec<Cell>,
+}
+
+impl Row {
+    /// Whether any tool drifts.
+    #[must_use]
+    pub fn drifts(&self) -> bool {
+        self.cells.iter().any(|c| c.state == State::Drift)
+    }
+}
+
+/// The whole ledger.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Ledger {
+    /// The columns.
+    pub tools: Vec<ToolId>,
+    /// The rows, in the order of their groups.
+    pub rows: Vec<Row>,
+}
+
+impl Ledger {
+    /// Sets every reading beside the setup.
+    #[must_use]
+    pub fn new(setup: &Setup, look: &Look, reports: &[ToolReport]) -> Self {
+        let tools = reports.iter().map(|r| r.tool).collect();
+        let rows = row_order(setup, reports)
+            .into_iter()
+            .map(|role| {
+                let value = setup_value(setup, look, &role);
+                let cells = reports
+                    .iter()
+                    .map(|r| cell(setup, look, r, &role))
+                    .collect();
+                Row {
+                    said: said(setup, &role, value.as_ref()),
+                    value,
+                    role,
+                    cells,
+                }
+            })
+            .collect();
+        Self { tools, rows }
+    }
+
+    /// How many cells drift.
+    #[must_use]
+    pub fn drift_count(&self) -> usize {
+        self.rows
+            .iter()
+            .flat_map(|r| &r.cells)
+            .filter(|c| c.state == State::Drift)
+            .count()
+    }
+
+    /// The row of a role.
+    #[must_use]
+    pub fn row(&self, role: &RoleId) -> Option<&Row> {
+        self.rows.iter().find(|r| r.role == *role)
+    }
+}
+
+fn row_order(setup: &Setup, reports: &[ToolReport]) -> Vec<RoleId> {
+    let read: BTreeSet<&RoleId> = reports
+        .iter()
+        .flat_map(|r| &r.readings)
+        .filter(|r| r.effective)
+        .map(|r| &r.role)
+        .collect();
+    let properties = PROPERTIES
+        .iter()
+        .map(|p| RoleId::known(p.0))
+        .filter(|r| read.contains(r));
+    let known = ROLES.iter().map(|k| RoleId::known(k.id)).filter(|role| {
+        role.group() == Group::Slots || read.contains(role) || setup.roles.contains_key(role)
+    });
+    let other = read
+        .iter()
+        .filter(|r| r.group() == Group::Other)
+        .map(|r| (*r).clone());
+    properties.chain(known).chain(other).collect()
+}
+
+/// What the setup comes to for a row.
+#[must_use]
+pub fn setup_value(setup: &Setup, look: &Look, role: &RoleId) -> Option<Value> {
+    match role.as_str() {
+        "font.family" => setup.font.family.clone().map(Value::Text),
+        "font.size" => setup.font.size.map(Value::Number),
+        "window.opacity" => setup.window.opacity.map(Value::Number),
+        "window.padding" => setup.window.padding.map(Value::Number),
+        "symbols" => Some(Value::Text(setup.symbols.key().to_owned())),
+        "depth" => Some(Value::Text("24-bit".to_owned())),
+        "theme" => Some(Value::Text(OUR_THEME.to_owned())),
+        _ => Some(Value::Color(look.color(role))),
+    }
+}
+
+fn said(setup: &Setup, role: &RoleId, value: Option<&Value>) -> String {
+    if !role.is_property()
+        && let Some(expr) = expr_of(setup, role)
+    {
+        return expr.to_string();
+    }
+    value.map_or_else(|| "not chosen".to_owned(), ToString::to_string)
+}
+
+fn cell(setup: &Setup, look: &Look, report: &ToolReport, role: &RoleId) -> Cell {
+    let readings: Vec<usize> = report
+        .readings
+        .iter()
+        .enumerate()
+        .filter(|(_, r)| r.effective && r.role == *role)
+        .map(|(i, _)| i)
+        .collect();
+    let drifting = readings
+        .iter()
+        .any(|i| !agrees(setup, look, report.tool, &report.readings[*i]));
+    let state = if readings.is_empty() {
+        State::Unset
+    } else if !drifting {
+        State::Agrees
+    } else if let Some(exception) = setup.exception(report.tool.0, role) {
+        State::Exception(exception.reason.clone())
+    } else {
+        State::Drift
+    };
+    Cell { state, readings }
+}
+
+/// Whether a reading says what the setup says.
+#[must_use]
+pub fn agrees(setup: &Setup, look: &Look, tool: ToolId, reading: &Reading) -> bool {
+    let Some(wanted) = setup_value(setup, look, &reading.role) else {
+        return true;
+    };
+    match (&reading.value, wanted) {
+        (Value::Color(color), Value::Color(wanted)) => *color == wanted,
+        // A slot is drawn in the terminal's color, which the setup decides.
+        (Value::Slot(slot), Value::Color(wanted)) => look.slot(*slot) == wanted,
+        (Value::Default, Value::Color(wanted)) => {
+            let slot = if reading.role.is_ground() {
+                Slot::Background
+            } else {
+                Slot::Foreground
+            };
+            look.slot(slot) == wanted
+        }
+        (Value::Number(a), Value::Number(b)) => (a - b).abs() < 0.001,
+        // Fewer symbols than the level allows are fine, more are not.
+        (Value::Text(found), Value::Text(_)) if reading.role.as_str() == "symbols" => {
+            let levels = [SymbolLevel::Ascii, SymbolLevel::Plain, SymbolLevel::Icons];
+            levels
+                .iter()
+                .find(|l| l.key() == found)
+                .is_none_or(|l| *l <= setup.symbols)
+        }
+        // A theme of the person's own is theirs while we are not to generate one.
+        (Value::Text(_), Value::Text(_))
+            if reading.role.as_str() == "theme" && !setup.tool(tool.0).generate =>
+        {
+            true
+        }
+        (Value::Text(a), Value::Text(b)) => a.trim().eq_ignore_ascii_case(b.trim()),
+        _ => false,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::reading::Place;
+    use crate::setup::SetupDoc;
+    use crate::text::Position;
+    use std::path::Path;
+
+    fn reading(role: &'static str, value: Value) -> Reading {
+        let at = Position { line: 1, column: 1 };
+        Reading {
+            role: RoleId::known(role),
+            key: role.to_owned(),
+            value,
+            place: Place {
+                path: Path::new("f").into(),
+                span: 0..1,
+                at,
+            },
+            chain: Vec::new(),
+            effective: true,
+            editable: true,
+        }
+    }
+
+    fn state(setup: &str, role: &'static str, value: Value) -> State {
+        let setup = SetupDoc::parse("s", setup.as_bytes())
+            .unwrap()
+            .setup()
+            .clone();
+        let mut report = ToolReport::new(ToolId("tmux"));
+        report.readings.push(reading(role, value));
+        let ledger = Ledger::new(&setup, &Look::new(&setup), &[report]);
+        ledger.row(&RoleId::known(role)).unwrap().cells[0]
+            .state
+            .clone()
+    }
+
+    const SETUP: &str = "[palettes.a]\nbackground='#101010'\nred='#cc0000'\n[roles]\nerror='red'\n[font]\nfamily='Reedbed Mono NF'\n";
+
+    #[test]
+    fn values_are_compared_as_they_are_drawn() {
+        let color = |v| Value::Color(crate::Rgb::from_u32(v));
+        assert_eq!(state(SETUP, "error", color(0xcc_0000)), State::Agrees);
+        assert_eq!(state(SETUP, "error", color(0xcc_0001)), State::Drift);
+        assert_eq!(state(SETUP, "error", Value::Slot(Slot::Red)), State::Agrees);
+        assert_eq!(state(SETUP, "error", Value::Slot(Slot::Blue)), State::Drift);
+        assert_eq!(state(SETUP, "background", Value::Default), State::Agrees);
+        assert_eq!(
+            state(SETUP, "font.family", Value::Text("reedbed mono nf".into())),
+            State::Agrees
+        );
+        assert_eq!(
+            state(SETUP, "font.family", Value::Text("Reedbed NF".into())),
+            State::Drift
+        );
+        assert_eq!(
+            state(SETUP, "font.size", Value::Number(9.0)),
+            State::Agrees,
+            "no size is chosen"
+        );
+        assert_eq!(
+            state(SETUP, "symbols", Value::Text("icons".into())),
+            State::Drift
+        );
+        assert_eq!(
+            state(SETUP, "symbols", Value::Text("ascii".into())),
+            State::Agrees
+        );
+    }
+
+    #[test]
+    fn an_exception_is_no_drift() {
+        let setup = format!("{SETUP}[[exceptions]]\ntool='tmux'\nrole='error'\nreason='softer'\n");
+        let got = state(&setup, "error", Value::Slot(Slot::Blue));
+        assert_eq!(got, State::Exception("softer".into()));
+    }
+}

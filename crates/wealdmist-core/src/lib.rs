@@ -1,0 +1,25 @@
+//! The computation behind Wealdmist: color, contrast, fonts, glyphs, the setup, specimens,
+//! findings and plans.
+//!
+//! This crate is pure. It opens no file, reads no clock and no environment, and knows nothing of
+//! terminals as devices or of the interface: bytes and values in, values out. What a particular
+//! program's dotfiles look like is known in `wealdmist-tools`, the machine in `wealdmist-host`.
+
+pub mod color;
+pub mod demo;
+pub mod finding;
+pub mod font;
+pub mod glyph;
+pub mod ledger;
+pub mod look;
+pub mod pair;
+pub mod plan;
+pub mod prompt;
+pub mod reading;
+pub mod role;
+pub mod setup;
+pub mod specimen;
+pub mod text;
+
+pub use color::Rgb;
+pub use role::{RoleId, Slot};

@@ -1,0 +1,239 @@
+//! A setup resolved for one palette: every role with the color it comes to.
+
+use std::collections::HashMap;
+
+use crate::color::{Rgb, mix};
+use crate::role::{Known, ROLES, RoleId, Slot, lookup};
+use crate::setup::{Attrs, Expr, Palette, Setup};
+
+/// How deep references may go; the reader refuses circles, this bounds everything else.
+const MAX_DEPTH: u8 = 24;
+
+/// Every role's color under one palette.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Look {
+    colors: HashMap<RoleId, Rgb>,
+    slots: HashMap<RoleId, Slot>,
+    attrs: HashMap<RoleId, Attrs>,
+    /// The 16 ANSI colors.
+    pub ansi: [Rgb; 16],
+    /// Whether the ground is dark.
+    pub dark: bool,
+}
+
+/// Where a role's color is really set, so that changing it there changes the role.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Origin {
+    /// A slot of the palette.
+    Slot(Slot),
+    /// A named color of the palette.
+    Named(String),
+    /// The role itself: a value or a mix.
+    Role(RoleId),
+}
+
+impl Look {
+    /// Resolves a setup under the palette in use.
+    #[must_use]
+    pub fn new(setup: &Setup) -> Self {
+        Self::with_palette(setup, setup.palette())
+    }
+
+    /// Resolves a setup under a given palette.
+    #[must_use]
+    pub fn with_palette(setup: &Setup, palette: &Palette) -> Self {
+        let resolver = Resolver { setup, palette };
+        let dark = crate::color::Oklch::from(palette.slot(Slot::Background)).l < 0.6;
+        let mut look = Self {
+            colors: HashMap::new(),
+            slots: HashMap::new(),
+            attrs: HashMap::new(),
+            ansi: palette.ansi(),
+            dark,
+        };
+        let known = ROLES.iter().map(|k| RoleId::known(k.id));
+        for role in known.chain(setup.roles.keys().cloned()) {
+            look.colors
+                .insert(role.clone(), resolver.name(role.as_str(), 0));
+            if let Origin::Slot(slot) = origin(setup, palette, &role) {
+                look.slots.insert(role.clone(), slot);
+            }
+            if let Some(style) = setup.roles.get(&role) {
+                look.attrs.insert(role, style.attrs);
+            }
+        }
+        look
+    }
+
+    /// A role's color. A role nobody has heard of is text, or ground if its name ends so.
+    #[must_use]
+    pub fn color(&self, role: &RoleId) -> Rgb {
+        self.colors.get(role).copied().unwrap_or_else(|| {
+            let fallback = if role.is_ground() {
+                Slot::Background
+            } else {
+                Slot::Foreground
+            };
+            self.colors[&RoleId::from(fallback)]
+        })
+    }
+
+    /// A slot's color.
+    #[must_use]
+    pub fn slot(&self, slot: Slot) -> Rgb {
+        self.colors[&RoleId::from(slot)]
+    }
+
+    /// The slot a role simply repeats, if it does.
+    #[must_use]
+    pub fn slot_of(&self, role: &RoleId) -> Option<Slot> {
+        self.slots.get(role).copied()
+    }
+
+    /// A role's attributes.
+    #[must_use]
+    pub fn attrs(&self, role: &RoleId) -> Attrs {
+        self.attrs.get(role).copied().unwrap_or_default()
+    }
+}
+
+/// The expression behind a known role's default.
+#[must_use]
+pub fn default_expr(known: &Known) -> Expr {
+    let named = |name: &str| Box::new(Expr::Ref(name.to_owned()));
+    match known.default.split_once('@') {
+        Some((pair, percent)) => {
+            let (a, b) = pair.split_once('+').unwrap_or((pair, pair));
+            let amount = percent.parse::<f64>().unwrap_or(50.0) / 100.0;
+            Expr::Mix(named(a), named(b), amount)
+        }
+        None => *named(known.default),
+    }
+}
+
+/// What the setup, or else the default, says a role's color is.
+#[must_use]
+pub fn expr_of(setup: &Setup, role: &RoleId) -> Option<Expr> {
+    if Slot::from_key(role.as_str()).is_some() {
+        return None;
+    }
+    let said = setup.roles.get(role).and_then(|s| s.color.clone());
+    said.or_else(|| lookup(role).map(default_expr))
+}
+
+/// Follows a role to the place where its color is set.
+#[must_use]
+pub fn origin(setup: &Setup, palette: &Palette, role: &RoleId) -> Origin {
+    let mut current = role.clone();
+    for _ in 0..MAX_DEPTH {
+        if let Some(slot) = Slot::from_key(current.as_str()) {
+            return Origin::Slot(slot);
+        }
+        if palette
+            .colors
+            .iter()
+            .any(|(name, _)| name == current.as_str())
+        {
+            return Origin::Named(current.as_str().to_owned());
+        }
+        match expr_of(setup, &current) {
+            Some(Expr::Ref(name)) => current = RoleId::new(name),
+            _ => break,
+        }
+    }
+    Origin::Role(current)
+}
+
+struct Resolver<'a> {
+    setup: &'a Setup,
+    palette: &'a Palette,
+}
+
+impl Resolver<'_> {
+    fn name(&self, name: &str, depth: u8) -> Rgb {
+        if let Some(slot) = Slot::from_key(name) {
+            return self.palette.slot(slot);
+        }
+        if let Some((_, color)) = self.palette.colors.iter().find(|(n, _)| n == name) {
+            return *color;
+        }
+        let role = RoleId::new(name);
+        match expr_of(self.setup, &role) {
+            Some(expr) if depth < MAX_DEPTH => self.expr(&expr, depth + 1),
+            _ if role.is_ground() => self.palette.slot(Slot::Background),
+            _ => self.palette.slot(Slot::Foreground),
+        }
+    }
+
+    fn expr(&self, expr: &Expr, depth: u8) -> Rgb {
+        match expr {
+            Expr::Value(color) => *color,
+            Expr::Ref(name) => self.name(name, depth),
+            Expr::Mix(a, b, amount) => mix(self.expr(a, depth), self.expr(b, depth), *amount),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::setup::SetupDoc;
+
+    fn look(text: &str) -> (Setup, Look) {
+        let setup = SetupDoc::parse("s", text.as_bytes())
+            .unwrap()
+            .setup()
+            .clone();
+        let look = Look::new(&setup);
+        (setup, look)
+    }
+
+    const TEXT: &str = "[palettes.a]\nforeground='#ffffff'\nbackground='#000000'\nred='#aa0000'\n[palettes.a.colors]\nreed='#123456'\n[roles]\nerror='reed'\n'border.active'='error'\nhint={mix=['background','foreground',1.0], bold=true}\n";
+
+    #[test]
+    fn references_are_followed() {
+        let (setup, look) = look(TEXT);
+        let reed = Rgb::from_u32(0x12_3456);
+        assert_eq!(look.color(&RoleId::known("border.active")), reed);
+        assert_eq!(look.color(&RoleId::known("hint")), Rgb::new(255, 255, 255));
+        assert!(look.attrs(&RoleId::known("hint")).bold);
+        assert_eq!(
+            origin(&setup, setup.palette(), &RoleId::known("border.active")),
+            Origin::Named("reed".into())
+        );
+        assert_eq!(
+            look.slot_of(&RoleId::known("prompt.failure")),
+            Some(Slot::Red)
+        );
+    }
+
+    #[test]
+    fn every_known_role_has_a_color_and_unknown_ones_too() {
+        let (_, look) = look("[palettes.a]\n");
+        assert!(look.dark);
+        assert_eq!(
+            look.color(&RoleId::new("x.ground")),
+            look.slot(Slot::Background)
+        );
+        assert_eq!(
+            look.color(&RoleId::new("x.text")),
+            look.slot(Slot::Foreground)
+        );
+    }
+
+    #[test]
+    fn the_palette_we_fall_back_to_can_be_read() {
+        for variant in ["dark", "light"] {
+            let (_, look) = look(&format!("[palettes.a]\nvariant='{variant}'\n"));
+            for known in ROLES {
+                let on = look.color(&RoleId::known(known.on));
+                let ratio = crate::color::contrast_ratio(look.color(&RoleId::known(known.id)), on);
+                assert!(
+                    ratio >= known.usage.target(),
+                    "{variant} {}: {ratio:.2}",
+                    known.id
+                );
+            }
+        }
+    }
+}

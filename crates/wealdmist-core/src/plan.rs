@@ -1,0 +1,355 @@
+//! The plan: the exact edits, file by file, that would bring the tools to the setup.
+//!
+//! An edit of a person's file is a list of splices; nothing outside them changes. A file of our
+//! own is written whole. Hunks are what a person sees and may leave out.
+
+use std::collections::BTreeSet;
+use std::fmt::Write as _;
+use std::ops::Range;
+use std::path::PathBuf;
+use std::sync::Arc;
+
+use crate::reading::ToolId;
+use crate::role::RoleId;
+use crate::text;
+
+/// One replacement of bytes.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Splice {
+    /// The bytes replaced; empty for an insertion.
+    pub range: Range<usize>,
+    /// What stands there afterwards.
+    pub with: Vec<u8>,
+    /// What it does, for people.
+    pub why: String,
+    /// The role it is about.
+    pub role: Option<RoleId>,
+    /// A generated file this only makes sense with.
+    pub needs: Option<PathBuf>,
+}
+
+/// What happens to one file.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Change {
+    /// Some bytes of an existing file are replaced. Sorted, without overlaps.
+    Splices(Vec<Splice>),
+    /// The whole file is ours and written anew.
+    Whole(Vec<u8>),
+}
+
+/// The edit of one file.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct FileEdit {
+    /// The tool it belongs to.
+    pub tool: ToolId,
+    /// The path by which the tool finds it.
+    pub path: PathBuf,
+    /// The file itself, links followed.
+    pub target: PathBuf,
+    /// Its bytes now; `None` if it does not exist yet.
+    pub before: Option<Arc<[u8]>>,
+    /// What happens to it.
+    pub change: Change,
+}
+
+/// A line of a diff.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum LineKind {
+    /// Unchanged.
+    Context,
+    /// Taken away.
+    Removed,
+    /// Added.
+    Added,
+}
+
+/// A part of a file's change that can be left out.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Hunk {
+    /// The `@@` line.
+    pub header: String,
+    /// The lines, safe to show.
+    pub lines: Vec<(LineKind, String)>,
+    /// What it does, for people.
+    pub why: Vec<String>,
+    /// The splices behind it; empty for a file written whole.
+    pub splices: Vec<usize>,
+}
+
+/// A plan: edits of files, no file twice.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Plan {
+    /// The edits.
+    pub edits: Vec<FileEdit>,
+}
+
+/// A hunk by its position: which edit, which hunk of it.
+pub type HunkId = (usize, usize);
+
+/// Replaces byte ranges. Splices are sorted first; those that overlap an earlier one are dropped,
+/// which adapters avoid but damaged input must not turn into damage.
+#[must_use]
+pub fn splice(bytes: &[u8], splices: &[Splice]) -> Vec<u8> {
+    let mut ordered: Vec<&Splice> = splices.iter().collect();
+    ordered.sort_by_key(|s| (s.range.start, s.range.end));
+    let mut out = Vec::with_capacity(bytes.len() + 64);
+    let mut at = 0;
+    for s in ordered {
+        if s.range.start < at || s.range.end > bytes.len() || s.range.start > s.range.end {
+            continue;
+        }
+        out.extend_from_slice(&bytes[at..s.range.start]);
+        out.extend_from_slice(&s.with);
+        at = s.range.end;
+    }
+    out.extend_from_slice(&bytes[at..]);
+    out
+}
+
+impl FileEdit {
+    /// The file's bytes afterwards.
+    #[must_use]
+    pub fn after(&self) -> Vec<u8> {
+        match &self.change {
+            Change::Whole(bytes) => bytes.clone(),
+            Change::Splices(splices) => splice(self.before.as_deref().unwrap_or_default(), splices),
+        }
+    }
+
+    /// The change as hunks with three lines of context.
+    #[must_use]
+    pub fn hunks(&self) -> Vec<Hunk> {
+        let before = self.before.as_deref().unwrap_or_default();
+        let after = self.after();
+        let patch = diffy::create_patch_bytes(before, &after);
+        let starts: Vec<usize> = match &self.change {
+            Change::Splices(s) => s
+                .iter()
+                .map(|s| text::position(before, s.range.start).line)
+                .collect(),
+            Change::Whole(_) => Vec::new(),
+        };
+        let hunks: Vec<_> = patch.hunks().to_vec();
+        hunks
+            .iter()
+            .enumerate()
+            .map(|(n, hunk)| {
+                let old = hunk.old_range();
+                // Splices belong to the last hunk that begins at or before them.
+                let next = hunks
+                    .get(n + 1)
+                    .map_or(usize::MAX, |h| h.old_range().start());
+                let first = if n == 0 { 0 } else { old.start() };
+                let splices: Vec<usize> = starts
+                    .iter()
+                    .enumerate()
+                    .filter(|(_, line)| (first..next).contains(line))
+                    .map(|(i, _)| i)
+                    .collect();
+                let why = match &self.change {
+                    Change::Splices(all) => splices.iter().map(|i| all[*i].why.clone()).collect(),
+                    Change::Whole(_) => vec!["written whole: the file is ours".to_owned()],
+                };
+                let lines = hunk
+                    .lines()
+                    .iter()
+                    .map(|line| match line {
+                        diffy::Line::Context(t) => (LineKind::Context, shown(t)),
+                        diffy::Line::Delete(t) => (LineKind::Removed, shown(t)),
+                        diffy::Line::Insert(t) => (LineKind::Added, shown(t)),
+                    })
+                    .collect();
+                let header = format!("@@ -{} +{} @@", old, hunk.new_range());
+                Hunk {
+                    header,
+                    lines,
+                    why,
+                    splices,
+                }
+            })
+            .collect()
+    }
+}
+
+fn shown(line: &[u8]) -> String {
+    let line = line.strip_suffix(b"\n").unwrap_or(line);
+    let line = line.strip_suffix(b"\r").unwrap_or(line);
+    text::visible(line)
+}
+
+impl Plan {
+    /// Whether there is nothing to do.
+    #[must_use]
+    pub fn is_empty(&self) -> bool {
+        self.edits.is_empty()
+    }
+
+    /// How many single changes the plan makes.
+    #[must_use]
+    pub fn change_count(&self) -> usize {
+        let count = |e: &FileEdit| match &e.change {
+            Change::Splices(s) => s.len(),
+            Change::Whole(_) => 1,
+        };
+        self.edits.iter().map(count).sum()
+    }
+
+    /// The plan without some hunks. What only makes sense together with a left-out generated
+    /// file is left out too; edits that change nothing any more disappear.
+    #[must_use]
+    pub fn without(&self, left_out: &BTreeSet<HunkId>) -> Self {
+        let mut gone = BTreeSet::new();
+        let mut edits = Vec::new();
+        for (e, edit) in self.edits.iter().enumerate() {
+            let mut edit = edit.clone();
+            match &mut edit.change {
+                Change::Whole(_) => {
+                    if left_out.iter().any(|(file, _)| *file == e) {
+                        gone.insert(edit.path.clone());
+                        continue;
+                    }
+                }
+                Change::Splices(splices) => {
+                    let dropped: BTreeSet<usize> = self.edits[e]
+                        .hunks()
+                        .iter()
+                        .enumerate()
+                        .filter(|(h, _)| left_out.contains(&(e, *h)))
+                        .flat_map(|(_, hunk)| hunk.splices.clone())
+                        .collect();
+                    let mut i = 0;
+                    splices.retain(|_| {
+                        i += 1;
+                        !dropped.contains(&(i - 1))
+                    });
+                }
+            }
+            edits.push(edit);
+        }
+        for edit in &mut edits {
+            if let Change::Splices(splices) = &mut edit.change {
+                splices.retain(|s| s.needs.as_ref().is_none_or(|n| !gone.contains(n)));
+            }
+        }
+        edits.retain(|e| !matches!(&e.change, Change::Splices(s) if s.is_empty()));
+        Self { edits }
+    }
+
+    /// The whole plan as a unified diff. Control characters are made visible, so the text is for
+    /// reading, not for a patch program.
+    #[must_use]
+    pub fn unified(&self) -> String {
+        let mut out = String::new();
+        for edit in &self.edits {
+            let name = text::visible(edit.path.to_string_lossy().as_bytes());
+            let old = if edit.before.is_some() {
+                name.as_str()
+            } else {
+                "/dev/null"
+            };
+            let _ = writeln!(out, "--- {old}\n+++ {name}");
+            for hunk in edit.hunks() {
+                let _ = writeln!(out, "{}", hunk.header);
+                for (kind, line) in &hunk.lines {
+                    let sign = match kind {
+                        LineKind::Context => ' ',
+                        LineKind::Removed => '-',
+                        LineKind::Added => '+',
+                    };
+                    let _ = writeln!(out, "{sign}{line}");
+                }
+            }
+        }
+        out
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn one(range: Range<usize>, with: &str) -> Splice {
+        Splice {
+            range,
+            with: with.into(),
+            why: with.to_owned(),
+            role: None,
+            needs: None,
+        }
+    }
+
+    fn edit(before: &str, splices: Vec<Splice>) -> FileEdit {
+        FileEdit {
+            tool: ToolId("t"),
+            path: "f".into(),
+            target: "f".into(),
+            before: Some(before.as_bytes().into()),
+            change: Change::Splices(splices),
+        }
+    }
+
+    #[test]
+    fn a_hunk_can_be_left_out() {
+        let before: String = (0..30).map(|i| format!("line {i}\n")).collect();
+        let at = |n: usize| before.find(&format!("line {n}\n")).unwrap();
+        let plan = Plan {
+            edits: vec![edit(
+                &before,
+                vec![one(at(2)..at(2) + 4, "LINE"), one(at(25)..at(25), "new\n")],
+            )],
+        };
+        let hunks = plan.edits[0].hunks();
+        assert_eq!(hunks.len(), 2);
+        assert_eq!(hunks[1].why, ["new\n"]);
+        assert!(plan.unified().contains("-line 2\n+LINE 2\n"));
+        let rest = plan.without(&BTreeSet::from([(0, 0)]));
+        let after = String::from_utf8(rest.edits[0].after()).unwrap();
+        assert_eq!(after, before.replace("line 25\n", "new\nline 25\n"));
+        assert!(plan.without(&BTreeSet::from([(0, 0), (0, 1)])).is_empty());
+    }
+
+    #[test]
+    fn what_needs_a_left_out_file_goes_with_it() {
+        let mut line = one(0..0, "load\n");
+        line.needs = Some("theme".into());
+        let theme = FileEdit {
+            path: "theme".into(),
+            before: None,
+            change: Change::Whole(b"x\n".to_vec()),
+            ..edit("", Vec::new())
+        };
+        let plan = Plan {
+            edits: vec![edit("a\n", vec![line]), theme],
+        };
+        assert_eq!(plan.change_count(), 2);
+        assert!(plan.without(&BTreeSet::from([(1, 0)])).is_empty());
+    }
+
+    proptest! {
+        #[test]
+        fn bytes_outside_a_splice_stay(
+            bytes in proptest::collection::vec(any::<u8>(), 0..80),
+            a in 0usize..80, len in 0usize..20,
+            with in proptest::collection::vec(any::<u8>(), 0..10),
+        ) {
+            let start = a.min(bytes.len());
+            let end = (start + len).min(bytes.len());
+            let s = Splice { with: with.clone(), ..one(start..end, "") };
+            let out = splice(&bytes, &[s]);
+            prop_assert_eq!(&out[..start], &bytes[..start]);
+            prop_assert_eq!(&out[start..start + with.len()], &with[..]);
+            prop_assert_eq!(&out[start + with.len()..], &bytes[end..]);
+        }
+
+        #[test]
+        fn every_splice_is_in_exactly_one_hunk(cuts in proptest::collection::btree_set(0usize..400, 1..8)) {
+            let before: String = (0..60).map(|i| format!("row{i:03}\n")).collect();
+            let splices: Vec<_> = cuts.iter().map(|c| one(*c..*c, "~")).collect();
+            let e = edit(&before, splices);
+            let mut owned: Vec<usize> = e.hunks().iter().flat_map(|h| h.splices.clone()).collect();
+            owned.sort_unstable();
+            prop_assert_eq!(owned, (0..cuts.len()).collect::<Vec<_>>());
+        }
+    }
+}

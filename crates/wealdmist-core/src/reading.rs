@@ -1,0 +1,223 @@
+//! What is found in dotfiles: files, readings with their places, drawn pairs, glyph uses.
+//!
+//! Filled by the adapters of `wealdmist-tools`, used by the ledger, the findings and the plan.
+
+use std::fmt;
+use std::ops::Range;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+
+use crate::color::Rgb;
+use crate::role::{RoleId, Slot, Usage};
+use crate::text::{self, Position};
+
+/// A tool, by the short name used on the command line and in the setup file.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub struct ToolId(pub &'static str);
+
+impl fmt::Display for ToolId {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(self.0)
+    }
+}
+
+/// A file as it was read.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct SourceFile {
+    /// The path by which the tool finds it.
+    pub path: PathBuf,
+    /// The file itself, with every symbolic link followed. This is what is written.
+    pub target: PathBuf,
+    /// Its bytes.
+    pub bytes: Arc<[u8]>,
+    /// The file and line that include it, when it is not one the tool looks for by itself.
+    pub included_from: Option<(PathBuf, usize)>,
+}
+
+/// A place in a file.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Place {
+    /// The path by which the tool finds the file.
+    pub path: Arc<Path>,
+    /// The bytes meant.
+    pub span: Range<usize>,
+    /// Line and column of the first of them.
+    pub at: Position,
+}
+
+impl Place {
+    /// A place in a file that was read.
+    #[must_use]
+    pub fn new(file: &SourceFile, span: Range<usize>) -> Self {
+        let at = text::position(&file.bytes, span.start);
+        Self {
+            path: file.path.as_path().into(),
+            span,
+            at,
+        }
+    }
+}
+
+impl fmt::Display for Place {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        write!(f, "{}:{}", self.path.display(), self.at)
+    }
+}
+
+/// A value as a tool understands it.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Value {
+    /// A color of its own.
+    Color(Rgb),
+    /// Whatever the terminal shows for one of its slots.
+    Slot(Slot),
+    /// The tool's or the terminal's default.
+    Default,
+    /// A text, such as a font's name.
+    Text(String),
+    /// A number, in the unit of its role (points, 0–1).
+    Number(f64),
+}
+
+impl fmt::Display for Value {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Color(color) => write!(f, "{color}"),
+            Self::Slot(slot) => f.write_str(slot.key()),
+            Self::Default => f.write_str("default"),
+            Self::Text(text) => f.write_str(text),
+            Self::Number(n) => write!(f, "{n}"),
+        }
+    }
+}
+
+/// One value found in a tool's dotfiles.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Reading {
+    /// The job the value does.
+    pub role: RoleId,
+    /// The setting, spelled as in the tool.
+    pub key: String,
+    /// The value.
+    pub value: Value,
+    /// Where the value stands.
+    pub place: Place,
+    /// The includes that lead to the file: file and line, outermost first.
+    pub chain: Vec<(PathBuf, usize)>,
+    /// Whether this is the value that counts, not one overridden later.
+    pub effective: bool,
+    /// Whether the adapter can change it in place.
+    pub editable: bool,
+}
+
+/// One side of a drawn pair.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Paint {
+    /// The role whose color it is.
+    pub role: RoleId,
+    /// The reading that says so, by its place in the report; `None` where the tool's dotfiles
+    /// do not say and the role's own color counts.
+    pub reading: Option<usize>,
+}
+
+/// A text color on the ground a tool draws it on.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Drawn {
+    /// What is drawn, for people.
+    pub what: String,
+    /// The text.
+    pub text: Paint,
+    /// The ground.
+    pub ground: Paint,
+    /// How it is used.
+    pub usage: Usage,
+}
+
+/// A non-ASCII character in a dotfile.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct GlyphUse {
+    /// The character.
+    pub character: char,
+    /// Where it, or the escape that stands for it, is written.
+    pub place: Place,
+    /// Whether it stands in a comment, where nobody draws it.
+    pub in_comment: bool,
+}
+
+/// Something about a file that keeps it from being read or edited.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct FileProblem {
+    /// The file.
+    pub path: PathBuf,
+    /// Where in it, if anywhere.
+    pub at: Option<Position>,
+    /// What is wrong.
+    pub message: String,
+    /// What to do.
+    pub help: String,
+    /// Whether the file must not be edited because of it.
+    pub blocks_edits: bool,
+}
+
+/// What was found of one tool.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ToolReport {
+    /// The tool.
+    pub tool: ToolId,
+    /// The files read, in the order the tool reads them.
+    pub files: Vec<SourceFile>,
+    /// The readings, in the order they take effect.
+    pub readings: Vec<Reading>,
+    /// The pairs drawn.
+    pub drawn: Vec<Drawn>,
+    /// The non-ASCII characters.
+    pub glyphs: Vec<GlyphUse>,
+    /// What could not be read.
+    pub problems: Vec<FileProblem>,
+}
+
+impl ToolReport {
+    /// An empty report.
+    #[must_use]
+    pub fn new(tool: ToolId) -> Self {
+        Self {
+            tool,
+            files: Vec::new(),
+            readings: Vec::new(),
+            drawn: Vec::new(),
+            glyphs: Vec::new(),
+            problems: Vec::new(),
+        }
+    }
+
+    /// The reading that counts for a role.
+    #[must_use]
+    pub fn effective(&self, role: &RoleId) -> Option<&Reading> {
+        self.readings
+            .iter()
+            .rev()
+            .find(|r| r.effective && r.role == *role)
+    }
+
+    /// The position of the reading that counts for a role.
+    #[must_use]
+    pub fn effective_index(&self, role: &RoleId) -> Option<usize> {
+        self.readings
+            .iter()
+            .rposition(|r| r.effective && r.role == *role)
+    }
+
+    /// Marks, of the readings with the same role and key, only the last as counting.
+    pub fn mark_last_effective(&mut self) {
+        let mut seen = std::collections::HashSet::new();
+        for reading in self.readings.iter_mut().rev() {
+            reading.effective = seen.insert((reading.role.clone(), reading.key.clone()));
+        }
+    }
+
+    /// The file a place is in.
+    #[must_use]
+    pub fn file(&self, path: &Path) -> Option<&SourceFile> {
+        self.files.iter().find(|f| f.path == path)
+    }
+}

@@ -1,0 +1,449 @@
+//! Changing `setup.toml` by splices: only the bytes of the value that changes are touched, and
+//! a new entry goes to the end of the table it belongs to.
+
+use std::ops::Range;
+
+use toml_edit::{Document, Item, Table};
+
+use super::{Expr, SetupDoc, Style};
+use crate::color::Rgb;
+use crate::role::{RoleId, Slot};
+use crate::text;
+
+/// A change the setup file cannot take.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+pub enum EditError {
+    /// The file as changed could not be read again; it is left as it was.
+    #[error("the change would break the setup file: {0}")]
+    Breaks(String),
+    /// There is nothing at the place to change.
+    #[error("there is no '{0}' in the setup file")]
+    Missing(String),
+}
+
+impl SetupDoc {
+    /// The setup with one palette slot changed.
+    ///
+    /// # Errors
+    /// When the palette cannot be written at its place.
+    pub fn with_slot(&self, palette: &str, slot: Slot, color: Rgb) -> Result<Self, EditError> {
+        self.with_value(
+            &["palettes", palette, slot.key()],
+            &quoted(&color.to_string()),
+        )
+    }
+
+    /// The setup with one named color of a palette changed or added.
+    ///
+    /// # Errors
+    /// As for [`Self::with_slot`].
+    pub fn with_named(&self, palette: &str, name: &str, color: Rgb) -> Result<Self, EditError> {
+        self.with_value(
+            &["palettes", palette, "colors", name],
+            &quoted(&color.to_string()),
+        )
+    }
+
+    /// The setup with a role's color changed or stated; its attributes stay.
+    ///
+    /// # Errors
+    /// When the expression names something unknown.
+    pub fn with_role(&self, role: &RoleId, color: &Expr) -> Result<Self, EditError> {
+        let attrs = self
+            .setup
+            .roles
+            .get(role)
+            .map(|s| s.attrs)
+            .unwrap_or_default();
+        let style = Style {
+            color: Some(color.clone()),
+            attrs,
+        };
+        let literal = style_literal(&style);
+        let document = self.document()?;
+        // The name may stand as one quoted key or as a dotted path; write where it stands.
+        let quoted_key = ["roles", role.as_str()];
+        let dotted: Vec<&str> = std::iter::once("roles")
+            .chain(role.as_str().split('.'))
+            .collect();
+        let stands_dotted = find(document.as_table(), &quoted_key).is_none()
+            && find(document.as_table(), &dotted).is_some();
+        let path: &[&str] = if stands_dotted { &dotted } else { &quoted_key };
+        if let Some(Item::Table(table)) = find(document.as_table(), path) {
+            // A table of its own: only the color's line changes.
+            let old = ["color", "mix"].into_iter().find_map(|k| {
+                let key = table.key(k)?.span()?;
+                Some(key.start..table.get(k)?.span()?.end)
+            });
+            if let Some(span) = old {
+                return self.spliced(span, &color_entry(color));
+            }
+            let at = after_header(&self.text, table).ok_or(EditError::Missing(role.to_string()))?;
+            let end = text::line_end(self.text.as_bytes());
+            return self.spliced(at..at, &format!("{}{end}", color_entry(color)));
+        }
+        self.with_value(path, &literal)
+    }
+
+    /// The setup with an exception added or its reason changed.
+    ///
+    /// # Errors
+    /// When the file cannot take it.
+    pub fn with_exception(
+        &self,
+        tool: &str,
+        role: &RoleId,
+        reason: &str,
+    ) -> Result<Self, EditError> {
+        let without = self.without_exception(tool, role)?;
+        let end = text::line_end(self.text.as_bytes());
+        let block = format!(
+            "{end}[[exceptions]]{end}tool = {}{end}role = {}{end}reason = {}{end}",
+            quoted(tool),
+            quoted(role.as_str()),
+            quoted(reason)
+        );
+        without.appended(&block)
+    }
+
+    /// The setup without the exception for a role in a tool, if there is one.
+    ///
+    /// # Errors
+    /// When the file cannot be changed there.
+    pub fn without_exception(&self, tool: &str, role: &RoleId) -> Result<Self, EditError> {
+        let document = self.document()?;
+        let Some(tables) = document
+            .get("exceptions")
+            .and_then(Item::as_array_of_tables)
+        else {
+            return Ok(self.clone());
+        };
+        let matching = tables.iter().find(|t| {
+            let text = |k: &str| t.get(k).and_then(Item::as_str);
+            text("tool") == Some(tool) && text("role") == Some(role.as_str())
+        });
+        let Some(table) = matching else {
+            return Ok(self.clone());
+        };
+        let header = table
+            .span()
+            .ok_or_else(|| EditError::Missing("exceptions".into()))?;
+        let last = table
+            .iter()
+            .filter_map(|(_, i)| i.span())
+            .map(|s| s.end)
+            .max();
+        let bytes = self.text.as_bytes();
+        let mut start = text::line_range(bytes, header.start).start;
+        let mut end = text::line_range(bytes, last.unwrap_or(header.end)).end;
+        end += line_break(bytes, end);
+        // One blank line before the block goes with it.
+        if start >= 1 && text::line_range(bytes, start - 1).is_empty() {
+            start = text::line_range(bytes, start - 1).start;
+        }
+        self.spliced(start..end, "")
+    }
+
+    /// The setup with a role added to those written to a tool that does not say it yet.
+    ///
+    /// # Errors
+    /// When the file cannot take it.
+    pub fn with_addition(&self, tool: &str, role: &RoleId) -> Result<Self, EditError> {
+        let mut adds = self.setup.tool(tool).adds;
+        if adds.contains(role) {
+            return Ok(self.clone());
+        }
+        adds.push(role.clone());
+        let list: Vec<String> = adds.iter().map(|r| quoted(r.as_str())).collect();
+        self.with_value(&["tools", tool, "adds"], &format!("[{}]", list.join(", ")))
+    }
+
+    /// The setup with a text changed, such as `["font", "family"]`.
+    ///
+    /// # Errors
+    /// When the value is not allowed there.
+    pub fn with_text(&self, path: &[&str], value: &str) -> Result<Self, EditError> {
+        self.with_value(path, &quoted(value))
+    }
+
+    /// The setup with a number changed, such as `["font", "size"]`.
+    ///
+    /// # Errors
+    /// When the value is not allowed there.
+    pub fn with_number(&self, path: &[&str], value: f64) -> Result<Self, EditError> {
+        self.with_value(path, &float(value))
+    }
+
+    /// The setup with the TOML `literal` at `path`, replaced where it stands or added.
+    fn with_value(&self, path: &[&str], literal: &str) -> Result<Self, EditError> {
+        let document = self.document()?;
+        let root = document.as_table();
+        if let Some(span) = find(root, path).and_then(Item::span) {
+            return self.spliced(span, literal);
+        }
+        let (key, parents) = path
+            .split_last()
+            .ok_or_else(|| EditError::Missing(String::new()))?;
+        let end = text::line_end(self.text.as_bytes());
+        let entry = format!("{} = {literal}", toml_key(key));
+        let parent = if parents.is_empty() {
+            Some(root)
+        } else {
+            find(root, parents).and_then(Item::as_table)
+        };
+        if let Some(Item::Value(toml_edit::Value::InlineTable(inline))) = find(root, parents)
+            && let Some(span) = inline.span()
+        {
+            let gap = if inline.is_empty() { " " } else { ", " };
+            let at = self.text[..span.end - 1].trim_end().len();
+            return self.spliced(at..at, &format!("{gap}{entry}"));
+        }
+        if let Some(table) =
+            parent.filter(|t| !t.is_implicit() || t.is_dotted() || parents.is_empty())
+        {
+            if let Some(last) = last_value_end(table) {
+                let line = text::line_range(self.text.as_bytes(), last);
+                let indent = indent_of(&self.text, line.start);
+                return self.spliced(line.end..line.end, &format!("{end}{indent}{entry}"));
+            }
+            let at = if parents.is_empty() {
+                if self.text.starts_with('\u{feff}') {
+                    3
+                } else {
+                    0
+                }
+            } else {
+                after_header(&self.text, table)
+                    .ok_or_else(|| EditError::Missing(parents.join(".")))?
+            };
+            return self.spliced(at..at, &format!("{entry}{end}"));
+        }
+        let header: Vec<String> = parents.iter().map(|p| toml_key(p)).collect();
+        self.appended(&format!("{end}[{}]{end}{entry}{end}", header.join(".")))
+    }
+
+    fn document(&self) -> Result<Document<&str>, EditError> {
+        Document::parse(self.text.as_str()).map_err(|e| EditError::Breaks(e.message().to_owned()))
+    }
+
+    fn appended(&self, block: &str) -> Result<Self, EditError> {
+        let end = text::line_end(self.text.as_bytes());
+        let gap = if self.text.is_empty() || self.text.ends_with('\n') {
+            ""
+        } else {
+            end
+        };
+        let at = self.text.len();
+        self.spliced(at..at, &format!("{gap}{block}"))
+    }
+
+    fn spliced(&self, span: Range<usize>, with: &str) -> Result<Self, EditError> {
+        let mut text = String::with_capacity(self.text.len() + with.len());
+        text.push_str(&self.text[..span.start]);
+        text.push_str(with);
+        text.push_str(&self.text[span.end..]);
+        Self::parse(self.path.clone(), text.as_bytes())
+            .map_err(|e| EditError::Breaks(e.to_string()))
+    }
+}
+
+fn find<'a>(root: &'a Table, path: &[&str]) -> Option<&'a Item> {
+    let (first, rest) = path.split_first()?;
+    let mut item = root.get(first)?;
+    for part in rest {
+        item = item.as_table_like()?.get(part)?;
+    }
+    Some(item)
+}
+
+/// The end of the last value that stands in this table itself.
+fn last_value_end(table: &Table) -> Option<usize> {
+    table
+        .iter()
+        .filter_map(|(_, item)| match item {
+            Item::Value(_) => item.span().map(|s| s.end),
+            Item::Table(inner) if inner.is_dotted() => last_value_end(inner),
+            _ => None,
+        })
+        .max()
+}
+
+/// Where the line after a table's header begins.
+fn after_header(text: &str, table: &Table) -> Option<usize> {
+    let span = table.span()?;
+    let end = text::line_range(text.as_bytes(), span.start).end;
+    Some(end + line_break(text.as_bytes(), end))
+}
+
+/// How many bytes of line end stand at an offset.
+fn line_break(bytes: &[u8], at: usize) -> usize {
+    match &bytes[at.min(bytes.len())..] {
+        [b'\r', b'\n', ..] => 2,
+        [b'\n', ..] => 1,
+        _ => 0,
+    }
+}
+
+fn indent_of(text: &str, line_start: usize) -> &str {
+    let rest = &text[line_start..];
+    &rest[..rest.len() - rest.trim_start_matches([' ', '\t']).len()]
+}
+
+fn color_entry(color: &Expr) -> String {
+    match color {
+        Expr::Mix(a, b, amount) => {
+            let part = |e: &Expr| quoted(&e.to_string());
+            format!("mix = [{}, {}, {}]", part(a), part(b), float(*amount))
+        }
+        other => format!("color = {}", quoted(&other.to_string())),
+    }
+}
+
+fn style_literal(style: &Style) -> String {
+    let flags = [
+        ("bold", style.attrs.bold),
+        ("italic", style.attrs.italic),
+        ("underline", style.attrs.underline),
+    ];
+    let flags: Vec<String> = flags
+        .iter()
+        .filter(|f| f.1)
+        .map(|f| format!("{} = true", f.0))
+        .collect();
+    match &style.color {
+        Some(Expr::Mix(..)) | None => {}
+        Some(simple) if flags.is_empty() => return quoted(&simple.to_string()),
+        Some(_) => {}
+    }
+    let color = style.color.as_ref().map(color_entry);
+    let parts: Vec<String> = color.into_iter().chain(flags).collect();
+    format!("{{ {} }}", parts.join(", "))
+}
+
+fn float(value: f64) -> String {
+    let text = format!("{}", (value * 1000.0).round() / 1000.0);
+    if text.contains('.') {
+        text
+    } else {
+        format!("{text}.0")
+    }
+}
+
+fn quoted(text: &str) -> String {
+    toml_edit::Value::from(text).to_string().trim().to_owned()
+}
+
+fn toml_key(key: &str) -> String {
+    toml_edit::Key::new(key).to_string()
+}
+
+/// Writes a style for a new setup file.
+pub(super) fn literal(style: &Style) -> String {
+    style_literal(style)
+}
+
+/// Writes a key for a new setup file.
+pub(super) fn key(name: &str) -> String {
+    toml_key(name)
+}
+
+/// Writes a text for a new setup file.
+pub(super) fn text_literal(text: &str) -> String {
+    quoted(text)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    const TEXT: &str = "# mine\r\npalette = \"a\" # in use\r\n\r\n[palettes.a] # first\r\n  red = \"#f00000\"   # keep\r\n\r\n[roles]\r\ncomment = { mix = [\"background\", \"red\", 0.5], italic = true } # soft\r\nborder.active = \"red\"\r\n[roles.keyword]\r\nbold = true\r\ncolor = \"blue\" # k\r\n";
+
+    fn doc() -> SetupDoc {
+        SetupDoc::parse("s.toml", TEXT.as_bytes()).unwrap()
+    }
+
+    #[test]
+    fn a_value_changes_where_it_stands() {
+        let color = Rgb::new(1, 2, 3);
+        let new = doc().with_slot("a", Slot::Red, color).unwrap();
+        assert_eq!(new.text(), TEXT.replace("#f00000", "#010203"));
+        let new = doc()
+            .with_role(&RoleId::known("border.active"), &Expr::Value(color))
+            .unwrap();
+        assert_eq!(new.text(), TEXT.replace("= \"red\"\r", "= \"#010203\"\r"));
+        let new = doc()
+            .with_role(&RoleId::known("keyword"), &Expr::Ref("red".into()))
+            .unwrap();
+        assert_eq!(
+            new.text(),
+            TEXT.replace("color = \"blue\"", "color = \"red\"")
+        );
+        let new = doc()
+            .with_role(&RoleId::known("comment"), &Expr::Value(color))
+            .unwrap();
+        assert!(
+            new.text()
+                .contains("comment = { color = \"#010203\", italic = true } # soft")
+        );
+    }
+
+    #[test]
+    fn new_entries_go_to_their_table_in_its_manner() {
+        let new = doc().with_slot("a", Slot::Blue, Rgb::new(1, 2, 3)).unwrap();
+        assert!(
+            new.text()
+                .contains("# keep\r\n  blue = \"#010203\"\r\n\r\n[roles]"),
+            "{}",
+            new.text()
+        );
+        let new = doc().with_number(&["font", "size"], 12.0).unwrap();
+        assert!(
+            new.text().ends_with("\r\n[font]\r\nsize = 12.0\r\n"),
+            "{}",
+            new.text()
+        );
+        let new = doc().with_text(&["name"], "N").unwrap();
+        assert!(
+            new.text().contains("# in use\r\nname = \"N\"\r\n"),
+            "{}",
+            new.text()
+        );
+        let new = doc()
+            .with_addition("tmux", &RoleId::known("comment"))
+            .unwrap();
+        assert_eq!(new.setup().tool("tmux").adds.len(), 1);
+    }
+
+    #[test]
+    fn exceptions_come_and_go_without_a_trace() {
+        let role = RoleId::known("comment");
+        let with = doc().with_exception("tmux", &role, "say \"why\"").unwrap();
+        assert_eq!(with.setup().exceptions[0].reason, "say \"why\"");
+        let with2 = with.with_exception("kitty", &role, "b").unwrap();
+        let back = with2.without_exception("kitty", &role).unwrap();
+        assert_eq!(back.text(), with.text());
+        assert_eq!(back.without_exception("tmux", &role).unwrap().text(), TEXT);
+    }
+
+    #[test]
+    fn a_change_that_would_break_the_file_is_refused() {
+        let bad = doc().with_role(&RoleId::known("hint"), &Expr::Ref("nosuch".into()));
+        assert!(matches!(bad, Err(EditError::Breaks(m)) if m.contains("nosuch")));
+    }
+
+    proptest! {
+        #[test]
+        fn only_the_color_changes(v in 0u32..0x100_0000, slot in 0usize..22) {
+            let slot = Slot::ALL[slot];
+            let color = Rgb::from_u32(v);
+            let new = doc().with_slot("a", slot, color).unwrap();
+            prop_assert_eq!(new.setup().palette().slot(slot), color);
+            let again = new.with_slot("a", slot, Rgb::new(0, 0, 0)).unwrap();
+            prop_assert_eq!(again.text().len(), new.text().len());
+            for line in TEXT.split("\r\n").filter(|l| !l.contains("red = ")) {
+                prop_assert!(new.text().contains(line));
+            }
+        }
+    }
+}

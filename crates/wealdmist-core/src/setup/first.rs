@@ -1,0 +1,367 @@
+//! The first setup, made from what a person's dotfiles already say, so that nothing is typed.
+
+use std::collections::BTreeMap;
+use std::fmt::Write as _;
+
+use super::{Attrs, Expr, Palette, Setup, Style, SymbolLevel, Variant, edit};
+use crate::color::{Oklch, Rgb};
+use crate::glyph;
+use crate::look::Look;
+use crate::reading::{ToolReport, Value};
+use crate::role::{ROLES, RoleId, Slot};
+
+/// Builds the text of a first `setup.toml`: the terminal's colors become the palette, the other
+/// tools' values become roles. `reports` come terminal first; where tools disagree, the value
+/// most of them share wins, then the earlier tool, and the others show up as drift.
+#[must_use]
+pub fn first_setup(name: &str, palette_name: Option<&str>, reports: &[ToolReport]) -> String {
+    let mut slots = BTreeMap::new();
+    for slot in Slot::ALL {
+        if let Some(Value::Color(color)) = agreed(reports, &slot.into()) {
+            slots.insert(slot, color);
+        }
+    }
+    let ground = slots.get(&Slot::Background).copied();
+    let light = ground.is_some_and(|c| Oklch::from(c).l >= 0.6);
+    let variant = if light { Variant::Light } else { Variant::Dark };
+    let palette_name = palette_name.unwrap_or(variant.key());
+    let mut palette = Palette {
+        name: palette_name.to_owned(),
+        variant,
+        slots,
+        colors: Vec::new(),
+    };
+    let roles = roles(reports, &mut palette);
+    render(name, &palette, &roles, reports)
+}
+
+/// The value of a role that most tools share; the earliest wins a tie.
+fn agreed(reports: &[ToolReport], role: &RoleId) -> Option<Value> {
+    let values: Vec<&Value> = reports
+        .iter()
+        .filter_map(|r| r.effective(role))
+        .map(|r| &r.value)
+        .collect();
+    let count = |v: &Value| values.iter().filter(|o| **o == v).count();
+    let best = values.iter().map(|v| count(v)).max()?;
+    values
+        .iter()
+        .find(|v| count(v) == best)
+        .map(|v| (*v).clone())
+}
+
+fn roles(reports: &[ToolReport], palette: &mut Palette) -> BTreeMap<RoleId, Style> {
+    let mut found: BTreeMap<RoleId, Value> = BTreeMap::new();
+    for reading in reports
+        .iter()
+        .flat_map(|r| &r.readings)
+        .filter(|r| r.effective)
+    {
+        let role = &reading.role;
+        let is_slot = Slot::from_key(role.as_str()).is_some();
+        if !is_slot
+            && !role.is_property()
+            && !found.contains_key(role)
+            && let Some(value) = agreed(reports, role)
+        {
+            found.insert(role.clone(), value);
+        }
+    }
+    // A color that several roles share, and no slot has, gets a name.
+    let mut uses: BTreeMap<Rgb, usize> = BTreeMap::new();
+    for value in found.values() {
+        if let Value::Color(color) = value {
+            *uses.entry(*color).or_default() += 1;
+        }
+    }
+    for (color, count) in uses {
+        if count > 1 && slot_for(palette, color, false).is_none() {
+            let base = describe(color);
+            let taken = |n: &str| palette.colors.iter().any(|(name, _)| name == n);
+            let name = (1..)
+                .map(|i| {
+                    if i == 1 {
+                        base.clone()
+                    } else {
+                        format!("{base}-{i}")
+                    }
+                })
+                .find(|n| !taken(n))
+                .unwrap_or(base.clone());
+            palette.colors.push((name, color));
+        }
+    }
+    let mut out = BTreeMap::new();
+    for (role, value) in found {
+        let color = match value {
+            Value::Slot(slot) => Expr::Ref(slot.key().to_owned()),
+            Value::Color(color) => {
+                let named = palette.colors.iter().find(|(_, c)| *c == color);
+                match (slot_for(palette, color, role.is_ground()), named) {
+                    (Some(slot), _) => Expr::Ref(slot.key().to_owned()),
+                    (None, Some((name, _))) => Expr::Ref(name.clone()),
+                    (None, None) => Expr::Value(color),
+                }
+            }
+            Value::Default | Value::Text(_) | Value::Number(_) => continue,
+        };
+        out.insert(
+            role,
+            Style {
+                color: Some(color),
+                attrs: Attrs::default(),
+            },
+        );
+    }
+    drop_what_is_default(palette, &mut out);
+    out
+}
+
+/// A slot with exactly this color: for grounds the background first, else an ANSI color first.
+fn slot_for(palette: &Palette, color: Rgb, ground: bool) -> Option<Slot> {
+    let has = |s: &Slot| palette.slots.get(s) == Some(&color);
+    let first = [Slot::Background, Slot::Selection];
+    let ansi = Slot::ALL.into_iter().filter(|s| s.ansi().is_some());
+    let ordered: Vec<Slot> = if ground {
+        first.into_iter().chain(ansi).chain(Slot::ALL).collect()
+    } else {
+        std::iter::once(Slot::Foreground)
+            .chain(ansi)
+            .chain(Slot::ALL)
+            .collect()
+    };
+    ordered.into_iter().find(has)
+}
+
+/// Leaves out roles whose default already comes to the same color, keeping the file short.
+fn drop_what_is_default(palette: &Palette, roles: &mut BTreeMap<RoleId, Style>) {
+    let known: Vec<RoleId> = ROLES.iter().map(|k| RoleId::known(k.id)).collect();
+    for role in known {
+        let Some(style) = roles.remove(&role) else {
+            continue;
+        };
+        let with = |roles: &BTreeMap<RoleId, Style>| {
+            Look::with_palette(&plain_setup(palette, roles), palette)
+        };
+        let without_it = with(roles);
+        roles.insert(role.clone(), style.clone());
+        let with_it = with(roles);
+        if without_it == with_it
+            || without_it.color(&role) == with_it.color(&role)
+                && same_elsewhere(&without_it, &with_it)
+        {
+            roles.remove(&role);
+        }
+    }
+}
+
+fn same_elsewhere(a: &Look, b: &Look) -> bool {
+    ROLES
+        .iter()
+        .all(|k| a.color(&RoleId::known(k.id)) == b.color(&RoleId::known(k.id)))
+}
+
+fn plain_setup(palette: &Palette, roles: &BTreeMap<RoleId, Style>) -> Setup {
+    Setup {
+        name: String::new(),
+        active: palette.name.clone(),
+        palettes: vec![palette.clone()],
+        roles: roles.clone(),
+        font: super::FontChoice::default(),
+        symbols: SymbolLevel::default(),
+        window: super::Window::default(),
+        prompt: super::PromptDesign::default(),
+        tools: BTreeMap::new(),
+        exceptions: Vec::new(),
+    }
+}
+
+/// A plain description of a color, used as its name: `dark-teal`, `pale-amber`, `mid-gray`.
+fn describe(color: Rgb) -> String {
+    let lch = Oklch::from(color);
+    let lightness = match lch.l {
+        l if l < 0.2 => "deep",
+        l if l < 0.4 => "dark",
+        l if l < 0.65 => "mid",
+        l if l < 0.85 => "light",
+        _ => "pale",
+    };
+    let hue = if lch.c < 0.025 {
+        "gray"
+    } else {
+        const NAMES: [(f64, &str); 10] = [
+            (15.0, "rose"),
+            (45.0, "brick"),
+            (80.0, "amber"),
+            (112.0, "straw"),
+            (135.0, "moss"),
+            (165.0, "leaf"),
+            (210.0, "teal"),
+            (265.0, "azure"),
+            (310.0, "violet"),
+            (345.0, "plum"),
+        ];
+        NAMES
+            .iter()
+            .find(|(end, _)| lch.h < *end)
+            .map_or("rose", |n| n.1)
+    };
+    format!("{lightness}-{hue}")
+}
+
+fn render(
+    name: &str,
+    palette: &Palette,
+    roles: &BTreeMap<RoleId, Style>,
+    reports: &[ToolReport],
+) -> String {
+    let mut out = String::new();
+    let quote = edit::text_literal;
+    let _ = writeln!(out, "# The look of this home, read from its dotfiles.");
+    let _ = writeln!(
+        out,
+        "# Change it here or in the interface; `wealdmist plan` shows what would follow."
+    );
+    let _ = writeln!(
+        out,
+        "version = 1\nname = {}\npalette = {}\n",
+        quote(name),
+        quote(&palette.name)
+    );
+    let _ = writeln!(out, "[palettes.{}]", edit::key(&palette.name));
+    let _ = writeln!(out, "variant = {}", quote(palette.variant.key()));
+    for slot in Slot::ALL {
+        let note = if palette.slots.contains_key(&slot) {
+            ""
+        } else {
+            "  # not in your dotfiles yet"
+        };
+        let color = quote(&palette.slot(slot).to_string());
+        let _ = writeln!(out, "{} = {color}{note}", slot.key());
+    }
+    if !palette.colors.is_empty() {
+        let _ = writeln!(out, "\n[palettes.{}.colors]", edit::key(&palette.name));
+        for (name, color) in &palette.colors {
+            let _ = writeln!(out, "{} = {}", edit::key(name), quote(&color.to_string()));
+        }
+    }
+    let text = |id: &'static str| match agreed(reports, &RoleId::known(id)) {
+        Some(Value::Text(text)) => Some(text),
+        _ => None,
+    };
+    let number = |id: &'static str| match agreed(reports, &RoleId::known(id)) {
+        Some(Value::Number(n)) => Some(n),
+        _ => None,
+    };
+    let family = text("font.family").filter(|f| f != "monospace");
+    if family.is_some() || number("font.size").is_some() {
+        let _ = writeln!(out, "\n[font]");
+        if let Some(family) = family {
+            let _ = writeln!(out, "family = {}", quote(&family));
+        }
+        if let Some(size) = number("font.size") {
+            let _ = writeln!(out, "size = {size:?}");
+        }
+    }
+    let (opacity, padding) = (number("window.opacity"), number("window.padding"));
+    if opacity.is_some() || padding.is_some() {
+        let _ = writeln!(out, "\n[window]");
+        for (key, value) in [("opacity", opacity), ("padding", padding)] {
+            if let Some(value) = value {
+                let _ = writeln!(out, "{key} = {value:?}");
+            }
+        }
+    }
+    let level = reports
+        .iter()
+        .flat_map(|r| &r.glyphs)
+        .filter(|g| !g.in_comment)
+        .map(|g| glyph::level(g.character))
+        .max()
+        .unwrap_or_default();
+    let level = level.max(SymbolLevel::Plain);
+    let _ = writeln!(out, "\n[symbols]\nlevel = {}", quote(level.key()));
+    let _ = writeln!(
+        out,
+        "\n[prompt]\nlines = 2\nuser = \"when-it-matters\"\ngit = true\nfolders = 3"
+    );
+    if !roles.is_empty() {
+        let _ = writeln!(out, "\n[roles]");
+        for (role, style) in roles {
+            let _ = writeln!(
+                out,
+                "{} = {}",
+                edit::key(role.as_str()),
+                edit::literal(style)
+            );
+        }
+    }
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::reading::{Place, Reading, ToolId};
+    use crate::setup::SetupDoc;
+    use crate::text::Position;
+    use std::path::Path;
+
+    fn report(tool: &'static str, values: &[(&'static str, u32)]) -> ToolReport {
+        let mut report = ToolReport::new(ToolId(tool));
+        for (role, value) in values {
+            let at = Position { line: 1, column: 1 };
+            report.readings.push(Reading {
+                role: RoleId::known(role),
+                key: (*role).to_owned(),
+                value: Value::Color(Rgb::from_u32(*value)),
+                place: Place {
+                    path: Path::new("f").into(),
+                    span: 0..1,
+                    at,
+                },
+                chain: Vec::new(),
+                effective: true,
+                editable: true,
+            });
+        }
+        report
+    }
+
+    #[test]
+    fn the_terminal_gives_the_palette_and_the_majority_the_roles() {
+        let reports = [
+            report(
+                "a",
+                &[
+                    ("background", 0x10_1010),
+                    ("red", 0xcc_0000),
+                    ("border.active", 0x12_3456),
+                ],
+            ),
+            report("b", &[("border.active", 0x65_4321), ("error", 0xcc_0000)]),
+            report("c", &[("border.active", 0x65_4321), ("tab.bar", 0x65_4321)]),
+        ];
+        let text = first_setup("Test", None, &reports);
+        let doc = SetupDoc::parse("s.toml", text.as_bytes()).expect(&text);
+        assert!(doc.warnings().is_empty());
+        let look = Look::new(doc.setup());
+        assert_eq!(look.slot(Slot::Red), Rgb::from_u32(0xcc_0000));
+        assert_eq!(
+            look.color(&RoleId::known("border.active")),
+            Rgb::from_u32(0x65_4321)
+        );
+        // Shared by two roles, so it has one name and changing it changes both.
+        assert_eq!(doc.setup().palette().colors.len(), 1);
+        // The default of `error` is already the red slot: nothing to say.
+        assert!(!text.contains("error ="), "{text}");
+    }
+
+    #[test]
+    fn nothing_found_still_gives_a_usable_setup() {
+        let text = first_setup("Empty \"quoted\" \\ name", Some("a b"), &[]);
+        let doc = SetupDoc::parse("s.toml", text.as_bytes()).expect(&text);
+        assert_eq!(doc.setup().active, "a b");
+        assert_eq!(doc.setup().palette().slots.len(), 22);
+    }
+}

@@ -1,0 +1,413 @@
+//! The setup: the one description of a look, as written in `setup.toml`.
+//!
+//! [`SetupDoc`] keeps the file's text beside what was read from it. It is never printed back from
+//! the model: every change is a splice of the text, so comments, order and spacing stay.
+//! The format is documented in `docs/setup-file.md`.
+
+mod edit;
+mod first;
+mod read;
+
+use std::collections::BTreeMap;
+use std::fmt;
+use std::ops::Range;
+use std::path::PathBuf;
+
+use crate::color::Rgb;
+use crate::role::{RoleId, Slot};
+use crate::text;
+
+pub use edit::EditError;
+pub use first::first_setup;
+
+/// Whether a palette is meant for a dark or a light ground.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Variant {
+    /// Light text on a dark ground.
+    Dark,
+    /// Dark text on a light ground.
+    Light,
+}
+
+impl Variant {
+    /// The word in the setup file.
+    #[must_use]
+    pub const fn key(self) -> &'static str {
+        match self {
+            Self::Dark => "dark",
+            Self::Light => "light",
+        }
+    }
+}
+
+/// A named set of colors.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Palette {
+    /// The name, as in `[palettes.NAME]`.
+    pub name: String,
+    /// Dark or light.
+    pub variant: Variant,
+    /// The slots that are given.
+    pub slots: BTreeMap<Slot, Rgb>,
+    /// Further named colors, in the order they are written.
+    pub colors: Vec<(String, Rgb)>,
+}
+
+impl Palette {
+    /// A slot's color; where the palette leaves it out, one derived from those it has.
+    #[must_use]
+    pub fn slot(&self, slot: Slot) -> Rgb {
+        if let Some(color) = self.slots.get(&slot) {
+            return *color;
+        }
+        let (fg, bg) = match self.variant {
+            Variant::Dark => (Rgb::from_u32(0xd8_dedc), Rgb::from_u32(0x12_1a1d)),
+            Variant::Light => (Rgb::from_u32(0x1d_2a2e), Rgb::from_u32(0xf2_f4ef)),
+        };
+        let dark = self.variant == Variant::Dark;
+        match slot {
+            Slot::Foreground => fg,
+            Slot::Background => bg,
+            Slot::Cursor | Slot::SelectionText => self.slot(Slot::Foreground),
+            Slot::CursorText => self.slot(Slot::Background),
+            Slot::Selection => crate::color::mix(
+                self.slot(Slot::Background),
+                self.slot(Slot::Foreground),
+                0.2,
+            ),
+            _ => hue_slot(slot, dark),
+        }
+    }
+
+    /// The 16 ANSI colors in the order of their indices.
+    #[must_use]
+    pub fn ansi(&self) -> [Rgb; 16] {
+        std::array::from_fn(|i| Slot::from_ansi(i as u8).map_or(Rgb::default(), |s| self.slot(s)))
+    }
+}
+
+/// A plain, even set of hues for slots nobody has chosen a color for.
+fn hue_slot(slot: Slot, dark: bool) -> Rgb {
+    let index = slot.ansi().unwrap_or(0);
+    let bright = index >= 8;
+    let (l, c, h) = match (index % 8, dark) {
+        (0, true) => (if bright { 0.56 } else { 0.30 }, 0.012, 220.0),
+        (0, false) => (if bright { 0.55 } else { 0.32 }, 0.012, 220.0),
+        (7, true) => (if bright { 0.96 } else { 0.83 }, 0.010, 200.0),
+        (7, false) => (if bright { 0.52 } else { 0.46 }, 0.010, 200.0),
+        (n, dark) => {
+            let hue = [0.0, 25.0, 148.0, 88.0, 250.0, 330.0, 200.0][usize::from(n)];
+            (
+                if dark {
+                    if bright { 0.82 } else { 0.74 }
+                } else if bright {
+                    0.42
+                } else {
+                    0.50
+                },
+                0.12,
+                hue,
+            )
+        }
+    };
+    crate::color::Oklch { l, c, h }.to_rgb()
+}
+
+/// How a color is said in the setup.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Expr {
+    /// A value.
+    Value(Rgb),
+    /// A slot, a named color of the palette, or another role.
+    Ref(String),
+    /// A mix in OKLab: from, to, and how much of `to`, 0–1.
+    Mix(Box<Expr>, Box<Expr>, f64),
+}
+
+impl fmt::Display for Expr {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        match self {
+            Self::Value(color) => write!(f, "{color}"),
+            Self::Ref(name) => f.write_str(name),
+            Self::Mix(a, b, amount) => write!(f, "{a} + {}% {b}", (amount * 100.0).round()),
+        }
+    }
+}
+
+/// Text attributes.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct Attrs {
+    /// Bold.
+    pub bold: bool,
+    /// Italic.
+    pub italic: bool,
+    /// Underlined.
+    pub underline: bool,
+}
+
+/// What the setup says of a role.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Style {
+    /// Its color; `None` where only attributes are given.
+    pub color: Option<Expr>,
+    /// Its attributes.
+    pub attrs: Attrs,
+}
+
+/// Which kinds of symbols the setup uses.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Default)]
+pub enum SymbolLevel {
+    /// ASCII only.
+    Ascii,
+    /// Unicode signs every common font has.
+    #[default]
+    Plain,
+    /// Icons of a Nerd Font (private-use code points).
+    Icons,
+}
+
+impl SymbolLevel {
+    /// The word in the setup file.
+    #[must_use]
+    pub const fn key(self) -> &'static str {
+        match self {
+            Self::Ascii => "ascii",
+            Self::Plain => "plain",
+            Self::Icons => "icons",
+        }
+    }
+}
+
+/// The font, as far as the setup says.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct FontChoice {
+    /// The family name.
+    pub family: Option<String>,
+    /// The size in points.
+    pub size: Option<f64>,
+}
+
+/// The look of the terminal's window, as far as the setup says.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct Window {
+    /// Background opacity, 0–1.
+    pub opacity: Option<f64>,
+    /// Space around the text in points.
+    pub padding: Option<f64>,
+}
+
+/// When the prompt names the user and host.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum ShowUser {
+    /// As root, or over ssh.
+    #[default]
+    WhenItMatters,
+    /// Always.
+    Always,
+    /// Never.
+    Never,
+}
+
+/// The design of the shell prompt.
+#[derive(Debug, Clone, PartialEq)]
+pub struct PromptDesign {
+    /// 1, or 2 for the sign on a line of its own.
+    pub lines: u8,
+    /// When user and host are shown.
+    pub user: ShowUser,
+    /// Whether git is asked for branch and changes.
+    pub git: bool,
+    /// How many folders of the path are shown; 0 for all.
+    pub folders: u8,
+}
+
+impl Default for PromptDesign {
+    fn default() -> Self {
+        Self {
+            lines: 2,
+            user: ShowUser::default(),
+            git: true,
+            folders: 3,
+        }
+    }
+}
+
+/// What the setup says of one tool.
+#[derive(Debug, Clone, PartialEq)]
+pub struct ToolOptions {
+    /// Whether its files are changed at all.
+    pub manage: bool,
+    /// Whether a file of our own is generated for it (theme, prompt), where the tool takes one.
+    pub generate: bool,
+    /// Roles written to it although its dotfiles do not say them yet.
+    pub adds: Vec<RoleId>,
+}
+
+impl Default for ToolOptions {
+    fn default() -> Self {
+        Self {
+            manage: true,
+            generate: true,
+            adds: Vec::new(),
+        }
+    }
+}
+
+/// A difference the person intends.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Exception {
+    /// The tool's id.
+    pub tool: String,
+    /// The role that may differ there.
+    pub role: RoleId,
+    /// Why.
+    pub reason: String,
+}
+
+/// A whole setup.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Setup {
+    /// Its name.
+    pub name: String,
+    /// The name of the palette in use.
+    pub active: String,
+    /// The palettes, at least one.
+    pub palettes: Vec<Palette>,
+    /// What roles look like, where the setup says so.
+    pub roles: BTreeMap<RoleId, Style>,
+    /// The font.
+    pub font: FontChoice,
+    /// The symbol level.
+    pub symbols: SymbolLevel,
+    /// The terminal's window.
+    pub window: Window,
+    /// The prompt.
+    pub prompt: PromptDesign,
+    /// Per-tool options.
+    pub tools: BTreeMap<String, ToolOptions>,
+    /// Intended differences.
+    pub exceptions: Vec<Exception>,
+}
+
+impl Setup {
+    /// The palette in use.
+    ///
+    /// # Panics
+    /// Never for a setup that was read: reading refuses one without palettes.
+    #[must_use]
+    pub fn palette(&self) -> &Palette {
+        self.palettes
+            .iter()
+            .find(|p| p.name == self.active)
+            .unwrap_or(&self.palettes[0])
+    }
+
+    /// A tool's options; the defaults where the setup says nothing.
+    #[must_use]
+    pub fn tool(&self, id: &str) -> ToolOptions {
+        self.tools.get(id).cloned().unwrap_or_default()
+    }
+
+    /// The exception that covers a role in a tool.
+    #[must_use]
+    pub fn exception(&self, tool: &str, role: &RoleId) -> Option<&Exception> {
+        self.exceptions
+            .iter()
+            .find(|e| e.tool == tool && e.role == *role)
+    }
+}
+
+/// How bad a problem in the setup file is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Severity {
+    /// The setup cannot be used.
+    Error,
+    /// Something is left out of account.
+    Warning,
+}
+
+/// One thing wrong in the setup file.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Problem {
+    /// Error or warning.
+    pub severity: Severity,
+    /// What is wrong.
+    pub message: String,
+    /// What to do.
+    pub help: String,
+    /// Where, in bytes of the file.
+    pub span: Range<usize>,
+}
+
+/// A setup file that cannot be used.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct SetupError {
+    /// Where the file is.
+    pub path: PathBuf,
+    /// Its text, as far as it is text.
+    pub text: String,
+    /// What is wrong; at least one error.
+    pub problems: Vec<Problem>,
+}
+
+impl std::error::Error for SetupError {}
+
+impl fmt::Display for SetupError {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        for (i, p) in self.problems.iter().enumerate() {
+            let at = text::position(self.text.as_bytes(), p.span.start);
+            let gap = if i == 0 { "" } else { "\n" };
+            write!(
+                f,
+                "{gap}{}:{at}: {}; {}",
+                self.path.display(),
+                p.message,
+                p.help
+            )?;
+        }
+        Ok(())
+    }
+}
+
+/// A setup file: its text, and what it says.
+#[derive(Debug, Clone, PartialEq)]
+pub struct SetupDoc {
+    path: PathBuf,
+    text: String,
+    setup: Setup,
+    warnings: Vec<Problem>,
+}
+
+impl SetupDoc {
+    /// Reads a setup file.
+    ///
+    /// # Errors
+    /// Everything that keeps the setup from being used, each with its place.
+    pub fn parse(path: impl Into<PathBuf>, bytes: &[u8]) -> Result<Self, SetupError> {
+        read::parse(path.into(), bytes)
+    }
+
+    /// Where the file is, or will be.
+    #[must_use]
+    pub fn path(&self) -> &std::path::Path {
+        &self.path
+    }
+
+    /// The text, byte for byte.
+    #[must_use]
+    pub fn text(&self) -> &str {
+        &self.text
+    }
+
+    /// What it says.
+    #[must_use]
+    pub fn setup(&self) -> &Setup {
+        &self.setup
+    }
+
+    /// Things left out of account, such as unknown keys.
+    #[must_use]
+    pub fn warnings(&self) -> &[Problem] {
+        &self.warnings
+    }
+}
