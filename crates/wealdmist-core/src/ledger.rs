@@ -231,6 +231,7 @@ mod tests {
             chain: Vec::new(),
             effective: true,
             editable: true,
+            assumed: false,
         }
     }
 

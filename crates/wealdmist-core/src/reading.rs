@@ -108,6 +108,8 @@ pub struct Reading {
     pub effective: bool,
     /// Whether the adapter can change it in place.
     pub editable: bool,
+    /// Whether it stands only as a commented-out default, which is what the tool uses.
+    pub assumed: bool,
 }
 
 /// One side of a drawn pair.

@@ -408,7 +408,7 @@ pub static ROLES: &[Known] = &[
     role("title", G::Syntax, "title", "bright-blue", "background", U::Body),
     role("todo", G::Syntax, "to-do mark", "bright-yellow", "background", U::Body),
 
-    role("line-number", G::Editor, "line number", "background+foreground@45", "background", U::Secondary),
+    role("line-number", G::Editor, "line number", "background+foreground@50", "background", U::Secondary),
     role("line-number.current", G::Editor, "current line number", "yellow", "cursor-line", U::Body),
     role("cursor-line", G::Editor, "current line ground", "background+foreground@7", "background", U::Decoration),
     role("search.text", G::Editor, "search match", "background", "search.ground", U::Body),
@@ -425,7 +425,7 @@ pub static ROLES: &[Known] = &[
     role("status.inactive.text", G::Editor, "status line, inactive", "background+foreground@60", "status.inactive.ground", U::Secondary),
     role("status.inactive.ground", G::Editor, "status ground, inactive", "background+foreground@10", "background", U::Decoration),
     role("whitespace", G::Editor, "whitespace signs", "background+foreground@25", "background", U::Decoration),
-    role("folded", G::Editor, "folded lines", "background+foreground@65", "cursor-line", U::Secondary),
+    role("folded", G::Editor, "folded lines", "background+foreground@70", "cursor-line", U::Secondary),
     role("directory", G::Editor, "folder name", "blue", "background", U::Body),
 
     role("error", G::Diagnostics, "error", "red", "background", U::Body),

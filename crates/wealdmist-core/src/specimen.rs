@@ -534,8 +534,8 @@ fn editor(canvas: &mut Canvas, level: SymbolLevel, top: usize, bar: usize) {
     // The end of the excerpt matters most (diagnostics, current line): drop lines from the top.
     let room = status.saturating_sub(top);
     let skip = CODE.len().saturating_sub(room);
-    let mut row = top + room.saturating_sub(CODE.len());
-    for (n, line) in CODE.iter().enumerate().skip(skip) {
+    let first = top + room.saturating_sub(CODE.len());
+    for (row, (n, line)) in (first..).zip(CODE.iter().enumerate().skip(skip)) {
         let current = n == CURSOR_LINE;
         let ground = if current { "cursor-line" } else { "background" };
         if current {
@@ -605,7 +605,6 @@ fn editor(canvas: &mut Canvas, level: SymbolLevel, top: usize, bar: usize) {
         if (8..11).contains(&n) && width >= 44 {
             menu(canvas, row, n - 8);
         }
-        row += 1;
     }
     if bar >= 2 && status >= top {
         canvas.fill(status, 0..width / 2, "status.ground");

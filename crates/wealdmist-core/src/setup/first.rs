@@ -323,6 +323,7 @@ mod tests {
                 chain: Vec::new(),
                 effective: true,
                 editable: true,
+                assumed: false,
             });
         }
         report

@@ -101,9 +101,9 @@ fn hue_slot(slot: Slot, dark: bool) -> Rgb {
                 if dark {
                     if bright { 0.82 } else { 0.74 }
                 } else if bright {
-                    0.42
+                    0.40
                 } else {
-                    0.50
+                    0.46
                 },
                 0.12,
                 hue,

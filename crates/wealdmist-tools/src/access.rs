@@ -1,0 +1,197 @@
+//! What adapters may ask of the machine.
+
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+
+/// The largest dotfile that is read, in bytes. Real ones have a few thousand lines; more than
+/// this is a wrong file, and reading it would only waste the person's time.
+pub const MAX_FILE: u64 = 8 << 20;
+
+/// What became of an attempt to read a file.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Loaded {
+    /// Its bytes, and the file itself with links followed.
+    File {
+        /// The file itself.
+        target: PathBuf,
+        /// Its bytes.
+        bytes: Arc<[u8]>,
+    },
+    /// There is no such file.
+    Missing,
+    /// It is there and cannot be read.
+    Problem {
+        /// What is wrong.
+        message: String,
+        /// What to do.
+        help: String,
+    },
+}
+
+/// The machine as adapters see it.
+pub trait Access {
+    /// Reads a file.
+    fn read(&self, path: &Path) -> Loaded;
+    /// The files a pattern with `*` and `?` names, sorted.
+    fn glob(&self, pattern: &Path) -> Vec<PathBuf>;
+    /// An environment variable of the person's session.
+    fn env(&self, name: &str) -> Option<String>;
+    /// The home folder.
+    fn home(&self) -> &Path;
+    /// Whether a program is installed.
+    fn has_program(&self, name: &str) -> bool;
+
+    /// The folder for configuration: `$XDG_CONFIG_HOME`, or `.config` in the home.
+    fn config_home(&self) -> PathBuf {
+        match self.env("XDG_CONFIG_HOME") {
+            Some(dir) if Path::new(&dir).is_absolute() => dir.into(),
+            _ => self.home().join(".config"),
+        }
+    }
+
+    /// A path as written in a dotfile: `~` and `$HOME` stand for the home; relative ones are
+    /// relative to `base`.
+    fn expand(&self, written: &str, base: &Path) -> PathBuf {
+        let home = ["~/", "$HOME/", "${HOME}/"];
+        for prefix in home {
+            if let Some(rest) = written.strip_prefix(prefix) {
+                return self.home().join(rest);
+            }
+        }
+        let config = ["$XDG_CONFIG_HOME/", "${XDG_CONFIG_HOME}/"];
+        for prefix in config {
+            if let Some(rest) = written.strip_prefix(prefix) {
+                return self.config_home().join(rest);
+            }
+        }
+        base.join(written)
+    }
+
+    /// A path for people and for dotfiles: the home written as `~`.
+    fn contract(&self, path: &Path) -> String {
+        match path.strip_prefix(self.home()) {
+            Ok(rest) => format!("~/{}", rest.display()),
+            Err(_) => path.display().to_string(),
+        }
+    }
+}
+
+/// A home in memory, for tests and for planning without a machine.
+#[derive(Debug, Clone, Default)]
+pub struct MemoryAccess {
+    /// Files by absolute path.
+    pub files: std::collections::BTreeMap<PathBuf, Vec<u8>>,
+    /// Environment variables.
+    pub vars: std::collections::BTreeMap<String, String>,
+    /// Installed programs.
+    pub programs: Vec<String>,
+}
+
+/// The home folder of [`MemoryAccess`].
+pub const MEMORY_HOME: &str = "/home/warden";
+
+impl MemoryAccess {
+    /// A home with these files, given by their path below it.
+    #[must_use]
+    pub fn with(files: &[(&str, &str)]) -> Self {
+        let mut access = Self::default();
+        for (path, text) in files {
+            access
+                .files
+                .insert(Path::new(MEMORY_HOME).join(path), text.as_bytes().to_vec());
+        }
+        access
+    }
+}
+
+impl Access for MemoryAccess {
+    fn read(&self, path: &Path) -> Loaded {
+        match self.files.get(path) {
+            Some(bytes) => Loaded::File {
+                target: path.to_owned(),
+                bytes: bytes.as_slice().into(),
+            },
+            None => Loaded::Missing,
+        }
+    }
+
+    fn glob(&self, pattern: &Path) -> Vec<PathBuf> {
+        let pattern = pattern.to_string_lossy();
+        let matches = |p: &&PathBuf| wildcard(&pattern, &p.to_string_lossy());
+        self.files.keys().filter(matches).cloned().collect()
+    }
+
+    fn env(&self, name: &str) -> Option<String> {
+        self.vars.get(name).cloned()
+    }
+
+    fn home(&self) -> &Path {
+        Path::new(MEMORY_HOME)
+    }
+
+    fn has_program(&self, name: &str) -> bool {
+        self.programs.iter().any(|p| p == name)
+    }
+}
+
+/// Whether a name matches a shell pattern of `*` and `?`; neither matches a slash.
+#[must_use]
+pub fn wildcard(pattern: &str, name: &str) -> bool {
+    let (pattern, name): (Vec<char>, Vec<char>) =
+        (pattern.chars().collect(), name.chars().collect());
+    // Positions to fall back to: after the last star, and where it began to match.
+    let (mut p, mut n) = (0, 0);
+    let mut star: Option<(usize, usize)> = None;
+    while n < name.len() {
+        match pattern.get(p) {
+            Some('*') => {
+                star = Some((p + 1, n));
+                p += 1;
+            }
+            Some('?') if name[n] != '/' => {
+                p += 1;
+                n += 1;
+            }
+            Some(c) if *c == name[n] => {
+                p += 1;
+                n += 1;
+            }
+            _ => match star {
+                Some((after, from)) if name[from] != '/' => {
+                    star = Some((after, from + 1));
+                    p = after;
+                    n = from + 1;
+                }
+                _ => return false,
+            },
+        }
+    }
+    pattern[p..].iter().all(|c| *c == '*')
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn wildcards_stay_in_their_folder() {
+        assert!(wildcard("/a/*.conf", "/a/b.conf"));
+        assert!(wildcard("/a/?*", "/a/bc"));
+        assert!(!wildcard("/a/*.conf", "/a/b/c.conf"));
+        assert!(!wildcard("/a/*.conf", "/a/b.con"));
+        assert!(wildcard("**", "abc"));
+    }
+
+    #[test]
+    fn paths_are_expanded_as_the_tools_do() {
+        let access = MemoryAccess::default();
+        let base = Path::new("/x");
+        assert_eq!(access.expand("~/a", base), Path::new("/home/warden/a"));
+        assert_eq!(
+            access.expand("${HOME}/a", base),
+            Path::new("/home/warden/a")
+        );
+        assert_eq!(access.expand("b", base), Path::new("/x/b"));
+        assert_eq!(access.contract(Path::new("/home/warden/a")), "~/a");
+    }
+}

@@ -1,0 +1,631 @@
+//! The shell bash: the colors of `PS1` in `.bashrc`, and a prompt file of our own with the one
+//! line that loads it.
+
+use std::ops::Range;
+use std::path::{Path, PathBuf};
+
+use wealdmist_core::color::{Rgb, indexed, nearest_256};
+use wealdmist_core::ledger::OUR_THEME;
+use wealdmist_core::look::Look;
+use wealdmist_core::plan::{Change, FileEdit, Splice};
+use wealdmist_core::prompt;
+use wealdmist_core::reading::{Drawn, Paint, SourceFile, ToolId, ToolReport, Value};
+use wealdmist_core::role::{RoleId, Slot, Usage};
+use wealdmist_core::setup::{Setup, ShowUser};
+
+use super::shared::{self, Edits, Includer};
+use super::{Adapter, Facts, Wanted, own_folder};
+use crate::access::{Access, Loaded};
+use crate::document::lines;
+use crate::document::sgr::{self, SgrColor};
+
+/// The tool's id.
+pub const BASH: ToolId = ToolId("bash");
+
+/// The adapter.
+pub struct Bash;
+
+/// The prompt's roles and the variables that hold their colors in the generated file.
+const ROLES: &[(&str, &str)] = &[
+    ("user", "prompt.user"),
+    ("root", "prompt.root"),
+    ("host", "prompt.host"),
+    ("folder", "prompt.folder"),
+    ("branch", "prompt.branch"),
+    ("dirty", "prompt.dirty"),
+    ("failure", "prompt.failure"),
+    ("sign", "prompt.sign"),
+];
+
+/// Where the generated prompt is.
+#[must_use]
+pub fn prompt_path(access: &dyn Access) -> PathBuf {
+    own_folder(access).join("prompt.bash")
+}
+
+/// The first line of a generated prompt: shells compare it to see whether theirs is the present
+/// one.
+#[must_use]
+pub fn prompt_generation(bytes: &[u8]) -> Option<String> {
+    let line = lines::lines(bytes).next()?;
+    let text = std::str::from_utf8(&bytes[line.span]).ok()?;
+    text.starts_with(MARK).then(|| text.to_owned())
+}
+
+const MARK: &str = "# wealdmist prompt ";
+
+/// The generated prompt file.
+#[must_use]
+pub fn generate(setup: &Setup, look: &Look, path: &str) -> String {
+    let body = body(setup, look, path);
+    format!("{MARK}{:016x}\n{body}", fingerprint(body.as_bytes()))
+}
+
+/// FNV-1a, 64 bits: enough to tell one generation of the file from the next.
+fn fingerprint(bytes: &[u8]) -> u64 {
+    bytes.iter().fold(0xcbf2_9ce4_8422_2325, |h, b| {
+        (h ^ u64::from(*b)).wrapping_mul(0x0100_0000_01b3)
+    })
+}
+
+fn body(setup: &Setup, look: &Look, path: &str) -> String {
+    let signs = prompt::signs(setup.symbols);
+    let design = &setup.prompt;
+    let mut deep = String::new();
+    let mut flat = String::new();
+    for (name, role) in ROLES {
+        let role = RoleId::known(role);
+        let attrs = look.attrs(&role);
+        let mut lead = String::new();
+        for (on, code) in [
+            (attrs.bold, "1;"),
+            (attrs.italic, "3;"),
+            (attrs.underline, "4;"),
+        ] {
+            if on {
+                lead.push_str(code);
+            }
+        }
+        let color = look.color(&role);
+        let (true_color, indexed) = match look.slot_of(&role).and_then(Slot::ansi) {
+            // A slot follows the terminal's palette, also while it is being tried out.
+            Some(i) => {
+                let code = if i < 8 {
+                    30 + u32::from(i)
+                } else {
+                    82 + u32::from(i)
+                };
+                (code.to_string(), code.to_string())
+            }
+            None => (
+                format!("38;2;{};{};{}", color.r, color.g, color.b),
+                format!("38;5;{}", nearest_256(color)),
+            ),
+        };
+        deep.push_str(&format!("  __wm_c_{name}='{lead}{true_color}'\n"));
+        flat.push_str(&format!("  __wm_c_{name}='{lead}{indexed}'\n"));
+    }
+    let show = match design.user {
+        ShowUser::Always => "__wm_show=1".to_owned(),
+        ShowUser::Never => "__wm_show=".to_owned(),
+        ShowUser::WhenItMatters => {
+            "__wm_show=\n[[ $EUID == 0 || -n ${SSH_CONNECTION-}${SSH_TTY-} ]] && __wm_show=1"
+                .to_owned()
+        }
+    };
+    let git = if design.git {
+        GIT
+    } else {
+        "__wm_git() { __wm_branch='' __wm_dirty=''; }\n"
+    };
+    let newline = if design.lines == 2 { "\\n" } else { " " };
+    TEMPLATE
+        .replace("@DEEP@", &deep)
+        .replace("@FLAT@", &flat)
+        .replace("@SHOW@", &show)
+        .replace("@GIT@", git)
+        .replace("@KEEP@", &design.folders.to_string())
+        .replace("@ELIDED@", signs.elided)
+        .replace("@BRANCH@", signs.branch)
+        .replace("@DIRTY@", signs.dirty)
+        .replace("@FAILURE@", signs.failure)
+        .replace("@NEWLINE@", newline)
+        .replace("@FILE@", path)
+}
+
+/// Asks git once, and only inside a repository. `core.fsmonitor` is switched off because a
+/// repository's own configuration could name a program there.
+const GIT: &str = r#"__wm_git() {
+  __wm_branch='' __wm_dirty=''
+  local dir=$PWD line
+  while [[ ! -e $dir/.git ]]; do
+    [[ -z $dir || $dir == "${dir%/*}" ]] && return
+    dir=${dir%/*}
+  done
+  while IFS= read -r line; do
+    case $line in
+      '# branch.head '*) __wm_branch=${line#'# branch.head '} ;;
+      '#'*) ;;
+      ?*) __wm_dirty=1; break ;;
+    esac
+  done < <(GIT_OPTIONAL_LOCKS=0 command git -c core.fsmonitor=false status --porcelain=v2 --branch --ignore-submodules=dirty 2>/dev/null)
+  __wm_branch=${__wm_branch//[[:cntrl:]]/?}
+}
+"#;
+
+/// The prompt. Names from outside (folder, branch, host) only ever reach `PS1` by reference, so
+/// bash expands them once and never runs them; control characters in them become `?`. Colors
+/// stand between `\[` and `\]`, which keeps line editing right.
+const TEMPLATE: &str = r#"# Drawn by bash itself and git; `wealdmist apply` writes this file anew.
+# shellcheck shell=bash
+[[ $- == *i* ]] || return 0
+IFS= read -r __wm_line < @FILE@ || return 0
+if [[ -n ${NO_COLOR-} || $TERM == dumb ]]; then
+  __wm_c_user='' __wm_c_root='' __wm_c_host='' __wm_c_folder='' __wm_c_branch=''
+  __wm_c_dirty='' __wm_c_failure='' __wm_c_sign=''
+elif [[ ${COLORTERM-} == truecolor || ${COLORTERM-} == 24bit ]]; then
+@DEEP@else
+@FLAT@fi
+@SHOW@
+__wm_name=$USER
+[[ -z $__wm_name ]] && __wm_name='\u' && __wm_name=${__wm_name@P}
+__wm_name=${__wm_name//[[:cntrl:]]/?} __wm_machine=${HOSTNAME%%.*}
+__wm_machine=${__wm_machine//[[:cntrl:]]/?}
+__wm_folder() {
+  local shown=$PWD rest part keep=@KEEP@ i
+  if [[ $shown == "$HOME" ]]; then shown='~'
+  elif [[ $shown == "$HOME"/* ]]; then shown="~${shown#"$HOME"}"; fi
+  if ((keep > 0)); then
+    rest=$shown part=''
+    for ((i = 0; i < keep; i++)); do
+      [[ $rest == */* ]] || break
+      part=/${rest##*/}$part rest=${rest%/*}
+    done
+    [[ $rest == ?*/* || ($rest == ?* && $rest != '~') ]] && shown="@ELIDED@$part"
+  fi
+  __wm_dir=${shown//[[:cntrl:]]/?}
+}
+@GIT@__wm_prompt() {
+  __wm_status=$?
+  local new
+  if { IFS= read -r new < @FILE@; } 2>/dev/null && [[ $new != "$__wm_line" ]]; then
+    # shellcheck disable=SC1090
+    . @FILE@
+  fi
+  __wm_folder
+  __wm_git
+  local out='' sign=$__wm_c_sign
+  if [[ -n $__wm_show ]]; then
+    local user=$__wm_c_user
+    ((EUID == 0)) && user=$__wm_c_root
+    out+="\[\e[${user}m\]\${__wm_name}\[\e[0m\]\[\e[${__wm_c_host}m\] on \${__wm_machine} \[\e[0m\]"
+  fi
+  out+="\[\e[${__wm_c_folder}m\]\${__wm_dir}\[\e[0m\]"
+  if [[ -n $__wm_branch ]]; then
+    out+="  \[\e[${__wm_c_branch}m\]@BRANCH@\${__wm_branch}\[\e[0m\]"
+    [[ -n $__wm_dirty ]] && out+=" \[\e[${__wm_c_dirty}m\]@DIRTY@\[\e[0m\]"
+  fi
+  if ((__wm_status != 0)); then
+    sign=$__wm_c_failure
+    out+="  \[\e[${__wm_c_failure}m\]@FAILURE@\${__wm_status}\[\e[0m\]"
+  fi
+  PS1="$out@NEWLINE@\[\e[${sign}m\]\\\$\[\e[0m\] "
+  return "$__wm_status"
+}
+case " ${PROMPT_COMMAND[*]-} " in
+  *__wm_prompt*) ;;
+  *)
+    if ((BASH_VERSINFO[0] * 100 + BASH_VERSINFO[1] >= 501)); then
+      PROMPT_COMMAND=(__wm_prompt ${PROMPT_COMMAND[@]+"${PROMPT_COMMAND[@]}"})
+    else
+      PROMPT_COMMAND="__wm_prompt${PROMPT_COMMAND:+; $PROMPT_COMMAND}"
+    fi ;;
+esac
+{ printf '%s\n' "$__wm_line" > "${XDG_STATE_HOME:-$HOME/.local/state}/wealdmist/shells/$$"; } 2>/dev/null
+true
+"#;
+
+/// A path as a word of the shell: `$HOME` for the home, quoted.
+fn shell_word(access: &dyn Access, path: &Path) -> String {
+    let quote = |text: &str| {
+        let special = |c: char| matches!(c, '"' | '\\' | '$' | '`' | '!');
+        let mut out = String::new();
+        for c in text.chars() {
+            if special(c) {
+                out.push('\\');
+            }
+            out.push(c);
+        }
+        out
+    };
+    match path.strip_prefix(access.home()) {
+        Ok(rest) => format!("\"$HOME/{}\"", quote(&rest.display().to_string())),
+        Err(_) => format!("\"{}\"", quote(&path.display().to_string())),
+    }
+}
+
+impl Adapter for Bash {
+    fn id(&self) -> ToolId {
+        BASH
+    }
+
+    fn kind(&self) -> &'static str {
+        "shell prompt"
+    }
+
+    fn arrives(&self) -> &'static str {
+        "at each shell's next prompt; in shells without our prompt when they start again"
+    }
+
+    fn read(&self, access: &dyn Access, _: &mut Facts) -> ToolReport {
+        let mut reader = Reader {
+            access,
+            report: ToolReport::new(BASH),
+            ours: prompt_path(access),
+        };
+        reader.file(&access.home().join(".bashrc"), &[]);
+        let ours = reader.ours.clone();
+        let mut report = reader.report;
+        if report
+            .effective(&RoleId::known("theme"))
+            .is_some_and(|r| r.value == Value::Text(OUR_THEME.into()))
+        {
+            // Our prompt sets PS1 itself: what the file set before is of no account.
+            for reading in report
+                .readings
+                .iter_mut()
+                .filter(|r| r.key == "PS1" && r.role.as_str() != "theme")
+            {
+                reading.effective = false;
+            }
+        } else {
+            // A later PS1 takes the place of an earlier one.
+            report.mark_last_effective();
+        }
+        shared::collect_glyphs(&mut report, &["#"], |p| p == ours);
+        report.drawn = drawn(&report);
+        report
+    }
+
+    fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Vec<FileEdit> {
+        let mut edits = Edits::default();
+        let rc = access.home().join(".bashrc");
+        if !wanted.setup.tool(BASH.0).generate {
+            for reading in report
+                .readings
+                .iter()
+                .filter(|r| r.editable && wanted.differs(BASH, r))
+            {
+                let Rgb { r, g, b } = wanted.look.color(&reading.role);
+                if reading.role.as_str().starts_with("prompt.") {
+                    edits.replace(reading, &format!("38;2;{r};{g};{b}"));
+                }
+            }
+            return edits.finish(BASH, report);
+        }
+        if report.files.is_empty() && !access.has_program("bash") {
+            return Vec::new();
+        }
+        let ours = prompt_path(access);
+        let word = shell_word(access, &ours);
+        let loaded = report
+            .effective(&RoleId::known("theme"))
+            .is_some_and(|r| r.value == Value::Text(OUR_THEME.into()));
+        if !loaded {
+            let bytes = report.file(&rc).map_or(&[][..], |f| &f.bytes[..]);
+            let line = format!("[ -r {word} ] && . {word}  # the prompt");
+            let mut splice: Splice = shared::append_line(bytes, &line, "load the prompt".into());
+            splice.role = Some(RoleId::known("theme"));
+            splice.needs = Some(ours.clone());
+            edits.add(&rc, splice);
+        }
+        let mut out = edits.finish(BASH, report);
+        let now = match access.read(&ours) {
+            Loaded::File { target, bytes } => Some((target, bytes)),
+            _ => None,
+        };
+        out.push(FileEdit {
+            tool: BASH,
+            target: now.as_ref().map_or_else(|| ours.clone(), |n| n.0.clone()),
+            path: ours,
+            before: now.map(|n| n.1),
+            change: Change::Whole(generate(wanted.setup, wanted.look, &word).into_bytes()),
+        });
+        out
+    }
+}
+
+struct Reader<'a> {
+    access: &'a dyn Access,
+    report: ToolReport,
+    ours: PathBuf,
+}
+
+impl Reader<'_> {
+    fn file(&mut self, path: &Path, chain: &[Includer]) {
+        let Some(file) = shared::load(self.access, &mut self.report, path, chain, false) else {
+            return;
+        };
+        for line in lines::lines(&file.bytes) {
+            let text = lines::trim(&file.bytes, line.span.clone());
+            if file.bytes[text.clone()].starts_with(b"#") {
+                continue;
+            }
+            self.sourced(&file, chain, &text, line.number);
+            self.prompt(&file, chain, &text);
+        }
+    }
+
+    /// Follows `. FILE` and `source FILE` where the file is written plainly.
+    fn sourced(
+        &mut self,
+        file: &SourceFile,
+        chain: &[Includer],
+        text: &Range<usize>,
+        number: usize,
+    ) {
+        let line = String::from_utf8_lossy(&file.bytes[text.clone()]).into_owned();
+        let words: Vec<&str> = line.split_whitespace().collect();
+        let Some(i) = words.iter().rposition(|w| matches!(*w, "." | "source")) else {
+            return;
+        };
+        let starts_command = i == 0 || matches!(words[i - 1], "&&" | "then" | "||" | "{" | ";");
+        let Some(written) = words.get(i + 1).filter(|_| starts_command) else {
+            return;
+        };
+        let written = written.trim_matches(['"', '\'', ';']);
+        let path = self.access.expand(written, self.access.home());
+        if path == self.ours {
+            let at = text.start + line.find(written).unwrap_or(0);
+            let value = Value::Text(OUR_THEME.to_owned());
+            let span = at..at + written.len();
+            let mut r = shared::reading(file, chain, RoleId::known("theme"), "prompt", value, span);
+            r.editable = false;
+            self.report.readings.push(r);
+            self.our_prompt(file, number, chain);
+        } else if !written.contains(['$', '*', '`', '(']) {
+            let mut deeper = chain.to_vec();
+            deeper.push((file.path.clone(), number));
+            self.file(&path, &deeper);
+        }
+    }
+
+    /// Reads the colors back from the generated file.
+    fn our_prompt(&mut self, from: &SourceFile, line: usize, chain: &[Includer]) {
+        let mut deeper = chain.to_vec();
+        deeper.push((from.path.clone(), line));
+        let path = self.ours.clone();
+        let Some(file) = shared::load(self.access, &mut self.report, &path, &deeper, true) else {
+            return;
+        };
+        let mut seen = Vec::new();
+        for line in lines::lines(&file.bytes) {
+            let text = String::from_utf8_lossy(&file.bytes[line.span.clone()]).into_owned();
+            let Some((name, value)) = text
+                .trim()
+                .strip_prefix("__wm_c_")
+                .and_then(|t| t.split_once("='"))
+            else {
+                continue;
+            };
+            let Some((_, role)) = ROLES.iter().find(|(n, _)| *n == name) else {
+                continue;
+            };
+            // The first list is the one for 24-bit terminals.
+            if seen.contains(&name.to_owned()) {
+                continue;
+            }
+            let start = line.span.start + text.find("='").unwrap_or(0) + 2;
+            let end = start + value.trim_end_matches('\'').len();
+            let escape = format!("\\e[{}m", value.trim_end_matches('\''));
+            let found = sgr::foregrounds(escape.as_bytes(), 0..escape.len());
+            if let Some(color) = found.first().and_then(|u| value_of(u.color)) {
+                seen.push(name.to_owned());
+                let role = RoleId::known(role);
+                let mut r = shared::reading(&file, &deeper, role, "prompt", color, start..end);
+                r.editable = false;
+                self.report.readings.push(r);
+            }
+        }
+    }
+
+    /// Reads the colors of a `PS1=` on this line.
+    fn prompt(&mut self, file: &SourceFile, chain: &[Includer], text: &Range<usize>) {
+        let line = &file.bytes[text.clone()];
+        let assigns = |i: usize| {
+            line[i..].starts_with(b"PS1=") && (i == 0 || matches!(line[i - 1], b' ' | b'\t' | b';'))
+        };
+        let Some(i) = (0..line.len()).find(|i| assigns(*i)) else {
+            return;
+        };
+        let value = text.start + i + 4..text.end;
+        let theme = Value::Text("PS1 of its own".to_owned());
+        let span = text.start + i..text.start + i + 3;
+        let mut r = shared::reading(file, chain, RoleId::known("theme"), "PS1", theme, span);
+        r.editable = false;
+        self.report.readings.push(r);
+        let uses = sgr::foregrounds(&file.bytes, value.clone());
+        for (n, found) in uses.iter().enumerate() {
+            let end = uses.get(n + 1).map_or(value.end, |next| next.span.start);
+            let colored = String::from_utf8_lossy(&file.bytes[found.end..end]).into_owned();
+            let (Some(role), Some(color)) = (role_of(&colored), value_of(found.color)) else {
+                continue;
+            };
+            let span = found.span.clone();
+            self.report
+                .readings
+                .push(shared::reading(file, chain, role, "PS1", color, span));
+        }
+    }
+}
+
+fn value_of(color: SgrColor) -> Option<Value> {
+    match color {
+        SgrColor::Slot(i) => Slot::from_ansi(i).map(Value::Slot),
+        SgrColor::Index(i) => indexed(i).map(Value::Color),
+        SgrColor::Rgb(r, g, b) => Some(Value::Color(Rgb::new(r, g, b))),
+    }
+}
+
+/// The job of a stretch of `PS1`, by the first escape in it that says one.
+fn role_of(colored: &str) -> Option<RoleId> {
+    const JOBS: [(&str, &str); 7] = [
+        ("\\u", "prompt.user"),
+        ("\\h", "prompt.host"),
+        ("\\H", "prompt.host"),
+        ("\\w", "prompt.folder"),
+        ("\\W", "prompt.folder"),
+        ("git", "prompt.branch"),
+        ("\\$", "prompt.sign"),
+    ];
+    let found = JOBS
+        .iter()
+        .filter_map(|(mark, role)| Some((colored.find(mark)?, *role)));
+    found
+        .min_by_key(|(at, _)| *at)
+        .map(|(_, role)| RoleId::known(role))
+}
+
+fn drawn(report: &ToolReport) -> Vec<Drawn> {
+    let effective = report
+        .readings
+        .iter()
+        .enumerate()
+        .filter(|(_, r)| r.effective);
+    effective
+        .filter(|(_, r)| r.role.as_str().starts_with("prompt."))
+        .map(|(i, r)| Drawn {
+            what: r.role.label(),
+            text: Paint {
+                role: r.role.clone(),
+                reading: Some(i),
+            },
+            ground: Paint {
+                role: RoleId::known("background"),
+                reading: None,
+            },
+            usage: Usage::Body,
+        })
+        .collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::access::MemoryAccess;
+    use wealdmist_core::setup::SetupDoc;
+
+    fn read(access: &MemoryAccess) -> ToolReport {
+        Bash.read(access, &mut Facts::default())
+    }
+
+    fn planned(access: &MemoryAccess, setup: &str) -> Vec<(PathBuf, String)> {
+        let setup = SetupDoc::parse("s", setup.as_bytes())
+            .unwrap()
+            .setup()
+            .clone();
+        let look = Look::new(&setup);
+        let report = read(access);
+        let edits = Bash.plan(
+            &Wanted {
+                setup: &setup,
+                look: &look,
+            },
+            &report,
+            access,
+        );
+        let changed = edits
+            .iter()
+            .filter(|e| e.before.as_deref() != Some(&e.after()[..]));
+        changed
+            .map(|e| (e.path.clone(), String::from_utf8(e.after()).unwrap()))
+            .collect()
+    }
+
+    const RC: &str = "# PS1='\\[\\e[31m\\]\\u'\nif x; then\n  PS1='\\[\\e[1;32m\\]\\u@\\h\\[\\e[0m\\] \\[\\e[38;5;75m\\]\\w\\[\\e[0m\\]\\$ '\nfi";
+    const SETUP: &str = "[palettes.a]\nforeground='#dddddd'\nbackground='#101010'\n[roles]\n'prompt.folder'='#0a0b0c'\n";
+
+    #[test]
+    fn colors_of_a_prompt_are_read_by_their_job() {
+        let report = read(&MemoryAccess::with(&[(".bashrc", RC)]));
+        let said: Vec<_> = report
+            .readings
+            .iter()
+            .map(|r| format!("{}={}", r.role, r.value))
+            .collect();
+        assert_eq!(
+            said,
+            [
+                "theme=PS1 of its own",
+                "prompt.user=green",
+                "prompt.folder=#5fafff"
+            ]
+        );
+        assert_eq!(report.readings[2].place.at.line, 3);
+    }
+
+    #[test]
+    fn one_line_loads_the_prompt_and_its_colors_are_read_back() {
+        let mut access = MemoryAccess::with(&[(".bashrc", RC)]);
+        let edits = planned(&access, SETUP);
+        assert_eq!(edits.len(), 2);
+        let line = "[ -r \"$HOME/.config/wealdmist/prompt.bash\" ] && . \"$HOME/.config/wealdmist/prompt.bash\"  # the prompt\n";
+        assert_eq!(edits[0].1, format!("{RC}\n{line}"));
+        for (path, text) in edits {
+            access.files.insert(path, text.into_bytes());
+        }
+        assert!(planned(&access, SETUP).is_empty(), "a second plan is empty");
+        let report = read(&access);
+        let folder = report.effective(&RoleId::known("prompt.folder")).unwrap();
+        assert_eq!(folder.value, Value::Color(Rgb::from_u32(0x0a_0b0c)));
+        let user = report.effective(&RoleId::known("prompt.user")).unwrap();
+        assert_eq!(user.value, Value::Slot(Slot::Yellow));
+        let changed = SETUP.replace("#0a0b0c", "#0a0b0d");
+        let again = planned(&access, &changed);
+        assert_eq!(again.len(), 1, "only the generated file changes");
+        let old = prompt_generation(&access.files[&prompt_path(&access)]).unwrap();
+        assert_ne!(prompt_generation(again[0].1.as_bytes()).unwrap(), old);
+    }
+
+    #[test]
+    fn without_generating_colors_change_in_place() {
+        let access = MemoryAccess::with(&[(".bashrc", RC)]);
+        let edits = planned(&access, &format!("{SETUP}[tools.bash]\ngenerate=false\n"));
+        assert!(
+            edits[0].1.contains("\\e[38;2;10;11;12m\\]\\w"),
+            "{}",
+            edits[0].1
+        );
+        assert_eq!(edits.len(), 1);
+    }
+
+    #[test]
+    fn sourced_files_are_followed() {
+        let access = MemoryAccess::with(&[
+            (".bashrc", "[ -f ~/.x ] && . ~/.x\n"),
+            (".x", "PS1='\\e[35m\\w '\n. ~/.x\n"),
+        ]);
+        let report = read(&access);
+        assert_eq!(report.readings[1].role, RoleId::known("prompt.folder"));
+        assert_eq!(report.readings[1].chain[0].1, 1);
+        assert_eq!(report.problems.len(), 1, "the circle is told");
+    }
+
+    #[test]
+    fn no_placeholder_is_left_in_the_generated_file() {
+        for extra in [
+            "",
+            "[prompt]\ngit=false\nlines=1\nuser='never'\n",
+            "[symbols]\nlevel='icons'\n",
+        ] {
+            let setup = SetupDoc::parse("s", format!("{SETUP}{extra}").as_bytes()).unwrap();
+            let text = generate(setup.setup(), &Look::new(setup.setup()), "\"$HOME/p\"");
+            for name in [
+                "DEEP", "FLAT", "SHOW", "GIT", "KEEP", "ELIDED", "BRANCH", "DIRTY", "FAILURE",
+                "NEWLINE", "FILE",
+            ] {
+                assert!(!text.contains(&format!("@{name}@")), "{name}");
+            }
+        }
+    }
+}

@@ -1,0 +1,683 @@
+//! The terminal kitty: `kitty.conf` with its includes.
+//!
+//! Lines of `key value`, the last of a key wins, includes are read where they stand. Values have
+//! no quotes and no trailing comments. Everything but the keys below is left alone.
+
+use std::path::PathBuf;
+
+use wealdmist_core::color::Rgb;
+use wealdmist_core::plan::{FileEdit, Splice};
+use wealdmist_core::reading::{
+    Drawn, FileProblem, Paint, Reading, SourceFile, ToolId, ToolReport, Value,
+};
+use wealdmist_core::role::{RoleId, Slot, Usage, lookup};
+use wealdmist_core::text;
+
+use super::shared::{self, Edits, Includer};
+use super::{Adapter, Facts, Wanted};
+use crate::access::Access;
+use crate::document::lines::{self, Setting};
+
+/// The tool's id.
+pub const KITTY: ToolId = ToolId("kitty");
+
+/// The adapter.
+pub struct Kitty;
+
+/// Keys whose value is a color, and the role each has.
+const COLORS: &[(&str, &str)] = &[
+    ("foreground", "foreground"),
+    ("background", "background"),
+    ("cursor", "cursor"),
+    ("cursor_text_color", "cursor-text"),
+    ("selection_background", "selection"),
+    ("selection_foreground", "selection-text"),
+    ("url_color", "url"),
+    ("active_border_color", "border.active"),
+    ("inactive_border_color", "border.inactive"),
+    ("bell_border_color", "border.bell"),
+    ("active_tab_foreground", "tab.active.text"),
+    ("active_tab_background", "tab.active.ground"),
+    ("inactive_tab_foreground", "tab.inactive.text"),
+    ("inactive_tab_background", "tab.inactive.ground"),
+    ("tab_bar_background", "tab.bar"),
+];
+
+/// Further color keys, which get roles of their own.
+const OTHER_COLORS: &[&str] = &[
+    "mark1_foreground",
+    "mark1_background",
+    "mark2_foreground",
+    "mark2_background",
+    "mark3_foreground",
+    "mark3_background",
+    "tab_bar_margin_color",
+    "visual_bell_color",
+];
+
+/// The places the program looks for its file, the first that exists counts.
+#[must_use]
+pub fn candidates(access: &dyn Access) -> Vec<PathBuf> {
+    if let Some(dir) = access.env("KITTY_CONFIG_DIRECTORY") {
+        return vec![PathBuf::from(dir).join("kitty.conf")];
+    }
+    let mut out = vec![access.config_home().join("kitty/kitty.conf")];
+    let usual = access.home().join(".config/kitty/kitty.conf");
+    if !out.contains(&usual) {
+        out.push(usual);
+    }
+    out
+}
+
+fn role_of(key: &str) -> Option<RoleId> {
+    if let Some((_, role)) = COLORS.iter().find(|(k, _)| *k == key) {
+        return Some(RoleId::known(role));
+    }
+    if let Some(index) = key.strip_prefix("color") {
+        let index: u8 = index.parse().ok().filter(|_| !index.starts_with('+'))?;
+        return Some(match Slot::from_ansi(index) {
+            Some(slot) => slot.into(),
+            None => RoleId::new(format!("kitty.{key}.text")),
+        });
+    }
+    let end = |k: &str| {
+        if k.ends_with("background") {
+            "ground"
+        } else {
+            "text"
+        }
+    };
+    OTHER_COLORS
+        .contains(&key)
+        .then(|| RoleId::new(format!("kitty.{key}.{}", end(key))))
+}
+
+/// Colors as the program reads them: `#` with 3, 6, 9 or 12 digits, `rgb:r/g/b`, the names of
+/// our own table of the most common ones.
+fn color(text: &str) -> Option<Rgb> {
+    if let Some(digits) = text.strip_prefix('#') {
+        if let Some(color) = Rgb::from_hex(text) {
+            return Some(color);
+        }
+        let each = digits.len() / 3;
+        if !matches!(digits.len(), 9 | 12) || !digits.bytes().all(|b| b.is_ascii_hexdigit()) {
+            return None;
+        }
+        let channel = |i: usize| u8::from_str_radix(&digits[i * each..i * each + 2], 16).ok();
+        return Some(Rgb::new(channel(0)?, channel(1)?, channel(2)?));
+    }
+    if let Some(parts) = text.strip_prefix("rgb:") {
+        let mut channels = parts.split('/').map(|p| {
+            let max = 16u32
+                .checked_pow(p.len() as u32)
+                .filter(|_| (1..=4).contains(&p.len()))?
+                - 1;
+            let value = u32::from_str_radix(p, 16).ok()?;
+            Some(((value * 255 + max / 2) / max) as u8)
+        });
+        return Some(Rgb::new(
+            channels.next()??,
+            channels.next()??,
+            channels.next()??,
+        ));
+    }
+    match text.to_ascii_lowercase().as_str() {
+        "black" => Some(Rgb::new(0, 0, 0)),
+        "white" => Some(Rgb::new(255, 255, 255)),
+        "red" => Some(Rgb::new(255, 0, 0)),
+        "green" => Some(Rgb::new(0, 255, 0)),
+        "blue" => Some(Rgb::new(0, 0, 255)),
+        "yellow" => Some(Rgb::new(255, 255, 0)),
+        "cyan" => Some(Rgb::new(0, 255, 255)),
+        "magenta" => Some(Rgb::new(255, 0, 255)),
+        "gray" | "grey" => Some(Rgb::new(190, 190, 190)),
+        _ => None,
+    }
+}
+
+/// A key's value; `Err` says what would be wrong with it for the program.
+fn value_of(key: &str, text: &str) -> Result<Option<(RoleId, Value)>, String> {
+    if let Some(role) = role_of(key) {
+        let special = match (key, text) {
+            ("cursor_text_color", "background") => Some(Value::Slot(Slot::Background)),
+            (
+                "cursor" | "selection_foreground" | "selection_background" | "tab_bar_background",
+                "none",
+            )
+            | ("tab_bar_margin_color" | "visual_bell_color", "none") => Some(Value::Default),
+            _ => None,
+        };
+        return match special.or_else(|| color(text).map(Value::Color)) {
+            Some(value) => Ok(Some((role, value))),
+            // A name of the X11 table that is not in ours is fine for the program.
+            None if text.chars().all(|c| c.is_ascii_alphanumeric() || c == ' ')
+                && !text.is_empty()
+                && text.chars().any(|c| c.is_ascii_alphabetic())
+                && text.len() != 6 =>
+            {
+                Ok(Some((role, Value::Text(text.to_owned()))))
+            }
+            None => Err(format!("'{text}' is not a color for {key}")),
+        };
+    }
+    let number = |role: &'static str, text: &str| -> Result<Option<(RoleId, Value)>, String> {
+        let n: f64 = text
+            .parse()
+            .map_err(|_| format!("'{text}' is not a number for {key}"))?;
+        Ok(Some((RoleId::known(role), Value::Number(n))))
+    };
+    match key {
+        "font_family" => Ok(Some((
+            RoleId::known("font.family"),
+            Value::Text(text.to_owned()),
+        ))),
+        "font_size" => number("font.size", text),
+        "background_opacity" => number("window.opacity", text),
+        // Up to four sides may be given; only a single value means one padding all round.
+        "window_padding_width" if !text.contains(' ') => number("window.padding", text),
+        _ => Ok(None),
+    }
+}
+
+impl Adapter for Kitty {
+    fn id(&self) -> ToolId {
+        KITTY
+    }
+
+    fn kind(&self) -> &'static str {
+        "terminal"
+    }
+
+    fn arrives(&self) -> &'static str {
+        "at once, by a signal to each running kitty of this home"
+    }
+
+    fn read(&self, access: &dyn Access, facts: &mut Facts) -> ToolReport {
+        let mut reader = Reader {
+            access,
+            report: ToolReport::new(KITTY),
+            assumed: Vec::new(),
+            term: None,
+        };
+        for path in candidates(access) {
+            if reader.file(&path, &[], false) {
+                break;
+            }
+        }
+        let mut report = reader.report;
+        report.mark_last_effective();
+        // A commented-out default only counts where no line sets the key.
+        for mut reading in reader.assumed {
+            if report.effective(&reading.role).is_none() {
+                reading.assumed = true;
+                report.readings.push(reading);
+            }
+        }
+        if !report.files.is_empty() {
+            facts.outer_term = Some(reader.term.unwrap_or_else(|| "xterm-kitty".to_owned()));
+        }
+        shared::collect_glyphs(&mut report, &["#"], |_| false);
+        report.drawn = drawn(&report);
+        report
+    }
+
+    fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Vec<FileEdit> {
+        let mut edits = Edits::default();
+        for reading in report
+            .readings
+            .iter()
+            .filter(|r| r.editable && wanted.differs(KITTY, r))
+        {
+            let Some(with) = written(wanted, &reading.role) else {
+                continue;
+            };
+            if reading.assumed {
+                uncomment(report, reading, &with, &mut edits);
+            } else {
+                edits.replace(reading, &with);
+            }
+        }
+        self.add_missing(wanted, report, access, &mut edits);
+        edits.finish(KITTY, report)
+    }
+}
+
+/// A role's value as the program wants it.
+fn written(wanted: &Wanted, role: &RoleId) -> Option<String> {
+    match wealdmist_core::ledger::setup_value(wanted.setup, wanted.look, role)? {
+        Value::Color(color) => Some(color.to_string()),
+        Value::Text(text) => Some(text),
+        Value::Number(n) => Some(shared::number(n)),
+        Value::Slot(_) | Value::Default => None,
+    }
+}
+
+/// Turns a commented-out default into a setting, in place.
+fn uncomment(report: &ToolReport, reading: &Reading, with: &str, edits: &mut Edits) {
+    let Some(file) = report.file(&reading.place.path) else {
+        return;
+    };
+    let line = text::line_range(&file.bytes, reading.place.span.start);
+    let found = lines::settings(&file.bytes).find(|s| s.line.span.start == line.start);
+    let Some(Setting {
+        comment: Some(comment),
+        value,
+        ..
+    }) = found
+    else {
+        return;
+    };
+    let kept = &file.bytes[comment.end..value.start];
+    let mut text = kept.to_vec();
+    text.extend_from_slice(with.as_bytes());
+    edits.add(
+        &reading.place.path,
+        Splice {
+            range: comment.start..value.end,
+            with: text,
+            why: format!(
+                "{}: {} (the default) → {with}",
+                reading.role.label(),
+                reading.value
+            ),
+            role: Some(reading.role.clone()),
+            needs: None,
+        },
+    );
+}
+
+impl Kitty {
+    /// Adds what the setup says and the dotfiles do not: the terminal colors always, since the
+    /// whole palette stands on them; other roles where the setup asks for it.
+    fn add_missing(
+        &self,
+        wanted: &Wanted,
+        report: &ToolReport,
+        access: &dyn Access,
+        edits: &mut Edits,
+    ) {
+        let adds = wanted.setup.tool(KITTY.0).adds;
+        let installed = access.has_program("kitty");
+        let main = report.files.first().map(|f| f.path.clone());
+        let Some(main) = main.or_else(|| installed.then(|| candidates(access)[0].clone())) else {
+            return;
+        };
+        let slot_keys = (0..16u8).map(|i| format!("color{i}"));
+        let keys = COLORS
+            .iter()
+            .map(|(k, _)| (*k).to_owned())
+            .chain(slot_keys)
+            .chain(
+                [
+                    "font_family",
+                    "font_size",
+                    "background_opacity",
+                    "window_padding_width",
+                ]
+                .map(str::to_owned),
+            );
+        let mut new_lines = Vec::new();
+        for key in keys {
+            let role = match key.as_str() {
+                "font_family" => RoleId::known("font.family"),
+                "font_size" => RoleId::known("font.size"),
+                "background_opacity" => RoleId::known("window.opacity"),
+                "window_padding_width" => RoleId::known("window.padding"),
+                key => match role_of(key) {
+                    Some(role) => role,
+                    None => continue,
+                },
+            };
+            let stated = Slot::from_key(role.as_str()).is_some()
+                || role.is_property()
+                || adds.contains(&role);
+            if !stated || report.effective(&role).is_some() {
+                continue;
+            }
+            if wanted.setup.exception(KITTY.0, &role).is_some() {
+                continue;
+            }
+            let Some(value) = written(wanted, &role) else {
+                continue;
+            };
+            let why = format!("{}: {value} (not in the file yet)", role.label());
+            match neighbour(report, &role) {
+                Some(near) => self.add_below(report, near, &key, &value, why, edits),
+                None => new_lines.push((format!("{key} {value}"), why)),
+            }
+        }
+        let bytes = report.file(&main).map_or(&[][..], |f| &f.bytes[..]);
+        for (i, (line, why)) in new_lines.into_iter().enumerate() {
+            let mut splice = shared::append_line(bytes, &line, why);
+            if i > 0 && !bytes.is_empty() && !bytes.ends_with(b"\n") {
+                // Only the first of several lines has to end the file's last line.
+                splice.with = format!("{line}{}", text::line_end(bytes)).into_bytes();
+            }
+            edits.add(&main, splice);
+        }
+    }
+
+    fn add_below(
+        &self,
+        report: &ToolReport,
+        near: &Reading,
+        key: &str,
+        value: &str,
+        why: String,
+        edits: &mut Edits,
+    ) {
+        let Some(file) = report.file(&near.place.path) else {
+            return;
+        };
+        let line = text::line_range(&file.bytes, near.place.span.start);
+        let found = lines::settings(&file.bytes).find(|s| s.line.span.start == line.start);
+        let Some(setting) = found else { return };
+        // The neighbour's indentation and column are taken over.
+        let start = setting
+            .comment
+            .as_ref()
+            .map_or(setting.key.start, |c| c.start);
+        let indent = String::from_utf8_lossy(&file.bytes[line.start..start]).into_owned();
+        let column = setting.value.start - setting.key.start;
+        let line_text = format!("{indent}{:<column$}{value}", format!("{key} "));
+        edits.add(
+            &near.place.path,
+            shared::line_below(&file.bytes, near.place.span.start, &line_text, why),
+        );
+    }
+}
+
+/// The reading a new one belongs below: the nearest slot, or any reading of the same group.
+fn neighbour<'a>(report: &'a ToolReport, role: &RoleId) -> Option<&'a Reading> {
+    let readings = || report.readings.iter().filter(|r| r.effective && r.editable);
+    if let Some(slot) = Slot::from_key(role.as_str()) {
+        let position = slot as i32;
+        return readings()
+            .filter_map(|r| Some((Slot::from_key(r.role.as_str())? as i32, r)))
+            .min_by_key(|(p, _)| ((p - position).abs(), *p > position))
+            .map(|(_, r)| r);
+    }
+    readings().filter(|r| r.role.group() == role.group()).next_back()
+}
+
+struct Reader<'a> {
+    access: &'a dyn Access,
+    report: ToolReport,
+    assumed: Vec<Reading>,
+    term: Option<String>,
+}
+
+impl Reader<'_> {
+    /// Reads a file and its includes; whether it exists.
+    fn file(&mut self, path: &std::path::Path, chain: &[Includer], must_exist: bool) -> bool {
+        let Some(file) = shared::load(self.access, &mut self.report, path, chain, must_exist)
+        else {
+            return false;
+        };
+        for setting in lines::settings(&file.bytes) {
+            self.setting(&file, chain, &setting);
+        }
+        true
+    }
+
+    fn setting(&mut self, file: &SourceFile, chain: &[Includer], setting: &Setting) {
+        let part = |r: std::ops::Range<usize>| String::from_utf8_lossy(&file.bytes[r]).into_owned();
+        let (key, value) = (part(setting.key.clone()), part(setting.value.clone()));
+        let live = setting.comment.is_none();
+        if live {
+            let mut deeper = chain.to_vec();
+            deeper.push((file.path.clone(), setting.line.number));
+            // Relative to the folder of the file as the program names it, not of a link's target.
+            let base = file.path.parent().unwrap_or(&file.path).to_owned();
+            match key.as_str() {
+                "include" => {
+                    let target = self.access.expand(&value, &base);
+                    self.file(&target, &deeper, true);
+                    return;
+                }
+                "globinclude" => {
+                    for target in self.access.glob(&self.access.expand(&value, &base)) {
+                        self.file(&target, &deeper, true);
+                    }
+                    return;
+                }
+                "term" => self.term = Some(value.clone()),
+                _ => {}
+            }
+        }
+        match value_of(&key, &value) {
+            Ok(Some((role, v))) => {
+                let reading = shared::reading(file, chain, role, key, v, setting.value.clone());
+                if live {
+                    self.report.readings.push(reading)
+                } else {
+                    self.assumed.push(reading)
+                }
+            }
+            Err(message) if live => {
+                let at = Some(text::position(&file.bytes, setting.value.start));
+                let help =
+                    "kitty skips this line and shows an error window; write #rrggbb or a number"
+                        .into();
+                let path = file.path.clone();
+                self.report.problems.push(FileProblem {
+                    path,
+                    at,
+                    message,
+                    help,
+                    blocks_edits: false,
+                });
+            }
+            _ => {}
+        }
+    }
+}
+
+/// What the terminal draws.
+fn drawn(report: &ToolReport) -> Vec<Drawn> {
+    let paint = |role: RoleId| Paint {
+        reading: report.effective_index(&role),
+        role,
+    };
+    let mut out = Vec::new();
+    if report.files.is_empty() {
+        return out;
+    }
+    let slots = Slot::ALL.iter().map(|s| s.key());
+    for id in slots.chain(COLORS.iter().map(|c| c.1)) {
+        let role = RoleId::known(id);
+        let Some(known) = lookup(&role).filter(|k| k.usage != Usage::Decoration) else {
+            continue;
+        };
+        let pair = Drawn {
+            what: known.label.to_owned(),
+            text: paint(role),
+            ground: paint(RoleId::known(known.on)),
+            usage: known.usage,
+        };
+        let said = pair.text.reading.is_some() || pair.ground.reading.is_some();
+        if said && !out.contains(&pair) {
+            out.push(pair);
+        }
+    }
+    out
+}
+
+/// The escape targets of the palette: slots and dynamic colors.
+#[must_use]
+pub fn osc_targets() -> Vec<(Result<u8, u16>, Slot)> {
+    let slots = (0..16u8).filter_map(|i| Some((Ok(i), Slot::from_ansi(i)?)));
+    let dynamic = [
+        (Err(10), Slot::Foreground),
+        (Err(11), Slot::Background),
+        (Err(12), Slot::Cursor),
+        (Err(17), Slot::Selection),
+        (Err(19), Slot::SelectionText),
+    ];
+    slots.chain(dynamic).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::access::{MEMORY_HOME, MemoryAccess};
+    use proptest::prelude::*;
+    use wealdmist_core::look::Look;
+    use wealdmist_core::setup::SetupDoc;
+
+    fn read(access: &MemoryAccess) -> ToolReport {
+        Kitty.read(access, &mut Facts::default())
+    }
+
+    fn planned(access: &MemoryAccess, setup: &str) -> Vec<(String, String)> {
+        let setup = SetupDoc::parse("s", setup.as_bytes())
+            .unwrap()
+            .setup()
+            .clone();
+        let look = Look::new(&setup);
+        let report = read(access);
+        let wanted = Wanted {
+            setup: &setup,
+            look: &look,
+        };
+        let after = |e: &FileEdit| String::from_utf8(e.after()).unwrap();
+        let name = |e: &FileEdit| {
+            e.path
+                .strip_prefix(MEMORY_HOME)
+                .unwrap()
+                .display()
+                .to_string()
+        };
+        Kitty
+            .plan(&wanted, &report, access)
+            .iter()
+            .map(|e| (name(e), after(e)))
+            .collect()
+    }
+
+    #[test]
+    fn the_last_value_counts_wherever_it_stands() {
+        let access = MemoryAccess::with(&[
+            (
+                ".config/kitty/kitty.conf",
+                "color1 #111111\ninclude a/x.conf\ncolor2 #020202\n",
+            ),
+            (
+                ".config/kitty/a/x.conf",
+                "color1 #222222\r\ncolor2 rgb:1/2/3\r\ninclude y.conf\n",
+            ),
+            (
+                ".config/kitty/a/y.conf",
+                "font_size 9\nbackground #gggggg\n",
+            ),
+        ]);
+        let report = read(&access);
+        let red = report.effective(&Slot::Red.into()).unwrap();
+        assert_eq!(red.value, Value::Color(Rgb::from_u32(0x22_2222)));
+        assert_eq!(
+            red.chain,
+            [("/home/warden/.config/kitty/kitty.conf".into(), 2)]
+        );
+        let green = report.effective(&Slot::Green.into()).unwrap();
+        assert_eq!(green.value, Value::Color(Rgb::from_u32(0x02_0202)));
+        assert_eq!(green.place.at.line, 3);
+        assert_eq!(report.problems.len(), 1);
+        assert_eq!(report.problems[0].at.unwrap().line, 2);
+    }
+
+    #[test]
+    fn circles_and_missing_includes_are_told_with_their_line() {
+        let access = MemoryAccess::with(&[(
+            ".config/kitty/kitty.conf",
+            "\ninclude kitty.conf\ninclude nosuch.conf\ncolor1 #010101\n",
+        )]);
+        let report = read(&access);
+        let lines: Vec<_> = report.problems.iter().map(|p| p.at.unwrap().line).collect();
+        assert_eq!(lines, [2, 3]);
+        assert!(report.effective(&Slot::Red.into()).is_some());
+    }
+
+    const SETUP: &str = "[palettes.a]\nforeground='#dddddd'\nbackground='#101010'\nred='#cc0000'\ngreen='#00cc00'\n[font]\nfamily='Reedbed Mono NF'\n";
+
+    #[test]
+    fn an_edit_touches_only_the_value() {
+        let text = "# mine\n  color1\t #ff0000  \nmap f1 x\n";
+        let access = MemoryAccess::with(&[(".config/kitty/kitty.conf", text)]);
+        let after = &planned(&access, SETUP)[0].1;
+        assert!(
+            after.starts_with("# mine\n  color1\t #cc0000  \n"),
+            "{after}"
+        );
+        assert!(
+            after.contains("\n  color2\t #00cc00") || after.contains("\n  color2  #00cc00"),
+            "{after}"
+        );
+        assert!(after.contains("map f1 x\n"), "{after}");
+        assert!(after.contains("font_family Reedbed Mono NF\n"), "{after}");
+    }
+
+    #[test]
+    fn a_commented_default_is_uncommented_in_place() {
+        let text = "#: Colors\r\n# color1 #cc0403\r\n# color2 #00cc00\r\n";
+        let access = MemoryAccess::with(&[(".config/kitty/kitty.conf", text)]);
+        let report = read(&access);
+        assert!(report.effective(&Slot::Red.into()).unwrap().assumed);
+        let after = &planned(&access, SETUP)[0].1;
+        assert!(
+            after.starts_with("#: Colors\r\ncolor1 #cc0000\r\n"),
+            "{after}"
+        );
+        assert!(
+            after.contains("\r\n# color2 #00cc00\r\n"),
+            "what agrees stays: {after}"
+        );
+    }
+
+    #[test]
+    fn a_missing_last_newline_is_kept_apart_from_new_lines() {
+        let access = MemoryAccess::with(&[(".config/kitty/kitty.conf", "map f1 x")]);
+        let after = &planned(&access, SETUP)[0].1;
+        assert!(
+            after.starts_with("map f1 x\nforeground #dddddd\n"),
+            "{after}"
+        );
+        assert!(!after.contains("\n\n"), "{after}");
+    }
+
+    #[test]
+    fn nothing_is_made_for_a_program_that_is_not_there() {
+        assert!(planned(&MemoryAccess::default(), SETUP).is_empty());
+        let mut access = MemoryAccess::default();
+        access.programs.push("kitty".into());
+        assert_eq!(planned(&access, SETUP)[0].0, ".config/kitty/kitty.conf");
+    }
+
+    proptest! {
+        #[test]
+        fn applying_gives_what_was_wanted(body in proptest::collection::vec(prop_oneof![
+            Just("color1 #123456"), Just("# color3 #030303"), Just("background  #000000"), Just("map a b"),
+            Just("include x.conf"), Just("  foreground rgb:ff/ff/ff"), Just("#: prose"), Just(""), Just("color1 bad"),
+        ], 0..12), crlf in any::<bool>()) {
+            let text = body.join(if crlf { "\r\n" } else { "\n" });
+            let access = MemoryAccess::with(&[(".config/kitty/kitty.conf", &text), (".config/kitty/x.conf", "color1 #999999\n")]);
+            let mut changed = access.clone();
+            for (path, after) in planned(&access, SETUP) {
+                changed.files.insert(std::path::Path::new(MEMORY_HOME).join(path), after.into_bytes());
+            }
+            prop_assert!(planned(&changed, SETUP).is_empty(), "a second plan is empty");
+            let report = read(&changed);
+            let red = report.effective(&Slot::Red.into()).unwrap().value.clone();
+            prop_assert_eq!(red, Value::Color(Rgb::from_u32(0xcc_0000)));
+        }
+
+        #[test]
+        fn any_bytes_are_read(bytes in proptest::collection::vec(any::<u8>(), 0..300)) {
+            let mut access = MemoryAccess::default();
+            access.files.insert("/home/warden/.config/kitty/kitty.conf".into(), bytes);
+            let report = read(&access);
+            for r in &report.readings {
+                prop_assert!(r.place.span.end <= report.files[0].bytes.len());
+            }
+        }
+    }
+}

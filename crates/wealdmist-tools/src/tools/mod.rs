@@ -1,0 +1,137 @@
+//! One adapter per tool, and what they share.
+
+mod bash;
+mod kitty;
+mod nvim;
+mod shared;
+mod tmux;
+
+use std::path::{Path, PathBuf};
+
+use wealdmist_core::ledger::{self, Ledger};
+use wealdmist_core::look::Look;
+use wealdmist_core::plan::{FileEdit, Plan};
+use wealdmist_core::reading::{Reading, ToolId, ToolReport};
+use wealdmist_core::role::RoleId;
+use wealdmist_core::setup::Setup;
+
+use crate::access::Access;
+
+pub use bash::{BASH, prompt_generation, prompt_path};
+pub use kitty::{KITTY, candidates as kitty_candidates, osc_targets};
+pub use nvim::{NVIM, expected_groups};
+pub use tmux::{StatedOption, TMUX, stated_options};
+
+/// What one tool's dotfiles tell the adapters after it.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Facts {
+    /// The terminal type programs inside the terminal see.
+    pub outer_term: Option<String>,
+}
+
+/// What a plan is made from.
+#[derive(Debug, Clone, Copy)]
+pub struct Wanted<'a> {
+    /// The setup.
+    pub setup: &'a Setup,
+    /// The setup resolved.
+    pub look: &'a Look,
+}
+
+impl Wanted<'_> {
+    /// Whether a reading has to be changed: it counts, differs, and is no exception.
+    #[must_use]
+    pub fn differs(&self, tool: ToolId, reading: &Reading) -> bool {
+        reading.effective
+            && !ledger::agrees(self.setup, self.look, tool, reading)
+            && self.setup.exception(tool.0, &reading.role).is_none()
+    }
+}
+
+/// A tool's dotfiles: where they are, what they say, how they are changed.
+pub trait Adapter: Sync {
+    /// The name on the command line and in the setup file.
+    fn id(&self) -> ToolId;
+    /// What kind of program it is.
+    fn kind(&self) -> &'static str;
+    /// Reads everything the tool's dotfiles say.
+    fn read(&self, access: &dyn Access, facts: &mut Facts) -> ToolReport;
+    /// The edits that bring them to the setup.
+    fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Vec<FileEdit>;
+    /// How a change reaches what runs, in a few words.
+    fn arrives(&self) -> &'static str;
+}
+
+/// Every tool, the terminal first.
+#[must_use]
+pub fn adapters() -> [&'static dyn Adapter; 4] {
+    [&kitty::Kitty, &tmux::Tmux, &nvim::Nvim, &bash::Bash]
+}
+
+/// The adapter of a tool.
+#[must_use]
+pub fn adapter(id: &str) -> Option<&'static dyn Adapter> {
+    adapters().into_iter().find(|a| a.id().0 == id)
+}
+
+/// Reads every tool.
+#[must_use]
+pub fn read_all(access: &dyn Access) -> Vec<ToolReport> {
+    let mut facts = Facts::default();
+    adapters()
+        .into_iter()
+        .map(|a| a.read(access, &mut facts))
+        .collect()
+}
+
+/// The plan that brings every managed tool to the setup.
+#[must_use]
+pub fn plan(setup: &Setup, look: &Look, reports: &[ToolReport], access: &dyn Access) -> Plan {
+    let wanted = Wanted { setup, look };
+    let mut edits = Vec::new();
+    for report in reports {
+        let managed = setup.tool(report.tool.0).manage;
+        if let (true, Some(adapter)) = (managed, adapter(report.tool.0)) {
+            let blocked = |path: &Path| {
+                report
+                    .problems
+                    .iter()
+                    .any(|p| p.blocks_edits && p.path == path)
+            };
+            edits.extend(
+                adapter
+                    .plan(&wanted, report, access)
+                    .into_iter()
+                    .filter(|e| !blocked(&e.path)),
+            );
+        }
+    }
+    edits.retain(|e| e.before.as_deref() != Some(e.after().as_slice()));
+    Plan { edits }
+}
+
+/// The readings behind a role, tool by tool, for "where is this written".
+#[must_use]
+pub fn places<'a>(
+    ledger: &Ledger,
+    reports: &'a [ToolReport],
+    role: &RoleId,
+) -> Vec<(ToolId, &'a Reading)> {
+    let Some(row) = ledger.row(role) else {
+        return Vec::new();
+    };
+    let of = |(cell, report): (&ledger::Cell, &'a ToolReport)| {
+        let tool = report.tool;
+        cell.readings
+            .iter()
+            .map(move |i| (tool, &report.readings[*i]))
+            .collect::<Vec<_>>()
+    };
+    row.cells.iter().zip(reports).flat_map(of).collect()
+}
+
+/// The folder of our own files in a home.
+#[must_use]
+pub fn own_folder(access: &dyn Access) -> PathBuf {
+    access.config_home().join("wealdmist")
+}

@@ -1,0 +1,256 @@
+//! What adapters have in common: reading a file into a report, glyphs, placing edits.
+
+use std::ops::Range;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+
+use wealdmist_core::glyph;
+use wealdmist_core::plan::{Change, FileEdit, Splice};
+use wealdmist_core::reading::{
+    FileProblem, GlyphUse, Place, Reading, SourceFile, ToolId, ToolReport, Value,
+};
+use wealdmist_core::role::RoleId;
+use wealdmist_core::setup::SymbolLevel;
+use wealdmist_core::text;
+
+use crate::access::{Access, Loaded};
+
+/// How deep includes may lead.
+pub const MAX_INCLUDES: usize = 16;
+/// How many files one tool may read.
+pub const MAX_FILES: usize = 256;
+
+/// Where an include stands: the file and line.
+pub type Includer = (PathBuf, usize);
+
+/// Reads a file into the report; `None` if it is missing or unreadable, which the report then
+/// says. `chain` holds the includes that led here.
+pub fn load(
+    access: &dyn Access,
+    report: &mut ToolReport,
+    path: &Path,
+    chain: &[Includer],
+    must_exist: bool,
+) -> Option<SourceFile> {
+    let includer = chain.last();
+    let mut tell = |message: String, help: &str, blocks_edits: bool| {
+        let (path, at) = match includer {
+            Some((file, line)) if !blocks_edits => (
+                file.clone(),
+                Some(text::Position {
+                    line: *line,
+                    column: 1,
+                }),
+            ),
+            _ => (path.to_owned(), None),
+        };
+        report.problems.push(FileProblem {
+            path,
+            at,
+            message,
+            help: help.to_owned(),
+            blocks_edits,
+        });
+    };
+    if chain.iter().any(|(file, _)| file == path) {
+        tell(
+            format!("{} includes itself", path.display()),
+            "remove the include that closes the circle",
+            false,
+        );
+        return None;
+    }
+    if chain.len() >= MAX_INCLUDES || report.files.len() >= MAX_FILES {
+        tell(
+            "too many includes".to_owned(),
+            "flatten the includes; the rest is not read",
+            false,
+        );
+        return None;
+    }
+    match access.read(path) {
+        Loaded::File { target, bytes } => {
+            let included_from = includer.cloned();
+            let file = SourceFile {
+                path: path.to_owned(),
+                target,
+                bytes,
+                included_from,
+            };
+            if !report.files.iter().any(|f| f.path == file.path) {
+                report.files.push(file.clone());
+            }
+            Some(file)
+        }
+        Loaded::Missing => {
+            if must_exist {
+                tell(
+                    format!("the included file {} does not exist", path.display()),
+                    "create it, or remove the line",
+                    false,
+                );
+            }
+            None
+        }
+        Loaded::Problem { message, help } => {
+            tell(message, &help, true);
+            None
+        }
+    }
+}
+
+/// Builds a reading.
+pub fn reading(
+    file: &SourceFile,
+    chain: &[Includer],
+    role: RoleId,
+    key: impl Into<String>,
+    value: Value,
+    span: Range<usize>,
+) -> Reading {
+    Reading {
+        role,
+        key: key.into(),
+        value,
+        place: Place::new(file, span),
+        chain: chain.to_vec(),
+        effective: true,
+        editable: true,
+        assumed: false,
+    }
+}
+
+/// Collects the non-ASCII characters of every file, and the symbol level they amount to.
+pub fn collect_glyphs(report: &mut ToolReport, comment: &[&str], ours: impl Fn(&Path) -> bool) {
+    let mut glyphs = Vec::new();
+    for file in &report.files {
+        if ours(&file.path) {
+            continue;
+        }
+        for (character, span) in glyph::scan(&file.bytes) {
+            let line = text::line_range(&file.bytes, span.start);
+            let head = String::from_utf8_lossy(&file.bytes[line.start..span.start]).into_owned();
+            let in_comment = comment.iter().any(|c| head.trim_start().starts_with(c));
+            glyphs.push(GlyphUse {
+                character,
+                place: Place::new(file, span),
+                in_comment,
+            });
+        }
+    }
+    let highest = glyphs
+        .iter()
+        .filter(|g| !g.in_comment)
+        .max_by_key(|g| (glyph::level(g.character), std::cmp::Reverse(g.place.at)));
+    if let Some(found) = highest
+        && let Some(file) = report.file(&found.place.path)
+    {
+        let level: SymbolLevel = glyph::level(found.character);
+        let value = Value::Text(level.key().to_owned());
+        let span = found.place.span.clone();
+        let mut r = reading(file, &[], RoleId::known("symbols"), "symbols", value, span);
+        r.editable = false;
+        report.readings.push(r);
+    }
+    report.glyphs = glyphs;
+}
+
+/// Gathers splices by file and turns them into edits.
+#[derive(Default)]
+pub struct Edits {
+    by_file: Vec<(PathBuf, Vec<Splice>)>,
+}
+
+impl Edits {
+    /// Adds a splice, unless one already touches the same bytes.
+    pub fn add(&mut self, path: &Path, splice: Splice) {
+        let i = match self.by_file.iter().position(|(p, _)| p == path) {
+            Some(i) => i,
+            None => {
+                self.by_file.push((path.to_owned(), Vec::new()));
+                self.by_file.len() - 1
+            }
+        };
+        let splices = &mut self.by_file[i].1;
+        let touches = |s: &Splice| {
+            !splice.range.is_empty()
+                && s.range.start < splice.range.end
+                && splice.range.start < s.range.end
+        };
+        if !splices.iter().any(touches) {
+            splices.push(splice);
+        }
+    }
+
+    /// Replaces a reading's value where it stands.
+    pub fn replace(&mut self, reading: &Reading, with: &str) {
+        self.add(
+            &reading.place.path,
+            Splice {
+                range: reading.place.span.clone(),
+                with: with.as_bytes().to_vec(),
+                why: format!("{}: {} → {with}", reading.role.label(), reading.value),
+                role: Some(reading.role.clone()),
+                needs: None,
+            },
+        );
+    }
+
+    /// The edits of files that were read, or, for a path that was not, of a new file.
+    pub fn finish(self, tool: ToolId, report: &ToolReport) -> Vec<FileEdit> {
+        let edit = |(path, mut splices): (PathBuf, Vec<Splice>)| {
+            // Insertions at one place keep the order they were added in.
+            splices.sort_by_key(|s| s.range.start);
+            let file = report.file(&path);
+            FileEdit {
+                tool,
+                target: file.map_or_else(|| path.clone(), |f| f.target.clone()),
+                before: file.map(|f| Arc::clone(&f.bytes)),
+                path,
+                change: Change::Splices(splices),
+            }
+        };
+        self.by_file.into_iter().map(edit).collect()
+    }
+}
+
+/// A splice that adds a whole line at the end of a file.
+pub fn append_line(bytes: &[u8], line: &str, why: String) -> Splice {
+    let end = text::line_end(bytes);
+    let gap = if bytes.is_empty() || bytes.ends_with(b"\n") {
+        ""
+    } else {
+        end
+    };
+    Splice {
+        range: bytes.len()..bytes.len(),
+        with: format!("{gap}{line}{end}").into_bytes(),
+        why,
+        role: None,
+        needs: None,
+    }
+}
+
+/// A splice that adds a whole line below the line that holds `at`.
+pub fn line_below(bytes: &[u8], at: usize, line: &str, why: String) -> Splice {
+    let here = text::line_range(bytes, at);
+    let end = text::line_end(bytes);
+    Splice {
+        range: here.end..here.end,
+        with: format!("{end}{line}").into_bytes(),
+        why,
+        role: None,
+        needs: None,
+    }
+}
+
+/// A number as a person would write it.
+pub fn number(value: f64) -> String {
+    let text = format!("{value:.2}");
+    let text = text.trim_end_matches('0');
+    if text.ends_with('.') {
+        format!("{text}0")
+    } else {
+        text.to_owned()
+    }
+}
