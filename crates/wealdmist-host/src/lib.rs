@@ -1,1 +1,26 @@
-//! placeholder
+//! The machine: the home's files, the journal, running programs, fonts on disk, the terminal.
+//!
+//! Every side effect of Wealdmist on the machine goes through this crate, and everything is
+//! relative to one [`Home`], so a scratch home is honoured everywhere.
+
+mod bundle;
+mod demo;
+mod fonts;
+mod home;
+mod journal;
+mod live;
+mod process;
+mod survey;
+mod tty;
+
+pub use bundle::{BundleError, Part, write_bundle};
+pub use demo::{DemoError, make_demo};
+pub use fonts::{FontSearch, find_font};
+pub use home::{Home, HomeError};
+pub use journal::{
+    ApplyError, Conflict, FileChange, Journal, Kind, Record, RecordState, Recovery, Step,
+    changes_of, write_atomic,
+};
+pub use live::{Answer, Outcome, reload, verify};
+pub use survey::{Survey, SurveyError};
+pub use tty::{TtyError, query_colors};

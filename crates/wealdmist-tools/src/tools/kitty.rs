@@ -397,7 +397,7 @@ fn neighbour<'a>(report: &'a ToolReport, role: &RoleId) -> Option<&'a Reading> {
             .min_by_key(|(p, _)| ((p - position).abs(), *p > position))
             .map(|(_, r)| r);
     }
-    readings().filter(|r| r.role.group() == role.group()).next_back()
+    readings().rfind(|r| r.role.group() == role.group())
 }
 
 struct Reader<'a> {

@@ -19,8 +19,8 @@ use crate::access::Access;
 
 pub use bash::{BASH, prompt_generation, prompt_path};
 pub use kitty::{KITTY, candidates as kitty_candidates, osc_targets};
-pub use nvim::{NVIM, expected_groups};
-pub use tmux::{StatedOption, TMUX, stated_options};
+pub use nvim::{LiveGroup, NVIM, live_groups};
+pub use tmux::{StatedOption, TMUX, stated_options, stated_values};
 
 /// What one tool's dotfiles tell the adapters after it.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]

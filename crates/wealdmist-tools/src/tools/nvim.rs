@@ -218,15 +218,45 @@ fn spec(group: &str) -> Option<&'static GroupSpec> {
         .find(|s| s.0.eq_ignore_ascii_case(group))
 }
 
-/// The groups to ask a running editor for, with the colors they must have: text and ground.
+/// A highlight group with the colors it must have: text and ground.
+pub type LiveGroup = (String, Option<Rgb>, Option<Rgb>);
+
+/// The groups as the dotfiles have them, to tell a running editor or to ask it. `only` limits it
+/// to what one file says.
 #[must_use]
-pub fn expected_groups(look: &Look) -> Vec<(&'static str, Option<Rgb>, Option<Rgb>)> {
-    let color = |role: Option<&'static str>| role.map(|r| look.color(&RoleId::known(r)));
-    GROUPS
-        .iter()
-        .filter(|s| s.1.is_some() || s.2.is_some())
-        .map(|s| (s.0, color(s.1), color(s.2)))
-        .collect()
+pub fn live_groups(report: &ToolReport, only: Option<&Path>) -> Vec<LiveGroup> {
+    let mut out: Vec<LiveGroup> = Vec::new();
+    for reading in report.readings.iter().filter(|r| r.effective) {
+        let Value::Color(color) = reading.value else {
+            continue;
+        };
+        if only.is_some_and(|p| *reading.place.path != *p) {
+            continue;
+        }
+        let role = reading.role.as_str();
+        let text = match spec(&reading.key) {
+            Some(spec) if spec.1 == Some(role) => true,
+            Some(spec) if spec.2 == Some(role) => false,
+            _ => role.ends_with(".text"),
+        };
+        // Captures need a newer editor than some have; the groups they link to are asked.
+        if reading.key.starts_with('@') {
+            continue;
+        }
+        let i = out
+            .iter()
+            .position(|g| g.0 == reading.key)
+            .unwrap_or_else(|| {
+                out.push((reading.key.clone(), None, None));
+                out.len() - 1
+            });
+        if text {
+            out[i].1 = Some(color)
+        } else {
+            out[i].2 = Some(color)
+        }
+    }
+    out
 }
 
 fn folder(access: &dyn Access) -> PathBuf {

@@ -1,0 +1,298 @@
+//! A home folder as adapters see it, with every way a file can fail to be read told apart.
+
+use std::collections::BTreeMap;
+use std::ffi::OsStr;
+use std::io::{self, Read};
+use std::os::unix::fs::PermissionsExt;
+use std::path::{Path, PathBuf};
+
+use wealdmist_tools::access::{Access, Loaded, MAX_FILE, wildcard};
+
+/// A home folder that cannot be used.
+#[derive(Debug, thiserror::Error)]
+pub enum HomeError {
+    /// The folder is not there, or is none.
+    #[error("the home folder {path} cannot be used: {source}; give another with --home")]
+    Unusable {
+        /// The folder.
+        path: PathBuf,
+        /// Why.
+        source: io::Error,
+    },
+    /// No home is known.
+    #[error("no home folder is known: set HOME, or give one with --home")]
+    Unknown,
+}
+
+/// A home folder and the environment that goes with it.
+#[derive(Debug, Clone)]
+pub struct Home {
+    root: PathBuf,
+    vars: BTreeMap<String, String>,
+    path: Vec<PathBuf>,
+}
+
+/// The variables adapters may ask for.
+const VARS: [&str; 7] = [
+    "XDG_CONFIG_HOME",
+    "XDG_STATE_HOME",
+    "XDG_DATA_HOME",
+    "XDG_RUNTIME_DIR",
+    "KITTY_CONFIG_DIRECTORY",
+    "TMUX_TMPDIR",
+    "TMPDIR",
+];
+
+/// The variables that speak of the person's own home and mean nothing for another.
+const OF_THE_PERSON: [&str; 4] = [
+    "XDG_CONFIG_HOME",
+    "XDG_STATE_HOME",
+    "XDG_DATA_HOME",
+    "KITTY_CONFIG_DIRECTORY",
+];
+
+impl Home {
+    /// The person's own home, or another one. For another, the variables that point into the
+    /// person's own are not taken over.
+    ///
+    /// # Errors
+    /// When the folder does not exist.
+    pub fn open(other: Option<&Path>) -> Result<Self, HomeError> {
+        let own = std::env::var_os("HOME")
+            .filter(|h| !h.is_empty())
+            .map(PathBuf::from);
+        let root = other
+            .map(Path::to_owned)
+            .or_else(|| own.clone())
+            .ok_or(HomeError::Unknown)?;
+        let root = root
+            .canonicalize()
+            .and_then(|path| match path.is_dir() {
+                true => Ok(path),
+                false => Err(io::Error::other("it is not a folder")),
+            })
+            .map_err(|source| HomeError::Unusable { path: root, source })?;
+        let is_own = own
+            .and_then(|o| o.canonicalize().ok())
+            .is_some_and(|o| o == root);
+        let keep = |name: &str| is_own || !OF_THE_PERSON.contains(&name);
+        let vars = VARS
+            .iter()
+            .filter(|n| keep(n))
+            .filter_map(|n| Some(((*n).to_owned(), std::env::var(n).ok()?)))
+            .collect();
+        let path = std::env::var_os("PATH").unwrap_or_default();
+        Ok(Self {
+            root,
+            vars,
+            path: std::env::split_paths(&path).collect(),
+        })
+    }
+
+    /// The folder for state: the journal, what shells report, drafts.
+    #[must_use]
+    pub fn state(&self) -> PathBuf {
+        match self.env("XDG_STATE_HOME") {
+            Some(dir) if Path::new(&dir).is_absolute() => PathBuf::from(dir).join("wealdmist"),
+            _ => self.root.join(".local/state/wealdmist"),
+        }
+    }
+
+    /// Where the setup file is, unless another is named.
+    #[must_use]
+    pub fn setup_path(&self) -> PathBuf {
+        self.config_home().join("wealdmist/setup.toml")
+    }
+}
+
+impl Access for Home {
+    fn read(&self, path: &Path) -> Loaded {
+        match read_file(path) {
+            Ok(Some((target, bytes))) => Loaded::File {
+                target,
+                bytes: bytes.into(),
+            },
+            Ok(None) => Loaded::Missing,
+            Err((message, help)) => Loaded::Problem { message, help },
+        }
+    }
+
+    fn glob(&self, pattern: &Path) -> Vec<PathBuf> {
+        let mut found = vec![PathBuf::new()];
+        for part in pattern.components() {
+            let text = part.as_os_str().to_string_lossy().into_owned();
+            if !text.contains(['*', '?']) {
+                for path in &mut found {
+                    path.push(part);
+                }
+                continue;
+            }
+            let mut next = Vec::new();
+            for folder in &found {
+                let Ok(entries) = std::fs::read_dir(folder) else {
+                    continue;
+                };
+                for entry in entries.flatten() {
+                    let name = entry.file_name();
+                    let hidden = name.as_encoded_bytes().starts_with(b".");
+                    if (!hidden || text.starts_with('.'))
+                        && wildcard(&text, &name.to_string_lossy())
+                    {
+                        next.push(entry.path());
+                    }
+                }
+            }
+            found = next;
+        }
+        found.retain(|p| p.exists());
+        found.sort();
+        found
+    }
+
+    fn env(&self, name: &str) -> Option<String> {
+        self.vars.get(name).cloned()
+    }
+
+    fn home(&self) -> &Path {
+        &self.root
+    }
+
+    fn has_program(&self, name: &str) -> bool {
+        let runs = |p: PathBuf| {
+            p.metadata()
+                .is_ok_and(|m| m.is_file() && m.permissions().mode() & 0o111 != 0)
+        };
+        self.path.iter().any(|dir| runs(dir.join(OsStr::new(name))))
+    }
+}
+
+/// Reads a regular file, links followed; `Ok(None)` only when there is nothing of that name.
+#[allow(clippy::type_complexity)]
+fn read_file(path: &Path) -> Result<Option<(PathBuf, Vec<u8>)>, (String, String)> {
+    let tell = |message: &str, help: &str| Err((message.to_owned(), help.to_owned()));
+    let target = match path.canonicalize() {
+        Ok(target) => target,
+        Err(e) if e.kind() == io::ErrorKind::NotFound => {
+            return match path.symlink_metadata() {
+                Ok(_) => tell("the link leads nowhere", "repair or remove the link"),
+                Err(_) => Ok(None),
+            };
+        }
+        Err(e) if e.raw_os_error() == Some(rustix::io::Errno::LOOP.raw_os_error()) => {
+            return tell(
+                "the links go round in a circle",
+                "repair or remove the link",
+            );
+        }
+        Err(e) if e.kind() == io::ErrorKind::NotADirectory => return Ok(None),
+        Err(e) => {
+            return Err((
+                format!("it cannot be reached: {e}"),
+                "check the folders above it".into(),
+            ));
+        }
+    };
+    let meta = match target.metadata() {
+        Ok(meta) => meta,
+        Err(e) => {
+            return Err((
+                format!("it cannot be looked at: {e}"),
+                "check its permissions".into(),
+            ));
+        }
+    };
+    if meta.is_dir() {
+        return tell(
+            "it is a folder, not a file",
+            "put a file there, or remove the folder",
+        );
+    }
+    if !meta.is_file() {
+        return tell("it is no regular file", "put a regular file there");
+    }
+    if meta.len() > MAX_FILE {
+        let message = format!("it has {} MiB, which no dotfile has", meta.len() >> 20);
+        return Err((message, "is this the right file?".into()));
+    }
+    let mut bytes = Vec::with_capacity(meta.len() as usize);
+    let read =
+        std::fs::File::open(&target).and_then(|f| f.take(MAX_FILE + 1).read_to_end(&mut bytes));
+    match read {
+        Ok(_) => Ok(Some((target, bytes))),
+        Err(e) if e.kind() == io::ErrorKind::PermissionDenied => tell(
+            "there is no permission to read it",
+            "check its owner and mode",
+        ),
+        Err(e) => Err((
+            format!("it cannot be read: {e}"),
+            "check the disk and try again".into(),
+        )),
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use std::os::unix::fs::symlink;
+
+    fn home() -> (tempfile::TempDir, Home) {
+        let dir = tempfile::tempdir().unwrap();
+        let home = Home::open(Some(dir.path())).unwrap();
+        (dir, home)
+    }
+
+    #[test]
+    fn every_way_to_fail_is_told_apart() {
+        let (_dir, home) = home();
+        let at = |n: &str| home.home().join(n);
+        std::fs::write(at("file"), "x").unwrap();
+        std::fs::create_dir(at("folder")).unwrap();
+        symlink("nowhere", at("dangling")).unwrap();
+        symlink("loop", at("loop")).unwrap();
+        symlink("file", at("link")).unwrap();
+        std::fs::File::create(at("big"))
+            .unwrap()
+            .set_len(50 << 20)
+            .unwrap();
+        let problem = |n: &str| match home.read(&at(n)) {
+            Loaded::Problem { message, .. } => message,
+            other => panic!("{n}: {other:?}"),
+        };
+        assert!(problem("folder").contains("folder"));
+        assert!(problem("dangling").contains("nowhere"));
+        assert!(problem("loop").contains("circle"));
+        assert!(problem("big").contains("50 MiB"));
+        assert_eq!(home.read(&at("absent")), Loaded::Missing);
+        assert_eq!(home.read(&at("file/x")), Loaded::Missing);
+        assert!(
+            matches!(home.read(&at("link")), Loaded::File { target, .. } if target == at("file"))
+        );
+    }
+
+    #[test]
+    fn patterns_find_files_in_order() {
+        let (_dir, home) = home();
+        for name in ["b.conf", "a.conf", ".hidden.conf", "c.txt"] {
+            std::fs::write(home.home().join(name), "").unwrap();
+        }
+        let found = home.glob(&home.home().join("*.conf"));
+        let names: Vec<_> = found
+            .iter()
+            .map(|p| p.file_name().unwrap().to_owned())
+            .collect();
+        assert_eq!(names, ["a.conf", "b.conf"]);
+    }
+
+    #[test]
+    fn another_home_does_not_inherit_the_persons_folders() {
+        let (_dir, home) = home();
+        assert_eq!(home.config_home(), home.home().join(".config"));
+        assert!(home.state().starts_with(home.home()));
+        assert!(
+            Home::open(Some(Path::new("/nonexistent")))
+                .unwrap_err()
+                .to_string()
+                .contains("--home")
+        );
+    }
+}

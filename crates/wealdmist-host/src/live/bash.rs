@@ -1,0 +1,73 @@
+//! Running bash: each shell with our prompt notes which one it has loaded, and looks for a newer
+//! one before each prompt.
+
+use std::fs;
+
+use wealdmist_core::reading::ToolReport;
+use wealdmist_tools::Access;
+use wealdmist_tools::tools::{BASH, prompt_generation, prompt_path};
+
+use super::{Answer, Outcome, answer};
+use crate::process::Process;
+use crate::survey::Survey;
+
+pub(super) fn run(survey: &Survey, report: &ToolReport) -> Vec<Answer> {
+    let written = survey.home.read(&prompt_path(&survey.home));
+    let generation = match written {
+        wealdmist_tools::Loaded::File { bytes, .. } => prompt_generation(&bytes),
+        _ => None,
+    };
+    let folder = survey.home.state().join("shells");
+    let mut known = Vec::new();
+    let mut out = Vec::new();
+    for entry in fs::read_dir(&folder).into_iter().flatten().flatten() {
+        let Some(pid) = entry
+            .file_name()
+            .to_str()
+            .and_then(|n| n.parse::<i32>().ok())
+        else {
+            continue;
+        };
+        let alive = Process::of(pid).filter(|p| p.is("bash") && p.lives_in(survey.home.home()));
+        if alive.is_none() {
+            let _ = fs::remove_file(entry.path());
+            continue;
+        }
+        known.push(pid);
+        let loaded = fs::read_to_string(entry.path()).unwrap_or_default();
+        let outcome = match &generation {
+            Some(generation) if loaded.trim_end() == generation => Outcome::Shows(1),
+            Some(_) => Outcome::Told("takes the new prompt at its next Enter".into()),
+            None => Outcome::Unreached("the prompt file is gone; start a new shell".into()),
+        };
+        out.push(answer(BASH, format!("bash {pid}"), outcome));
+    }
+    let others = Process::all().into_iter().filter(|p| {
+        p.is("bash")
+            && !known.contains(&p.pid)
+            && is_interactive(p)
+            && p.lives_in(survey.home.home())
+    });
+    if generation.is_some() && !report.files.is_empty() {
+        for other in others {
+            let what = "has no prompt of ours yet: run `exec bash` there, or open a new window";
+            out.push(answer(
+                BASH,
+                format!("bash {}", other.pid),
+                Outcome::Unreached(what.into()),
+            ));
+        }
+    }
+    out
+}
+
+/// A shell without a script or command, on a terminal of its own.
+fn is_interactive(process: &Process) -> bool {
+    let plain = process
+        .arguments
+        .iter()
+        .skip(1)
+        .all(|a| a.is_empty() || matches!(a.as_str(), "-i" | "-l" | "--login" | "--noprofile"));
+    let input = fs::read_link(format!("/proc/{}/fd/0", process.pid));
+    plain && input.is_ok_and(|p| p.starts_with("/dev/pts") || p.starts_with("/dev/tty"))
+}

@@ -1,0 +1,129 @@
+//! Running programs: telling them to read their files again, and asking what they show.
+
+mod bash;
+mod kitty;
+mod nvim;
+mod tmux;
+
+use wealdmist_core::reading::ToolId;
+use wealdmist_tools::tools::{BASH, KITTY, NVIM, TMUX};
+
+use crate::survey::Survey;
+
+/// What one running program answered.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Answer {
+    /// The tool.
+    pub tool: ToolId,
+    /// Which running program, for people.
+    pub who: String,
+    /// What came of it.
+    pub outcome: Outcome,
+}
+
+/// What a running program shows.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Outcome {
+    /// What is written: so many values were asked for and agree.
+    Shows(usize),
+    /// Something else: what, as written and as shown.
+    Differs(Vec<String>),
+    /// It was told and cannot be asked.
+    Told(String),
+    /// It cannot be reached; what the person has to do.
+    Unreached(String),
+    /// None is running.
+    NotRunning,
+}
+
+impl Outcome {
+    /// A sign and a sentence.
+    #[must_use]
+    pub fn sentence(&self) -> String {
+        match self {
+            Self::Shows(n) => format!("shows what is written ({n} values asked)"),
+            Self::Differs(what) => {
+                let more = what.len().saturating_sub(3);
+                let rest = if more > 0 {
+                    format!(" and {more} more")
+                } else {
+                    String::new()
+                };
+                format!("differs: {}{rest}", what[..what.len().min(3)].join("; "))
+            }
+            Self::Told(what) | Self::Unreached(what) => what.clone(),
+            Self::NotRunning => "not running".to_owned(),
+        }
+    }
+
+    /// Whether the written look is known to be shown.
+    #[must_use]
+    pub const fn is_good(&self) -> bool {
+        matches!(self, Self::Shows(_))
+    }
+}
+
+fn answer(tool: ToolId, who: impl Into<String>, outcome: Outcome) -> Answer {
+    Answer {
+        tool,
+        who: who.into(),
+        outcome,
+    }
+}
+
+/// Tells every running program of this home to read its files again, then asks each. `only`
+/// limits it to some tools.
+#[must_use]
+pub fn reload(survey: &Survey, only: &[&str]) -> Vec<Answer> {
+    each(survey, only, true)
+}
+
+/// Asks every running program of this home what it shows.
+#[must_use]
+pub fn verify(survey: &Survey, only: &[&str]) -> Vec<Answer> {
+    each(survey, only, false)
+}
+
+fn each(survey: &Survey, only: &[&str], tell: bool) -> Vec<Answer> {
+    let mut out = Vec::new();
+    for report in &survey.reports {
+        let tool = report.tool;
+        if !only.is_empty() && !only.contains(&tool.0) {
+            continue;
+        }
+        let found = match tool {
+            KITTY => kitty::run(survey, report, tell),
+            TMUX => tmux::run(survey, report, tell),
+            NVIM => nvim::run(survey, report, tell),
+            BASH => bash::run(survey, report),
+            _ => Vec::new(),
+        };
+        if found.is_empty() {
+            out.push(answer(tool, tool.0, Outcome::NotRunning));
+        }
+        out.extend(found);
+    }
+    out
+}
+
+/// Compares pairs of written and shown values.
+fn compare(pairs: impl IntoIterator<Item = (String, String, String)>) -> Outcome {
+    let mut count = 0;
+    let mut differences = Vec::new();
+    for (what, written, shown) in pairs {
+        count += 1;
+        if written != shown {
+            let shown = if shown.is_empty() {
+                "nothing".to_owned()
+            } else {
+                shown
+            };
+            differences.push(format!("{what} is {shown}, written is {written}"));
+        }
+    }
+    if differences.is_empty() {
+        Outcome::Shows(count)
+    } else {
+        Outcome::Differs(differences)
+    }
+}

@@ -1,0 +1,210 @@
+//! Running Neovim: its socket takes commands and answers which colors its groups have.
+
+use std::os::unix::fs::{FileTypeExt, MetadataExt};
+use std::os::unix::net::UnixStream;
+use std::path::{Path, PathBuf};
+use std::time::Duration;
+
+use rmpv::Value as Rpc;
+use rustix::process::getuid;
+use wealdmist_core::reading::{ToolReport, Value};
+use wealdmist_core::role::RoleId;
+use wealdmist_tools::Access;
+use wealdmist_tools::tools::{NVIM, live_groups};
+
+use super::{Answer, Outcome, answer, compare};
+use crate::survey::Survey;
+
+pub(super) fn run(survey: &Survey, report: &ToolReport, tell: bool) -> Vec<Answer> {
+    sockets(survey)
+        .iter()
+        .filter_map(|socket| one(socket, survey, report, tell))
+        .collect()
+}
+
+/// Every socket of this user in the places the versions of the editor use.
+fn sockets(survey: &Survey) -> Vec<PathBuf> {
+    let temporary = survey
+        .home
+        .env("TMPDIR")
+        .unwrap_or_else(|| "/tmp".to_owned());
+    let mut patterns = vec![
+        format!("{temporary}/nvim*/0"),
+        format!("{temporary}/nvim.*/*/nvim.*.0"),
+    ];
+    if let Some(runtime) = survey.home.env("XDG_RUNTIME_DIR") {
+        patterns.push(format!("{runtime}/nvim.*.0"));
+    }
+    let uid = getuid().as_raw();
+    let found = patterns.iter().flat_map(|p| survey.home.glob(Path::new(p)));
+    found
+        .filter(|p| {
+            p.metadata()
+                .is_ok_and(|m| m.file_type().is_socket() && m.uid() == uid)
+        })
+        .collect()
+}
+
+struct Editor {
+    stream: UnixStream,
+    next: u64,
+}
+
+impl Editor {
+    fn call(&mut self, method: &str, arguments: Vec<Rpc>) -> Result<Rpc, String> {
+        self.next += 1;
+        let id = self.next;
+        let request = Rpc::Array(vec![
+            Rpc::from(0),
+            Rpc::from(id),
+            Rpc::from(method),
+            Rpc::Array(arguments),
+        ]);
+        rmpv::encode::write_value(&mut self.stream, &request).map_err(|e| e.to_string())?;
+        loop {
+            let reply = rmpv::decode::read_value_with_max_depth(&mut self.stream, 32)
+                .map_err(|_| "it does not answer".to_owned())?;
+            let Rpc::Array(parts) = reply else {
+                return Err("it answers in another protocol".into());
+            };
+            // Notifications may come in between.
+            if parts.first().and_then(Rpc::as_u64) == Some(1)
+                && parts.get(1).and_then(Rpc::as_u64) == Some(id)
+            {
+                return match parts.get(2) {
+                    Some(Rpc::Nil) | None => Ok(parts.get(3).cloned().unwrap_or(Rpc::Nil)),
+                    Some(error) => Err(error_text(error)),
+                };
+            }
+        }
+    }
+
+    fn lua(&mut self, code: &str) -> Result<Rpc, String> {
+        self.call(
+            "nvim_exec_lua",
+            vec![Rpc::from(code), Rpc::Array(Vec::new())],
+        )
+    }
+}
+
+fn error_text(error: &Rpc) -> String {
+    let text = error
+        .as_array()
+        .and_then(|a| a.get(1))
+        .and_then(Rpc::as_str);
+    wealdmist_core::text::visible(text.unwrap_or("it refused").as_bytes())
+}
+
+/// One running editor; `None` if nobody answers there or it belongs to another home.
+fn one(socket: &Path, survey: &Survey, report: &ToolReport, tell: bool) -> Option<Answer> {
+    let stream = UnixStream::connect(socket).ok()?;
+    let limit = Some(Duration::from_millis(1500));
+    stream.set_read_timeout(limit).ok()?;
+    stream.set_write_timeout(limit).ok()?;
+    let mut editor = Editor { stream, next: 0 };
+    let who = format!("Neovim ({})", socket.display());
+    // Only this call answers while the editor waits for a key.
+    let mode = editor.call("nvim_get_mode", Vec::new()).ok()?;
+    let blocking = mode
+        .as_map()?
+        .iter()
+        .any(|(k, v)| k.as_str() == Some("blocking") && v.as_bool() == Some(true));
+    if blocking {
+        let what = "it waits for a key; press Enter there, then reload again".to_owned();
+        return Some(answer(NVIM, who, Outcome::Unreached(what)));
+    }
+    let config = editor.lua("return vim.fn.stdpath('config')").ok()?;
+    let config = PathBuf::from(config.as_str()?);
+    let ours = survey.home.config_home().join("nvim");
+    let same = config == ours
+        || config
+            .canonicalize()
+            .is_ok_and(|c| ours.canonicalize().is_ok_and(|o| o == c));
+    if !same {
+        return None;
+    }
+    let outcome = if tell {
+        reload(&mut editor, report)
+    } else {
+        None
+    };
+    Some(answer(
+        NVIM,
+        who,
+        outcome.unwrap_or_else(|| verify(&mut editor, report)),
+    ))
+}
+
+fn reload(editor: &mut Editor, report: &ToolReport) -> Option<Outcome> {
+    let theme = report.effective(&RoleId::known("theme"))?;
+    let Value::Text(name) = &theme.value else {
+        return None;
+    };
+    let fine = name
+        .chars()
+        .all(|c| c.is_ascii_alphanumeric() || matches!(c, '_' | '-' | '.'));
+    if !fine {
+        return Some(Outcome::Unreached(format!(
+            "the theme's name '{name}' cannot be passed on safely"
+        )));
+    }
+    if let Err(why) = editor.call(
+        "nvim_command",
+        vec![Rpc::from(format!("colorscheme {name}"))],
+    ) {
+        return Some(Outcome::Differs(vec![format!(
+            "colorscheme {name} failed: {why}"
+        )]));
+    }
+    // Overrides in the init file stand after the theme and would only come back at a restart.
+    let init = report.files.first()?.path.clone();
+    for (group, text, ground) in live_groups(report, Some(&init)) {
+        let safe = group
+            .chars()
+            .all(|c| c.is_ascii_alphanumeric() || matches!(c, '_' | '@' | '.'));
+        let mut command = format!("highlight {group}");
+        for (key, color) in [("guifg", text), ("guibg", ground)] {
+            if let Some(color) = color {
+                command.push_str(&format!(" {key}={color}"));
+            }
+        }
+        if safe && let Err(why) = editor.call("nvim_command", vec![Rpc::from(command)]) {
+            return Some(Outcome::Differs(vec![format!("{group}: {why}")]));
+        }
+    }
+    None
+}
+
+fn verify(editor: &mut Editor, report: &ToolReport) -> Outcome {
+    let mut pairs = Vec::new();
+    for (group, text, ground) in live_groups(report, None) {
+        let arguments = vec![Rpc::from(group.as_str()), Rpc::from(true)];
+        let shown = match editor.call("nvim_get_hl_by_name", arguments) {
+            Ok(Rpc::Map(map)) => map,
+            Ok(_) => Vec::new(),
+            Err(why) if why.contains("does not answer") => return Outcome::Unreached(why),
+            Err(_) => Vec::new(),
+        };
+        let get = |name: &str| {
+            let value = shown
+                .iter()
+                .find(|(k, _)| k.as_str() == Some(name))?
+                .1
+                .as_u64()?;
+            Some(wealdmist_core::Rgb::from_u32(value as u32).to_string())
+        };
+        for (what, wanted, key) in [
+            ("text", text, "foreground"),
+            ("ground", ground, "background"),
+        ] {
+            if let Some(wanted) = wanted {
+                pairs.push((
+                    format!("{group} {what}"),
+                    wanted.to_string(),
+                    get(key).unwrap_or_default(),
+                ));
+            }
+        }
+    }
+    compare(pairs)
+}

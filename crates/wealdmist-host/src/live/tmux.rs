@@ -1,0 +1,270 @@
+//! Running tmux servers: each one of this home reads its files again and is asked option by
+//! option.
+
+use std::collections::BTreeSet;
+use std::os::unix::fs::{FileTypeExt, MetadataExt};
+use std::path::{Path, PathBuf};
+use std::process::{Command, Output};
+use std::time::Duration;
+
+use rustix::process::getuid;
+use serde_json::json;
+use wealdmist_core::reading::{ToolReport, Value};
+use wealdmist_core::role::RoleId;
+use wealdmist_tools::Access;
+use wealdmist_tools::tools::{TMUX, stated_options, stated_values};
+
+use super::{Answer, Outcome, answer, compare};
+use crate::journal::write_atomic;
+use crate::process::{self, Process};
+use crate::survey::Survey;
+
+const LIMIT: Duration = Duration::from_secs(2);
+
+pub(super) fn run(survey: &Survey, report: &ToolReport, tell: bool) -> Vec<Answer> {
+    let mut out = Vec::new();
+    for socket in sockets(survey) {
+        let Some(server) = Server::find(&socket, survey, report) else {
+            continue;
+        };
+        let who = format!("tmux server {} ({})", server.pid, socket.display());
+        let outcome = match server.foreign {
+            Some(why) => Outcome::Unreached(why),
+            None => {
+                let failed = if tell {
+                    server.reload(survey, report)
+                } else {
+                    None
+                };
+                failed.unwrap_or_else(|| server.verify(report))
+            }
+        };
+        out.push(answer(TMUX, who, outcome));
+    }
+    if tell && !out.is_empty() {
+        remember(survey, report);
+    }
+    out
+}
+
+/// The sockets of this user's servers in the usual folder.
+fn sockets(survey: &Survey) -> Vec<PathBuf> {
+    let uid = getuid().as_raw();
+    let base = survey
+        .home
+        .env("TMUX_TMPDIR")
+        .unwrap_or_else(|| "/tmp".to_owned());
+    let folder = Path::new(&base).join(format!("tmux-{uid}"));
+    let mut out: Vec<PathBuf> = std::fs::read_dir(folder)
+        .into_iter()
+        .flatten()
+        .flatten()
+        .filter(|e| {
+            e.metadata()
+                .is_ok_and(|m| m.file_type().is_socket() && m.uid() == uid)
+        })
+        .map(|e| e.path())
+        .collect();
+    // A server on a socket of its own names it to the programs inside.
+    for process in Process::all() {
+        if let Some(value) = process.environment().get("TMUX") {
+            let path = PathBuf::from(value.split(',').next().unwrap_or_default());
+            if path
+                .metadata()
+                .is_ok_and(|m| m.file_type().is_socket() && m.uid() == uid)
+            {
+                out.push(path);
+            }
+        }
+    }
+    out.sort();
+    out.dedup();
+    out
+}
+
+struct Server {
+    socket: PathBuf,
+    pid: i32,
+    /// Why it is not to be told: it reads other files.
+    foreign: Option<String>,
+}
+
+impl Server {
+    fn command(socket: &Path, arguments: &[&str]) -> Option<Output> {
+        let mut command = Command::new("tmux");
+        command
+            .arg("-S")
+            .arg(socket)
+            .args(arguments)
+            .env_remove("TMUX");
+        process::run(&mut command, LIMIT)
+    }
+
+    fn ask(&self, arguments: &[&str]) -> Option<String> {
+        let output = Self::command(&self.socket, arguments)?;
+        let text = String::from_utf8_lossy(&output.stdout).into_owned();
+        output
+            .status
+            .success()
+            .then(|| text.strip_suffix('\n').unwrap_or(&text).to_owned())
+    }
+
+    /// The server behind a socket, if one answers and it belongs to this home.
+    fn find(socket: &Path, survey: &Survey, report: &ToolReport) -> Option<Self> {
+        let mut server = Self {
+            socket: socket.to_owned(),
+            pid: 0,
+            foreign: None,
+        };
+        let said = server.ask(&["display-message", "-p", "#{pid}\t#{config_files}"])?;
+        let (pid, files) = said.split_once('\t')?;
+        server.pid = pid.parse().ok()?;
+        let process = Process::of(server.pid)?;
+        if !process.is("tmux") {
+            return None;
+        }
+        let ours: BTreeSet<&Path> = report.files.iter().map(|f| f.path.as_path()).collect();
+        let read: Vec<&Path> = files
+            .split(',')
+            .filter(|f| !f.is_empty())
+            .map(Path::new)
+            .collect();
+        let knows = |f: &&Path| {
+            ours.contains(*f)
+                || f.canonicalize()
+                    .is_ok_and(|f| report.files.iter().any(|o| o.target == f))
+        };
+        if read.iter().any(knows) {
+            return Some(server);
+        }
+        if !process.lives_in(survey.home.home()) {
+            return None;
+        }
+        let named = process.arguments.iter().any(|a| a == "-f");
+        if named && !read.is_empty() {
+            server.foreign = Some(format!(
+                "it was started with {files}; its file is not one of this home"
+            ));
+        }
+        Some(server)
+    }
+
+    /// Reads the files again as a fresh server would: options that are appended to, and options
+    /// that no file sets any more, first go back to the program's default.
+    fn reload(&self, survey: &Survey, report: &ToolReport) -> Option<Outcome> {
+        let now = stated_options(report);
+        let mut unset: Vec<(String, String)> = now
+            .iter()
+            .filter(|o| o.appended)
+            .map(|o| (o.scope.clone(), o.name.clone()))
+            .collect();
+        for old in remembered(survey) {
+            if !now.iter().any(|o| o.name == old.1) {
+                unset.push(old);
+            }
+        }
+        for (scope, name) in unset {
+            let flags = format!("-u{}", scope.trim_start_matches('-'));
+            let _ = self.ask(&["set-option", "-q", &flags, &name]);
+        }
+        for file in report.files.iter().filter(|f| f.included_from.is_none()) {
+            let path = file.path.display().to_string();
+            match Self::command(&self.socket, &["source-file", &path]) {
+                None => {
+                    return Some(Outcome::Unreached(
+                        "it did not answer; attach to it and look".into(),
+                    ));
+                }
+                Some(output) if !output.status.success() => {
+                    let said = [output.stdout, output.stderr].concat();
+                    let said = wealdmist_core::text::visible(&said);
+                    return Some(Outcome::Differs(vec![format!(
+                        "reading {path} failed: {said}"
+                    )]));
+                }
+                Some(_) => {}
+            }
+        }
+        None
+    }
+
+    fn verify(&self, report: &ToolReport) -> Outcome {
+        let mut pairs = Vec::new();
+        for (option, window, value) in stated_values(report) {
+            let scope = if window { "-gwv" } else { "-gv" };
+            let shown = self
+                .ask(&["show-options", scope, &option])
+                .unwrap_or_default();
+            pairs.push((option, value, shown));
+        }
+        let mut outcome = compare(pairs);
+        let mut more = self.hidden(report);
+        more.extend(self.depth(report));
+        if !more.is_empty() {
+            let mut all = match outcome {
+                Outcome::Differs(what) => what,
+                _ => Vec::new(),
+            };
+            all.append(&mut more);
+            outcome = Outcome::Differs(all);
+        }
+        outcome
+    }
+
+    /// Values a session has of its own hide the written ones there.
+    fn hidden(&self, report: &ToolReport) -> Vec<String> {
+        let stated: BTreeSet<String> = stated_values(report).into_iter().map(|v| v.0).collect();
+        let sessions = self
+            .ask(&["list-sessions", "-F", "#{session_id}"])
+            .unwrap_or_default();
+        let mut out = Vec::new();
+        for session in sessions.lines() {
+            let own = self
+                .ask(&["show-options", "-t", session])
+                .unwrap_or_default();
+            for line in own.lines() {
+                let option = line.split([' ', '[']).next().unwrap_or_default();
+                if stated.contains(option) {
+                    out.push(format!("session {session} has a {option} of its own, which hides the written one (tmux set -u {option})"));
+                }
+            }
+        }
+        out
+    }
+
+    /// Whether attached clients have 24-bit color, where the files ask for it.
+    fn depth(&self, report: &ToolReport) -> Option<String> {
+        let wanted = report.effective(&RoleId::known("depth"))?;
+        if wanted.value != Value::Text("24-bit".into()) || !wanted.key.contains("terminal-features")
+        {
+            return None;
+        }
+        let clients = self.ask(&["list-clients", "-F", "#{client_tty} #{client_termfeatures}"])?;
+        let cut = clients
+            .lines()
+            .find(|l| !l.to_ascii_lowercase().contains("rgb"))?;
+        let tty = cut.split(' ').next().unwrap_or_default();
+        Some(format!(
+            "the client on {tty} still has 256 colors: detach and attach again"
+        ))
+    }
+}
+
+fn memory(survey: &Survey) -> PathBuf {
+    survey.home.state().join("tmux-stated.json")
+}
+
+/// Remembers which options the files state, so that one that goes away can be unset.
+fn remember(survey: &Survey, report: &ToolReport) {
+    let stated: Vec<_> = stated_options(report)
+        .into_iter()
+        .map(|o| json!([o.scope, o.name]))
+        .collect();
+    let bytes = serde_json::to_vec(&stated).unwrap_or_default();
+    let _ = write_atomic(&memory(survey), &bytes);
+}
+
+fn remembered(survey: &Survey) -> Vec<(String, String)> {
+    let bytes = std::fs::read(memory(survey)).unwrap_or_default();
+    serde_json::from_slice(&bytes).unwrap_or_default()
+}
