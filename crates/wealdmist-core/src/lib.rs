@@ -20,6 +20,7 @@ pub mod role;
 pub mod setup;
 pub mod specimen;
 pub mod text;
+pub mod tokens;
 
 pub use color::Rgb;
 pub use role::{RoleId, Slot};

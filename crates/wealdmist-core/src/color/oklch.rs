@@ -110,6 +110,14 @@ impl Oklch {
         low
     }
 
+    /// Relative luminance, 0–1, without rounding to 8 bits; channels outside sRGB are clipped.
+    /// Much cheaper than going through [`Self::to_rgb`], for drawing scales.
+    #[must_use]
+    pub fn luminance(self) -> f64 {
+        let [r, g, b] = Oklab::from(self).to_linear().map(|c| c.clamp(0.0, 1.0));
+        0.2126 * r + 0.7152 * g + 0.0722 * b
+    }
+
     /// The nearest sRGB color of the same lightness and hue: chroma is given up, nothing else.
     #[must_use]
     pub fn to_rgb(self) -> Rgb {
@@ -199,6 +207,13 @@ mod tests {
         fn there_and_back(v in 0u32..0x100_0000) {
             let color = Rgb::from_u32(v);
             prop_assert_eq!(Oklch::from(color).to_rgb(), color);
+        }
+
+        #[test]
+        fn luminance_agrees_with_that_of_the_rounded_color(v in 0u32..0x100_0000) {
+            let color = Rgb::from_u32(v);
+            let (a, b) = (Oklch::from(color).luminance(), crate::color::relative_luminance(color));
+            prop_assert!((a - b).abs() < 1e-3);
         }
 
         #[test]

@@ -130,6 +130,21 @@ pub fn places<'a>(
     row.cells.iter().zip(reports).flat_map(of).collect()
 }
 
+/// The files we generate for a setup, for sharing: tool, file name, content. Nothing in them
+/// speaks of a particular home.
+#[must_use]
+pub fn generated(setup: &Setup, look: &Look) -> Vec<(ToolId, &'static str, Vec<u8>)> {
+    let prompt = "\"$HOME/.config/wealdmist/prompt.bash\"";
+    vec![
+        (NVIM, "wealdmist.lua", nvim::generate(look).into_bytes()),
+        (
+            BASH,
+            "prompt.bash",
+            bash::generate(setup, look, prompt).into_bytes(),
+        ),
+    ]
+}
+
 /// The folder of our own files in a home.
 #[must_use]
 pub fn own_folder(access: &dyn Access) -> PathBuf {

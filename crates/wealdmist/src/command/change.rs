@@ -1,0 +1,205 @@
+//! Commands that change the setup file, and the trial.
+
+use std::io::{self, BufRead, IsTerminal, Write};
+
+use wealdmist_core::color::{Rgb, reset_all, set as osc_set};
+use wealdmist_core::reading::Value;
+use wealdmist_core::role::{PROPERTIES, RoleId, Slot, lookup};
+use wealdmist_core::setup::{EditError, Expr, SetupDoc};
+use wealdmist_core::text::closest;
+use wealdmist_host::Survey;
+use wealdmist_tools::tools::osc_targets;
+
+use super::{Outcome, known, shown};
+use crate::failure::Failure;
+
+pub fn init(mut survey: Survey) -> Outcome {
+    if survey.stored {
+        let path = shown(&survey.home, survey.doc.path());
+        return Err(Failure::Other(format!(
+            "{path} exists already; edit it, or move it away first"
+        )));
+    }
+    survey.save()?;
+    println!("wrote {}", shown(&survey.home, survey.doc.path()));
+    Ok(0)
+}
+
+pub fn set(mut survey: Survey, role: &str, value: &str) -> Outcome {
+    survey.doc = with_value(&survey.doc, role, value)?;
+    survey.save()?;
+    let plan = survey.plan();
+    println!(
+        "{role} is {value}; {} changes in {} files would follow (wealdmist plan)",
+        plan.change_count(),
+        plan.edits.len()
+    );
+    Ok(0)
+}
+
+/// The setup with a slot, role, named color or property set to a typed value.
+pub fn with_value(doc: &SetupDoc, name: &str, value: &str) -> Result<SetupDoc, Failure> {
+    let number = || {
+        value
+            .parse::<f64>()
+            .map_err(|_| Failure::Other(format!("'{value}' is not a number")))
+    };
+    let role = RoleId::new(name);
+    let changed = match name {
+        "font.family" => doc.with_text(&["font", "family"], value),
+        "font.size" => doc.with_number(&["font", "size"], number()?),
+        "window.opacity" => doc.with_number(&["window", "opacity"], number()?),
+        "window.padding" => doc.with_number(&["window", "padding"], number()?),
+        "symbols" => doc.with_text(&["symbols", "level"], value),
+        "palette" => doc.with_text(&["palette"], value),
+        _ if role.is_property() => {
+            return Err(Failure::Other(format!("'{name}' is found out, not set")));
+        }
+        _ => {
+            let setup = doc.setup();
+            let named = setup.palette().colors.iter().any(|(n, _)| n == name);
+            let expr = if value.starts_with('#') {
+                Expr::Value(
+                    value
+                        .parse::<Rgb>()
+                        .map_err(|e| Failure::Other(e.to_string()))?,
+                )
+            } else {
+                Expr::Ref(value.to_owned())
+            };
+            match (Slot::from_key(name), &expr) {
+                (Some(slot), Expr::Value(color)) => doc.with_slot(&setup.active, slot, *color),
+                (Some(_), _) => {
+                    return Err(Failure::Other(format!("{name} is a slot: give it #rrggbb")));
+                }
+                (None, Expr::Value(color)) if named => doc.with_named(&setup.active, name, *color),
+                _ if lookup(&role).is_some() || setup.roles.contains_key(&role) => {
+                    doc.with_role(&role, &expr)
+                }
+                _ => return Err(unknown(name)),
+            }
+        }
+    };
+    Ok(changed?)
+}
+
+fn unknown(name: &str) -> Failure {
+    let all = wealdmist_core::role::ROLES
+        .iter()
+        .map(|k| k.id)
+        .chain(PROPERTIES.iter().map(|p| p.0));
+    let hint = closest(name, all).map_or(String::new(), |n| format!("; did you mean '{n}'?"));
+    Failure::Other(format!("there is no role '{name}'{hint}"))
+}
+
+pub fn adopt(mut survey: Survey, role: &str, tool: &str) -> Outcome {
+    let role = RoleId::new(role);
+    known(&[tool.to_owned()])?;
+    let reading = survey
+        .reports
+        .iter()
+        .find(|r| r.tool.0 == tool)
+        .and_then(|r| r.effective(&role));
+    let Some(reading) = reading else {
+        return Err(Failure::Other(format!(
+            "{tool}'s dotfiles say nothing of {role}"
+        )));
+    };
+    let value = reading.value.clone();
+    survey.doc = adopted(&survey.doc, &role, &value)?;
+    survey.save()?;
+    println!("{role} is {value} now, as in {tool}");
+    Ok(0)
+}
+
+/// The setup with a role taking over a value found in a tool.
+pub fn adopted(doc: &SetupDoc, role: &RoleId, value: &Value) -> Result<SetupDoc, EditError> {
+    let active = doc.setup().active.clone();
+    match (value, Slot::from_key(role.as_str())) {
+        (Value::Color(color), Some(slot)) => doc.with_slot(&active, slot, *color),
+        (Value::Slot(from), Some(slot)) => {
+            doc.with_slot(&active, slot, doc.setup().palette().slot(*from))
+        }
+        (Value::Color(color), None) => doc.with_role(role, &Expr::Value(*color)),
+        (Value::Slot(slot), None) => doc.with_role(role, &Expr::Ref(slot.key().to_owned())),
+        (Value::Default, _) => {
+            let slot = if role.is_ground() {
+                Slot::Background
+            } else {
+                Slot::Foreground
+            };
+            doc.with_role(role, &Expr::Ref(slot.key().to_owned()))
+        }
+        (Value::Text(text), _) => match role.as_str() {
+            "font.family" => doc.with_text(&["font", "family"], text),
+            "symbols" => doc.with_text(&["symbols", "level"], text),
+            other => Err(EditError::Missing(other.to_owned())),
+        },
+        (Value::Number(n), _) => match role.as_str().split_once('.') {
+            Some((table, key)) => doc.with_number(&[table, key], *n),
+            None => Err(EditError::Missing(role.to_string())),
+        },
+    }
+}
+
+pub fn except(mut survey: Survey, role: &str, tool: &str, reason: Option<&str>) -> Outcome {
+    known(&[tool.to_owned()])?;
+    let role = RoleId::new(role);
+    let said = survey
+        .reports
+        .iter()
+        .any(|r| r.readings.iter().any(|x| x.role == role));
+    if lookup(&role).is_none() && !role.is_property() && !said {
+        return Err(unknown(role.as_str()));
+    }
+    survey.doc = match reason {
+        Some(reason) => survey.doc.with_exception(tool, &role, reason)?,
+        None => survey.doc.without_exception(tool, &role)?,
+    };
+    survey.save()?;
+    match reason {
+        Some(reason) => println!("{tool} may differ in {role}: {reason}"),
+        None => println!("{tool} follows the setup in {role} again"),
+    }
+    Ok(0)
+}
+
+/// The escapes that put the setup's palette on a terminal.
+pub fn trial_sequences(survey: &Survey) -> Vec<u8> {
+    let look = survey.look();
+    let each = osc_targets()
+        .into_iter()
+        .map(|(target, slot)| osc_set(target, look.slot(slot)));
+    each.collect::<String>().into_bytes()
+}
+
+/// Takes the trial colors back however the command ends.
+struct TakeBack;
+
+impl Drop for TakeBack {
+    fn drop(&mut self) {
+        let mut out = io::stdout();
+        let _ = out.write_all(&reset_all());
+        let _ = out.flush();
+    }
+}
+
+pub fn trial(survey: &Survey) -> Outcome {
+    let mut out = io::stdout();
+    if !out.is_terminal() {
+        return Err(Failure::Other(
+            "a trial needs a terminal: run it in the one to be tried on".into(),
+        ));
+    }
+    crate::tui::take_colors_back_on_signals()?;
+    let _back = TakeBack;
+    out.write_all(&trial_sequences(survey))?;
+    print!(
+        "This terminal wears {}. Press Enter to take it back. ",
+        survey.doc.setup().name
+    );
+    out.flush()?;
+    let mut line = String::new();
+    io::stdin().lock().read_line(&mut line)?;
+    Ok(0)
+}

@@ -1,0 +1,173 @@
+//! `wealdmist demo`: the sample home, in the interface or as a tour in text.
+
+use std::collections::BTreeMap;
+use std::fs;
+use std::path::{Path, PathBuf};
+
+use wealdmist_core::demo::{PALETTE_NAME, SETUP_NAME};
+use wealdmist_core::finding::Kind;
+use wealdmist_core::pair::mend;
+use wealdmist_core::role::{RoleId, Slot};
+use wealdmist_core::specimen::Specimen;
+use wealdmist_host::{Home, Journal, Survey, find_font, make_demo};
+
+use super::write::{carry_out, print_answers, print_plan};
+use super::{Outcome, bundle_parts, check, survey};
+use crate::cli::Place;
+use crate::failure::Failure;
+use crate::tui;
+
+pub fn run(place: &Place, tour: bool, dir: Option<&Path>) -> Outcome {
+    // A folder that nobody named is removed again at the end.
+    let (folder, _temporary) = match dir {
+        Some(dir) => (dir.to_owned(), None),
+        None => {
+            let made = tempfile::Builder::new()
+                .prefix("wealdmist-demo-")
+                .tempdir()?;
+            let folder = made.path().join("home");
+            (folder, Some(made))
+        }
+    };
+    make_demo(&folder)?;
+    let home = Home::open(Some(&folder))?;
+    super::recover(&home);
+    let survey = Survey::open(
+        home,
+        place.setup.as_deref(),
+        Some((SETUP_NAME, PALETTE_NAME)),
+    )?;
+    if tour {
+        walk(survey)
+    } else {
+        tui::open(survey, place)
+    }
+}
+
+fn step(number: &mut usize, title: &str) {
+    *number += 1;
+    println!("\n── {number}. {title}\n");
+}
+
+fn walk(mut s: Survey) -> Outcome {
+    let mut n = 0;
+    let before = picture(&s.home)?;
+    step(
+        &mut n,
+        "The dotfiles of the sample home, and where they disagree",
+    );
+    survey::print(&s, false)?;
+
+    step(&mut n, "A first setup, made from them: nothing was typed");
+    s.save()?;
+    println!("{}", s.doc.text());
+
+    step(&mut n, "What is wrong now");
+    let font = find_font(&s.home, s.doc.setup().font.family.as_deref());
+    let findings = s.findings(&font.state);
+    check::print(&s, &findings)?;
+
+    step(&mut n, "Two colors changed once, in the setup");
+    let look = s.look();
+    let comment = RoleId::known("comment");
+    let (old, ground) = (look.color(&comment), look.slot(Slot::Background));
+    let better = mend(old, ground, 4.5).unwrap_or(old);
+    s.doc = s
+        .doc
+        .with_role(&comment, &wealdmist_core::setup::Expr::Value(better))?;
+    let ratio = |c| wealdmist_core::color::contrast_ratio(c, ground);
+    println!(
+        "comment: {old} ({:.2}:1) → {better} ({:.2}:1)",
+        ratio(old),
+        ratio(better)
+    );
+    let cyan = wealdmist_core::color::mix(look.slot(Slot::Cyan), look.slot(Slot::Green), 0.35);
+    let palette = s.doc.setup().active.clone();
+    println!("cyan:    {} → {cyan}", look.slot(Slot::Cyan));
+    s.doc = s.doc.with_slot(&palette, Slot::Cyan, cyan)?;
+    s.save()?;
+
+    step(
+        &mut n,
+        "The specimen (its text; the interface shows it in color)",
+    );
+    let specimen = Specimen::draw(s.doc.setup(), &s.look(), 72, 34, false);
+    for row in specimen.cells.chunks(specimen.width) {
+        let line: String = row.iter().map(|c| c.text.as_str()).collect();
+        println!("  {}", line.trim_end());
+    }
+
+    step(&mut n, "The plan: exactly these bytes");
+    let plan = s.plan();
+    print_plan(&s, &plan)?;
+
+    step(&mut n, "Applied: all files or none");
+    let id = carry_out(&s, &plan)?;
+    s.refresh();
+    let rest = s.plan();
+    println!(
+        "number {id}: {} files written; a second plan has {} changes",
+        plan.edits.len(),
+        rest.change_count()
+    );
+    let left = s.findings(&font.state);
+    for kind in [Kind::Drift, Kind::Depth, Kind::Contrast, Kind::Coverage] {
+        let count =
+            |f: &[wealdmist_core::finding::Finding]| f.iter().filter(|f| f.kind == kind).count();
+        println!(
+            "  {:<9} {} → {}",
+            kind.key(),
+            count(&findings),
+            count(&left)
+        );
+    }
+
+    step(&mut n, "Running programs of this home are told and asked");
+    print_answers(&wealdmist_host::reload(&s, &[]))?;
+
+    step(&mut n, "What a bundle for sharing would hold");
+    for part in bundle_parts(&s) {
+        println!("  {:<32} {} bytes", part.path.display(), part.bytes.len());
+    }
+
+    step(&mut n, "Taken back");
+    Journal::new(&s.home.state()).undo(None, &mut |_| false)?;
+    let after = picture(&s.home)?;
+    let same = before == after;
+    let differing: Vec<_> = before
+        .iter()
+        .filter(|(p, b)| after.get(*p) != Some(*b))
+        .map(|(p, _)| p)
+        .chain(after.keys().filter(|p| !before.contains_key(*p)))
+        .collect();
+    if !same {
+        return Err(Failure::Other(format!(
+            "undo left differences: {differing:?}"
+        )));
+    }
+    println!("undo restored every byte of {} files", before.len());
+    Ok(0)
+}
+
+/// Every file of the home but our own, with its bytes.
+fn picture(home: &Home) -> Result<BTreeMap<PathBuf, Vec<u8>>, Failure> {
+    use wealdmist_tools::Access;
+    let own = [home.state(), home.setup_path()];
+    let mut out = BTreeMap::new();
+    let mut open = vec![home.home().to_owned()];
+    while let Some(folder) = open.pop() {
+        for entry in fs::read_dir(&folder)? {
+            let path = entry?.path();
+            if own.contains(&path) {
+                continue;
+            }
+            if path.is_dir() {
+                open.push(path);
+            } else {
+                let bytes = fs::read(&path)?;
+                out.insert(path, bytes);
+            }
+        }
+    }
+    Ok(out)
+}

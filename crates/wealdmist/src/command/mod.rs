@@ -1,0 +1,138 @@
+//! One function per command; each says what its exit code is.
+
+mod bundle;
+mod change;
+mod check;
+mod demo;
+mod survey;
+mod write;
+
+use std::io::{self, Write};
+
+use clap::CommandFactory;
+use wealdmist_host::{Home, Journal, Survey};
+use wealdmist_tools::{Access, adapter};
+
+use crate::cli::{Cli, Command, Place};
+use crate::failure::Failure;
+use crate::tui;
+
+pub use bundle::bundle_parts;
+pub use change::{adopted, trial_sequences};
+
+/// An exit code, or why there is none.
+pub type Outcome = Result<u8, Failure>;
+
+/// Runs what was asked for.
+pub fn run(cli: &Cli) -> Outcome {
+    let place = &cli.place;
+    let Some(command) = &cli.command else {
+        return tui::open(survey(place)?, place);
+    };
+    match command {
+        Command::Demo { tour, dir } => demo::run(place, *tour, dir.as_deref()),
+        Command::Init => change::init(survey(place)?),
+        Command::Survey { json, all } => survey::run(&survey(place)?, *json, *all),
+        Command::Check { json, fail_on } => check::run(&survey(place)?, *json, *fail_on),
+        Command::Contrast { pair, json } => check::contrast(&survey(place)?, pair, *json),
+        Command::Glyphs { json } => check::glyphs(&survey(place)?, *json),
+        Command::Set { role, value } => change::set(survey(place)?, role, value),
+        Command::Adopt { role, tool } => change::adopt(survey(place)?, role, tool),
+        Command::Except {
+            role,
+            tool,
+            reason,
+            remove,
+        } => {
+            let reason = reason.as_deref().filter(|_| !remove);
+            change::except(survey(place)?, role, tool, reason)
+        }
+        Command::Plan { json, choice } => write::plan(&survey(place)?, choice, *json),
+        Command::Apply { choice, no_reload } => write::apply(survey(place)?, choice, !no_reload),
+        Command::Undo { id, no_reload } => write::undo(survey(place)?, *id, !no_reload),
+        Command::History { json } => write::history(&Home::open(place.home.as_deref())?, *json),
+        Command::Reload { tools } => write::reload(&survey(place)?, &known(tools)?),
+        Command::Verify { tools, json } => write::verify(&survey(place)?, &known(tools)?, *json),
+        Command::Trial => change::trial(&survey(place)?),
+        Command::Draw { output } => bundle::draw(&survey(place)?, output, place.icons),
+        Command::Pack { output } => bundle::pack(&survey(place)?, output),
+        Command::Completions { shell } => {
+            let mut command = Cli::command();
+            clap_complete::generate(*shell, &mut command, "wealdmist", &mut io::stdout());
+            Ok(0)
+        }
+        Command::Man => {
+            clap_mangen::Man::new(Cli::command()).render(&mut io::stdout())?;
+            Ok(0)
+        }
+    }
+}
+
+/// Reads the home, after finishing what an earlier process may have left unfinished.
+fn survey(place: &Place) -> Result<Survey, Failure> {
+    let home = Home::open(place.home.as_deref())?;
+    recover(&home);
+    Ok(Survey::open(home, place.setup.as_deref(), None)?)
+}
+
+fn recover(home: &Home) {
+    match Journal::new(&home.state()).recover() {
+        Ok(found) => {
+            for one in found {
+                let what = if one.completed {
+                    "completed"
+                } else {
+                    "taken back"
+                };
+                eprintln!(
+                    "wealdmist: apply {} had been interrupted and was {what}",
+                    one.id
+                );
+                for path in one.left {
+                    eprintln!(
+                        "wealdmist: {} was edited meanwhile and left as it is",
+                        path.display()
+                    );
+                }
+            }
+        }
+        // Another process at work is no reason not to look.
+        Err(wealdmist_host::ApplyError::Busy) => {}
+        Err(error) => eprintln!("wealdmist: {error}"),
+    }
+}
+
+/// The tools of these names; an error for one there is none of.
+fn known(names: &[String]) -> Result<Vec<&str>, Failure> {
+    for name in names {
+        if adapter(name).is_none() {
+            let all: Vec<_> = wealdmist_tools::adapters()
+                .iter()
+                .map(|a| a.id().0)
+                .collect();
+            let all = all.join(", ");
+            return Err(Failure::Other(format!(
+                "there is no tool '{name}'; there are {all}"
+            )));
+        }
+    }
+    Ok(names.iter().map(String::as_str).collect())
+}
+
+/// A path for people.
+fn shown(home: &Home, path: &std::path::Path) -> String {
+    wealdmist_core::text::visible(home.contract(path).as_bytes())
+}
+
+/// Standard output that reports a reader that went away instead of panicking.
+fn out() -> io::BufWriter<io::Stdout> {
+    io::BufWriter::new(io::stdout())
+}
+
+/// Prints JSON.
+fn print_json(value: &serde_json::Value) -> Result<(), Failure> {
+    let mut out = out();
+    writeln!(out, "{value:#}")?;
+    out.flush()?;
+    Ok(())
+}

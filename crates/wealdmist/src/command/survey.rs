@@ -1,0 +1,148 @@
+//! `wealdmist survey`: tools, files, the ledger.
+
+use std::io::Write;
+
+use serde_json::json;
+use wealdmist_core::ledger::State;
+use wealdmist_host::Survey;
+use wealdmist_tools::adapter;
+
+use super::{Outcome, out, print_json, shown};
+
+pub fn run(survey: &Survey, as_json: bool, all: bool) -> Outcome {
+    if as_json {
+        print_json(&to_json(survey))?;
+    } else {
+        print(survey, all)?;
+    }
+    Ok(u8::from(survey.ledger().drift_count() > 0))
+}
+
+pub fn print(survey: &Survey, all: bool) -> Outcome {
+    let mut out = out();
+    let setup = survey.doc.setup();
+    let stored = if survey.stored {
+        ""
+    } else {
+        " (not written yet: made from the dotfiles)"
+    };
+    writeln!(out, "setup {} · {}{stored}", setup.name, setup.active)?;
+    for report in &survey.reports {
+        let kind = adapter(report.tool.0).map_or("", |a| a.kind());
+        let readings = report
+            .readings
+            .iter()
+            .filter(|r| r.effective && !r.assumed)
+            .count();
+        writeln!(out, "\n{} ({kind}): {readings} readings", report.tool)?;
+        if report.files.is_empty() {
+            writeln!(out, "  no dotfile found")?;
+        }
+        for file in &report.files {
+            let mut line = format!("  {}", shown(&survey.home, &file.path));
+            if let Some((from, number)) = &file.included_from {
+                line.push_str(&format!("  from {}:{number}", shown(&survey.home, from)));
+            }
+            if file.target != file.path {
+                line.push_str(&format!("  → {}", shown(&survey.home, &file.target)));
+            }
+            writeln!(out, "{line}")?;
+        }
+        for problem in &report.problems {
+            let at = problem.at.map_or(String::new(), |p| format!(":{p}"));
+            let path = shown(&survey.home, &problem.path);
+            writeln!(out, "  ! {path}{at} {}; {}", problem.message, problem.help)?;
+        }
+    }
+    let ledger = survey.ledger();
+    writeln!(
+        out,
+        "\n{} of {} roles drift",
+        ledger.rows.iter().filter(|r| r.drifts()).count(),
+        ledger.rows.len()
+    )?;
+    for row in ledger.rows.iter().filter(|r| all || r.drifts()) {
+        let value = row
+            .value
+            .as_ref()
+            .map_or("not chosen".to_owned(), ToString::to_string);
+        writeln!(out, "\n{:<28} {value}  ({})", row.role.label(), row.said)?;
+        for (cell, report) in row.cells.iter().zip(&survey.reports) {
+            let sign = match &cell.state {
+                State::Unset => continue,
+                State::Agrees => "=",
+                State::Drift => "≠",
+                State::Exception(_) => "~",
+            };
+            for reading in cell.readings.iter().map(|i| &report.readings[*i]) {
+                let path = shown(&survey.home, &reading.place.path);
+                let value = wealdmist_core::text::visible(reading.value.to_string().as_bytes());
+                writeln!(
+                    out,
+                    "  {sign} {:<6} {value:<18} {path}:{}  {}",
+                    report.tool.0, reading.place.at, reading.key
+                )?;
+            }
+            if let State::Exception(reason) = &cell.state {
+                writeln!(out, "           kept: {reason}")?;
+            }
+        }
+    }
+    out.flush()?;
+    Ok(0)
+}
+
+fn to_json(survey: &Survey) -> serde_json::Value {
+    let ledger = survey.ledger();
+    let tools: Vec<_> = survey
+        .reports
+        .iter()
+        .map(|r| {
+            let files: Vec<_> = r.files.iter().map(|f| json!({"path": f.path, "target": f.target})).collect();
+            let problems: Vec<_> = r
+                .problems
+                .iter()
+                .map(|p| json!({"path": p.path, "line": p.at.map(|a| a.line), "message": p.message, "help": p.help}))
+                .collect();
+            json!({"tool": r.tool.0, "files": files, "problems": problems})
+        })
+        .collect();
+    let rows: Vec<_> = ledger
+        .rows
+        .iter()
+        .map(|row| {
+            let cells: Vec<_> = row
+                .cells
+                .iter()
+                .zip(&survey.reports)
+                .filter(|(c, _)| c.state != State::Unset)
+                .map(|(cell, report)| {
+                    let state = match &cell.state {
+                        State::Agrees => "agrees",
+                        State::Drift => "drift",
+                        State::Exception(_) => "exception",
+                        State::Unset => "unset",
+                    };
+                    let readings: Vec<_> = cell
+                        .readings
+                        .iter()
+                        .map(|i| &report.readings[*i])
+                        .map(|r| {
+                            json!({
+                                "key": r.key, "value": r.value.to_string(), "path": &*r.place.path,
+                                "line": r.place.at.line, "column": r.place.at.column,
+                                "bytes": [r.place.span.start, r.place.span.end],
+                            })
+                        })
+                        .collect();
+                    json!({"tool": report.tool.0, "state": state, "readings": readings})
+                })
+                .collect();
+            json!({"role": row.role.as_str(), "value": row.value.as_ref().map(ToString::to_string), "said": row.said, "tools": cells})
+        })
+        .collect();
+    json!({
+        "setup": {"name": survey.doc.setup().name, "palette": survey.doc.setup().active, "stored": survey.stored},
+        "tools": tools, "ledger": rows, "drift": ledger.drift_count(),
+    })
+}

@@ -1,0 +1,221 @@
+//! `plan`, `apply`, `undo`, `history`, `reload`, `verify`.
+
+use std::collections::BTreeSet;
+use std::io::Write;
+
+use serde_json::json;
+use wealdmist_core::plan::Plan;
+use wealdmist_host::{Answer, Home, Journal, Kind, Survey, changes_of};
+
+use super::{Outcome, out, print_json, shown};
+use crate::cli::Choice;
+use crate::failure::Failure;
+
+/// The plan with the chosen hunks; an error for a hunk there is none of.
+fn chosen(survey: &Survey, choice: &Choice) -> Result<Plan, Failure> {
+    let plan = survey.plan();
+    let left_out: BTreeSet<_> = choice.skip.iter().copied().collect();
+    for (file, hunk) in &left_out {
+        let hunks = plan.edits.get(*file).map_or(0, |e| e.hunks().len());
+        if *hunk >= hunks {
+            return Err(Failure::Other(format!(
+                "the plan has no hunk {}.{}; `wealdmist plan` shows them",
+                file + 1,
+                hunk + 1
+            )));
+        }
+    }
+    Ok(plan.without(&left_out))
+}
+
+pub fn plan(survey: &Survey, choice: &Choice, as_json: bool) -> Outcome {
+    let plan = chosen(survey, choice)?;
+    if as_json {
+        let files: Vec<_> = plan
+            .edits
+            .iter()
+            .map(|e| {
+                let hunks: Vec<_> = e.hunks().iter().map(|h| json!({"header": h.header, "why": h.why})).collect();
+                json!({"tool": e.tool.0, "path": e.path, "target": e.target, "new": e.before.is_none(), "hunks": hunks})
+            })
+            .collect();
+        print_json(&json!({"changes": plan.change_count(), "files": files}))?;
+    } else {
+        print_plan(survey, &plan)?;
+    }
+    Ok(u8::from(!plan.is_empty()))
+}
+
+pub fn print_plan(survey: &Survey, plan: &Plan) -> Result<(), Failure> {
+    let mut out = out();
+    for (f, edit) in plan.edits.iter().enumerate() {
+        let new = if edit.before.is_none() { " (new)" } else { "" };
+        writeln!(out, "# {} {}{new}", f + 1, shown(&survey.home, &edit.path))?;
+        for (h, hunk) in edit.hunks().iter().enumerate() {
+            writeln!(out, "#   {}.{} {}", f + 1, h + 1, hunk.why.join("; "))?;
+        }
+    }
+    write!(out, "{}", plan.unified())?;
+    let (changes, files) = (plan.change_count(), plan.edits.len());
+    writeln!(out, "# {changes} changes in {files} files")?;
+    out.flush()?;
+    Ok(())
+}
+
+pub fn apply(mut survey: Survey, choice: &Choice, tell: bool) -> Outcome {
+    let plan = chosen(&survey, choice)?;
+    if !survey.stored {
+        survey.save()?;
+        println!("wrote {}", shown(&survey.home, survey.doc.path()));
+    }
+    if plan.is_empty() {
+        println!("nothing to do: the dotfiles say what the setup says");
+        return Ok(0);
+    }
+    let record = carry_out(&survey, &plan)?;
+    println!(
+        "applied as number {record}: {} changes in {} files",
+        plan.change_count(),
+        plan.edits.len()
+    );
+    after(survey, tell)
+}
+
+/// Carries a plan out and returns its number in the journal.
+pub fn carry_out(survey: &Survey, plan: &Plan) -> Result<u64, Failure> {
+    // Shells note here which prompt they have loaded.
+    let _ = std::fs::create_dir_all(survey.home.state().join("shells"));
+    let setup = survey.doc.setup();
+    let label = format!("{} · {}", setup.name, setup.active);
+    let journal = Journal::new(&survey.home.state());
+    Ok(journal.apply(&changes_of(plan), &label, &mut |_| false)?.id)
+}
+
+fn after(mut survey: Survey, tell: bool) -> Outcome {
+    survey.refresh();
+    if tell {
+        print_answers(&wealdmist_host::reload(&survey, &[]))?;
+    }
+    Ok(0)
+}
+
+pub fn undo(survey: Survey, id: Option<u64>, tell: bool) -> Outcome {
+    let record = Journal::new(&survey.home.state()).undo(id, &mut |_| false)?;
+    println!(
+        "took back number {}: {} files",
+        record.undoes.unwrap_or(0),
+        record.files.len()
+    );
+    after(survey, tell)
+}
+
+pub fn history(home: &Home, as_json: bool) -> Outcome {
+    let records = Journal::new(&home.state()).history()?;
+    if as_json {
+        print_json(&serde_json::to_value(&records).unwrap_or_default())?;
+        return Ok(0);
+    }
+    let mut out = out();
+    if records.is_empty() {
+        writeln!(out, "nothing has been applied in this home")?;
+    }
+    for record in &records {
+        let what = match (record.kind, record.undoes) {
+            (Kind::Undo, Some(of)) => format!("undo of {of}"),
+            _ if records.iter().any(|r| r.undoes == Some(record.id)) => "apply, undone".to_owned(),
+            _ => "apply".to_owned(),
+        };
+        writeln!(
+            out,
+            "{:>4}  {}  {what:<14} {}",
+            record.id,
+            date(record.time),
+            record.label
+        )?;
+        for file in &record.files {
+            writeln!(out, "      {}", shown(home, file.path.path()))?;
+        }
+    }
+    out.flush()?;
+    Ok(0)
+}
+
+/// Seconds since 1970 as a UTC date and time (civil-from-days, proleptic Gregorian).
+pub fn date(seconds: u64) -> String {
+    let (days, rest) = (seconds / 86_400, seconds % 86_400);
+    let shifted = days + 719_468;
+    let (era, day) = (shifted / 146_097, shifted % 146_097);
+    let year = (day - day / 1_460 + day / 36_524 - day / 146_096) / 365;
+    let of_year = day - (365 * year + year / 4 - year / 100);
+    let month = (5 * of_year + 2) / 153;
+    let day = of_year - (153 * month + 2) / 5 + 1;
+    let month = if month < 10 { month + 3 } else { month - 9 };
+    let year = year + era * 400 + u64::from(month <= 2);
+    format!(
+        "{year:04}-{month:02}-{day:02} {:02}:{:02} UTC",
+        rest / 3600,
+        rest / 60 % 60
+    )
+}
+
+pub fn reload(survey: &Survey, tools: &[&str]) -> Outcome {
+    let answers = wealdmist_host::reload(survey, tools);
+    print_answers(&answers)?;
+    Ok(code(&answers))
+}
+
+pub fn verify(survey: &Survey, tools: &[&str], as_json: bool) -> Outcome {
+    let answers = wealdmist_host::verify(survey, tools);
+    if as_json {
+        let rows: Vec<_> = answers
+            .iter()
+            .map(|a| json!({"tool": a.tool.0, "who": a.who, "shows": a.outcome.is_good(), "answer": a.outcome.sentence()}))
+            .collect();
+        print_json(&json!({"answers": rows}))?;
+    } else {
+        print_answers(&answers)?;
+    }
+    Ok(code(&answers))
+}
+
+fn code(answers: &[Answer]) -> u8 {
+    u8::from(
+        answers
+            .iter()
+            .any(|a| matches!(a.outcome, wealdmist_host::Outcome::Differs(_))),
+    )
+}
+
+pub fn print_answers(answers: &[Answer]) -> Result<(), Failure> {
+    let mut out = out();
+    for a in answers {
+        let sign = match a.outcome {
+            wealdmist_host::Outcome::Shows(_) => "✓",
+            wealdmist_host::Outcome::Differs(_) => "≠",
+            wealdmist_host::Outcome::Told(_) => "·",
+            wealdmist_host::Outcome::Unreached(_) => "!",
+            wealdmist_host::Outcome::NotRunning => "-",
+        };
+        writeln!(
+            out,
+            "{sign} {:<6} {}: {}",
+            a.tool.0,
+            a.who,
+            a.outcome.sentence()
+        )?;
+    }
+    out.flush()?;
+    Ok(())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::date;
+
+    #[test]
+    fn dates_are_those_of_the_calendar() {
+        assert_eq!(date(0), "1970-01-01 00:00 UTC");
+        assert_eq!(date(951_826_500), "2000-02-29 12:15 UTC");
+        assert_eq!(date(1_798_761_540), "2026-12-31 23:59 UTC");
+    }
+}

@@ -1,0 +1,65 @@
+//! Errors at the edge: what went wrong, where, and what to do, with the lines of the file.
+
+use std::io;
+
+use miette::{LabeledSpan, MietteDiagnostic, NamedSource, Report};
+use wealdmist_core::setup::{EditError, Severity};
+use wealdmist_host::{ApplyError, BundleError, DemoError, HomeError, SurveyError};
+
+/// Anything that ends a command.
+#[derive(Debug, thiserror::Error)]
+pub enum Failure {
+    /// The home cannot be used.
+    #[error(transparent)]
+    Home(#[from] HomeError),
+    /// The setup cannot be used.
+    #[error(transparent)]
+    Survey(#[from] SurveyError),
+    /// The setup cannot take a change.
+    #[error(transparent)]
+    Edit(#[from] EditError),
+    /// Files could not be written.
+    #[error(transparent)]
+    Apply(#[from] ApplyError),
+    /// The sample home could not be made.
+    #[error(transparent)]
+    Demo(#[from] DemoError),
+    /// A bundle could not be written.
+    #[error(transparent)]
+    Bundle(#[from] BundleError),
+    /// The terminal or a file refused.
+    #[error("{0}")]
+    Io(#[from] io::Error),
+    /// Something given on the command line does not exist.
+    #[error("{0}")]
+    Other(String),
+}
+
+impl Failure {
+    /// Writes the error for people. A reader that went away is no error.
+    pub fn report(&self) {
+        if let Self::Io(error) = self
+            && error.kind() == io::ErrorKind::BrokenPipe
+        {
+            return;
+        }
+        if let Self::Survey(SurveyError::Setup(setup)) = self {
+            let shown = setup.path.display().to_string();
+            for problem in &setup.problems {
+                let level = match problem.severity {
+                    Severity::Error => miette::Severity::Error,
+                    Severity::Warning => miette::Severity::Warning,
+                };
+                let span = problem.span.start..problem.span.end.max(problem.span.start);
+                let diagnostic = MietteDiagnostic::new(problem.message.clone())
+                    .with_severity(level)
+                    .with_help(problem.help.clone())
+                    .with_label(LabeledSpan::at(span, "here"));
+                let source = NamedSource::new(&shown, setup.text.clone());
+                eprintln!("{:?}", Report::new(diagnostic).with_source_code(source));
+            }
+            return;
+        }
+        eprintln!("wealdmist: {self}");
+    }
+}

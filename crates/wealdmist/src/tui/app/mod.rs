@@ -1,0 +1,708 @@
+//! The state of the interface and everything that changes it.
+
+mod apply;
+mod derived;
+mod palette;
+mod survey;
+
+use crossterm::event::KeyEvent;
+use wealdmist_core::color::{Oklch, reset_all};
+use wealdmist_core::finding::FontState;
+use wealdmist_core::look::{Origin, origin};
+use wealdmist_core::plan::Plan;
+use wealdmist_core::role::RoleId;
+use wealdmist_core::setup::SetupDoc;
+use wealdmist_core::specimen::{Direction, Specimen};
+use wealdmist_host::{Answer, FontSearch, Survey};
+
+use super::keys::{self, Action, Step, Typed};
+use super::view::layout;
+use crate::command::trial_sequences;
+
+pub use apply::{ApplyRow, ApplyState};
+pub use derived::Derived;
+pub use derived::{GlyphRow, Verdict};
+pub use palette::{Channel, Entry, PaletteState};
+pub use survey::{Item, LedgerState};
+
+/// Everything that can happen.
+#[derive(Debug)]
+pub enum Message {
+    /// A key was pressed.
+    Key(KeyEvent),
+    /// Text was pasted.
+    Pasted(String),
+    /// The terminal has another size.
+    Resized(u16, u16),
+    /// A step of the path was clicked.
+    ClickedStep(Step),
+    /// A row of the bench was clicked, and the column if it has several.
+    ClickedRow(usize, Option<usize>),
+    /// A spot of the specimen was clicked.
+    ClickedSpot(usize),
+    /// The wheel was turned: so many rows.
+    Wheel(isize),
+    /// The font was looked for.
+    Font(FontSearch),
+    /// Running programs answered.
+    Answers(Vec<Answer>),
+    /// The plan was carried out, or not.
+    Applied(Result<u64, String>),
+    /// An apply was taken back, or not.
+    TakenBack(Result<u64, String>),
+}
+
+/// What the state wants done outside itself.
+#[derive(Debug, PartialEq)]
+pub enum Effect {
+    /// Look for the setup's font.
+    FindFont,
+    /// Write escapes of the trial to the terminal.
+    Wear(Vec<u8>),
+    /// Carry out a plan.
+    Apply(Plan),
+    /// Take back the latest apply.
+    TakeBack,
+    /// Tell and ask the running programs.
+    Reload,
+    /// Ask the running programs.
+    Verify,
+}
+
+/// What is being typed, and what for.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Purpose {
+    /// A color's value.
+    Color(Origin),
+    /// The reason of an exception.
+    Reason { tool: String, role: RoleId },
+    /// A filter of the ledger.
+    Filter,
+}
+
+/// A line being typed.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Input {
+    /// What is asked.
+    pub question: String,
+    /// What has been typed.
+    pub text: String,
+    /// What it is for.
+    pub purpose: Purpose,
+}
+
+/// A word to the person.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Note {
+    /// The text.
+    pub text: String,
+    /// Whether it is bad news.
+    pub bad: bool,
+}
+
+/// The whole state.
+pub struct App {
+    /// The home and the draft.
+    pub survey: Survey,
+    /// What follows from them.
+    pub derived: Derived,
+    /// The plan from the draft.
+    pub plan: Plan,
+    /// The specimen as drawn now.
+    pub specimen: Specimen,
+    /// The font, once it has been looked for.
+    pub font: Option<FontSearch>,
+    /// The step whose bench is shown.
+    pub step: Step,
+    /// Whether the pointer is on the specimen.
+    pub on_specimen: bool,
+    /// Whether the specimen fills the screen.
+    pub filled: bool,
+    /// The spot pointed at.
+    pub spot: usize,
+    /// The ledger's pointer and filter.
+    pub ledger: LedgerState,
+    /// The ruler's pointer and channel.
+    pub palette: PaletteState,
+    /// The row pointed at on Contrast.
+    pub pair: usize,
+    /// The row pointed at on Glyphs.
+    pub glyph: usize,
+    /// The plan's pointer and what is left out.
+    pub apply: ApplyState,
+    /// What is being typed.
+    pub input: Option<Input>,
+    /// Whether the keys are shown.
+    pub help: bool,
+    /// The last word to the person.
+    pub note: Option<Note>,
+    /// Whether the terminal wears the draft.
+    pub trial: bool,
+    /// Slow work under way.
+    pub busy: Option<&'static str>,
+    /// Whether icons may be drawn.
+    pub icons: bool,
+    /// The terminal's size.
+    pub size: (u16, u16),
+    /// Whether to end.
+    pub quit: bool,
+    past: Vec<SetupDoc>,
+    future: Vec<SetupDoc>,
+    /// What the last change was of, so that a run of small steps is undone at once.
+    last_change: Option<(Origin, Channel)>,
+    opened_with: String,
+}
+
+impl App {
+    /// The state on opening.
+    pub fn new(survey: Survey, icons: bool, size: (u16, u16)) -> Self {
+        let derived = Derived::new(&survey, None);
+        let plan = survey.plan();
+        let opened_with = survey.doc.text().to_owned();
+        let specimen = Specimen::draw(survey.doc.setup(), &derived.look, 1, 1, icons);
+        let mut app = Self {
+            survey,
+            derived,
+            plan,
+            specimen,
+            font: None,
+            step: Step::Survey,
+            on_specimen: false,
+            filled: false,
+            spot: 0,
+            ledger: LedgerState::default(),
+            palette: PaletteState::default(),
+            pair: 0,
+            glyph: 0,
+            apply: ApplyState::default(),
+            input: None,
+            help: false,
+            note: None,
+            trial: false,
+            busy: None,
+            icons,
+            size,
+            quit: false,
+            past: Vec::new(),
+            future: Vec::new(),
+            last_change: None,
+            opened_with,
+        };
+        app.draw_specimen();
+        app.ledger.start(&app.derived.ledger);
+        app
+    }
+
+    /// What to do right after the first frame.
+    pub fn begin(&mut self) -> Vec<Effect> {
+        if !self.survey.stored {
+            self.tell("No setup yet: this one was made from your dotfiles. It is written when you change or apply something.");
+        }
+        self.busy = Some("looking for the font");
+        vec![Effect::FindFont]
+    }
+
+    /// Whether the draft differs from what was opened.
+    pub fn is_changed(&self) -> bool {
+        self.survey.doc.text() != self.opened_with
+    }
+
+    /// Takes in one message.
+    pub fn update(&mut self, message: Message) -> Vec<Effect> {
+        match message {
+            Message::Key(key) => self.key(key),
+            Message::Pasted(text) => {
+                if let Some(input) = &mut self.input {
+                    input
+                        .text
+                        .extend(text.chars().filter(|c| !c.is_control()).take(200));
+                }
+                Vec::new()
+            }
+            Message::Resized(width, height) => {
+                self.size = (width, height);
+                self.draw_specimen();
+                Vec::new()
+            }
+            Message::ClickedStep(step) => self.act(Action::Go(step)),
+            Message::ClickedRow(row, column) => {
+                self.on_specimen = false;
+                self.point_at(row, column);
+                Vec::new()
+            }
+            Message::ClickedSpot(spot) => {
+                self.on_specimen = true;
+                self.spot = spot.min(self.specimen.spots.len().saturating_sub(1));
+                Vec::new()
+            }
+            Message::Wheel(rows) => {
+                self.move_by(rows);
+                Vec::new()
+            }
+            Message::Font(found) => {
+                self.font = Some(found);
+                self.busy = None;
+                self.recompute();
+                Vec::new()
+            }
+            Message::Answers(answers) => {
+                self.apply.answers = answers;
+                self.busy = None;
+                Vec::new()
+            }
+            Message::Applied(result) => {
+                self.applied(result);
+                Vec::new()
+            }
+            Message::TakenBack(result) => {
+                self.taken_back(result);
+                Vec::new()
+            }
+        }
+    }
+
+    fn key(&mut self, key: KeyEvent) -> Vec<Effect> {
+        if self.input.is_some() {
+            return self.type_key(key);
+        }
+        let action = keys::action(key, self.step, self.on_specimen);
+        if self.help {
+            self.help = false;
+            return match action {
+                Some(Action::Quit) if key.modifiers.is_empty() => Vec::new(),
+                Some(Action::Help) | None => Vec::new(),
+                Some(action) => self.act(action),
+            };
+        }
+        self.note = None;
+        match action {
+            Some(action) => self.act(action),
+            None => Vec::new(),
+        }
+    }
+
+    fn act(&mut self, action: Action) -> Vec<Effect> {
+        match action {
+            Action::Quit => self.quit = true,
+            Action::Help => self.help = true,
+            Action::Go(step) => self.go(step),
+            Action::NextStep => self.go_by(1),
+            Action::PreviousStep => self.go_by(-1),
+            Action::Focus => self.on_specimen = !self.on_specimen,
+            Action::Fill => {
+                self.filled = !self.filled;
+                self.on_specimen |= self.filled;
+                self.draw_specimen();
+            }
+            Action::UndoDraft => self.undo_draft(),
+            Action::RedoDraft => self.redo_draft(),
+            Action::Trial => return self.toggle_trial(),
+            Action::ShowCommand => self.show_command(),
+            Action::Up => self.move_by(-1),
+            Action::Down => self.move_by(1),
+            Action::Left => self.sideways(-1, false),
+            Action::Right => self.sideways(1, false),
+            Action::FarLeft => self.sideways(-1, true),
+            Action::FarRight => self.sideways(1, true),
+            Action::PageUp => self.move_by(-(self.page())),
+            Action::PageDown => self.move_by(self.page()),
+            Action::First => self.move_by(isize::MIN / 2),
+            Action::Last => self.move_by(isize::MAX / 2),
+            Action::Enter => self.enter(),
+            Action::Filter => self.start_filter(),
+            Action::Adopt => self.adopt(),
+            Action::Align => self.align(),
+            Action::Except => self.start_exception(),
+            Action::OnlyDrift => self.ledger.toggle_only_drift(&self.derived.ledger),
+            Action::Fold => self.ledger.fold(&self.derived.ledger),
+            Action::Lightness => self.palette.channel = Channel::Lightness,
+            Action::Chroma => self.palette.channel = Channel::Chroma,
+            Action::Hue => self.palette.channel = Channel::Hue,
+            Action::TypeColor => self.start_color(),
+            Action::Mend => self.mend(),
+            Action::OtherPalette => self.next_palette(),
+            Action::LeaveOut => self.leave_out(),
+            Action::Apply => return self.start_apply(),
+            Action::TakeBack => {
+                self.busy = Some("taking back");
+                return vec![Effect::TakeBack];
+            }
+            Action::Reload => {
+                self.busy = Some("reloading");
+                return vec![Effect::Reload];
+            }
+            Action::Verify => {
+                self.busy = Some("asking the running programs");
+                return vec![Effect::Verify];
+            }
+        }
+        if self.trial && self.worn_is_stale() {
+            return self.wear();
+        }
+        Vec::new()
+    }
+
+    fn go(&mut self, step: Step) {
+        self.step = step;
+        self.on_specimen = false;
+        self.filled = false;
+        self.draw_specimen();
+    }
+
+    fn go_by(&mut self, by: isize) {
+        let at = Step::ALL.iter().position(|s| *s == self.step).unwrap_or(0) as isize;
+        let to = (at + by).rem_euclid(Step::ALL.len() as isize) as usize;
+        self.go(Step::ALL[to]);
+    }
+
+    fn page(&self) -> isize {
+        isize::from(self.size.1 as i16).saturating_sub(14).max(3)
+    }
+
+    /// How many rows the present bench's list has.
+    fn list_len(&self) -> usize {
+        match self.step {
+            Step::Survey => self.ledger.items(&self.derived.ledger).len(),
+            Step::Palette => self.entries().len(),
+            Step::Contrast => self.derived.pairs.len(),
+            Step::Glyphs => self.derived.glyphs.len(),
+            Step::Apply => self.apply.rows(&self.plan).len(),
+        }
+    }
+
+    fn move_by(&mut self, by: isize) {
+        if self.on_specimen {
+            let direction = if by < 0 {
+                Direction::Up
+            } else {
+                Direction::Down
+            };
+            for _ in 0..by.unsigned_abs().min(99) {
+                self.spot = self.specimen.hop(self.spot, direction);
+            }
+            return;
+        }
+        let last = self.list_len().saturating_sub(1);
+        let cursor = self.cursor_mut();
+        *cursor = (*cursor).min(last).saturating_add_signed(by).min(last);
+        self.moved();
+    }
+
+    fn cursor_mut(&mut self) -> &mut usize {
+        match self.step {
+            Step::Survey => &mut self.ledger.cursor,
+            Step::Palette => &mut self.palette.cursor,
+            Step::Contrast => &mut self.pair,
+            Step::Glyphs => &mut self.glyph,
+            Step::Apply => &mut self.apply.cursor,
+        }
+    }
+
+    fn point_at(&mut self, row: usize, column: Option<usize>) {
+        let last = self.list_len().saturating_sub(1);
+        *self.cursor_mut() = row.min(last);
+        if let Some(column) = column {
+            self.ledger.column = column.min(self.derived.ledger.tools.len().saturating_sub(1));
+        }
+        self.moved();
+    }
+
+    /// Keeps the specimen's pointer with the bench's.
+    fn moved(&mut self) {
+        self.last_change = None;
+        self.palette.held = None;
+        let role = match self.step {
+            Step::Survey => self.ledger.role(&self.derived.ledger),
+            Step::Contrast => self.derived.pairs.get(self.pair).map(|p| p.text.clone()),
+            Step::Palette => self.entry().map(|e| self.role_of(&e.origin)),
+            Step::Glyphs | Step::Apply => None,
+        };
+        if let Some(spot) = role.and_then(|r| self.specimen.find(&r)) {
+            self.spot = spot;
+        }
+    }
+
+    /// A role drawn in the color of an origin, preferably that very one.
+    fn role_of(&self, origin_wanted: &Origin) -> RoleId {
+        let setup = self.survey.doc.setup();
+        let same = |role: &&RoleId| origin(setup, setup.palette(), role) == *origin_wanted;
+        let direct = match origin_wanted {
+            Origin::Slot(slot) => RoleId::from(*slot),
+            Origin::Named(name) => RoleId::new(name.clone()),
+            Origin::Role(role) => role.clone(),
+        };
+        let drawn = self
+            .specimen
+            .spots
+            .iter()
+            .flat_map(|s| [&s.text, &s.ground]);
+        if self.specimen.find(&direct).is_some() {
+            return direct;
+        }
+        drawn.into_iter().find(same).cloned().unwrap_or(direct)
+    }
+
+    fn sideways(&mut self, by: isize, far: bool) {
+        if self.on_specimen {
+            let direction = if by < 0 {
+                Direction::Left
+            } else {
+                Direction::Right
+            };
+            self.spot = self.specimen.hop(self.spot, direction);
+            return;
+        }
+        match self.step {
+            Step::Survey => {
+                let last = self.derived.ledger.tools.len().saturating_sub(1);
+                self.ledger.column = self.ledger.column.saturating_add_signed(by).min(last);
+            }
+            Step::Palette => self.adjust(by as f64 * if far { 5.0 } else { 1.0 }),
+            _ => {}
+        }
+    }
+
+    /// Goes to where the color under the pointer is changed.
+    fn enter(&mut self) {
+        let role = if self.on_specimen {
+            self.specimen.spots.get(self.spot).map(|s| s.text.clone())
+        } else {
+            match self.step {
+                Step::Survey => {
+                    if self.ledger.on_group(&self.derived.ledger) {
+                        self.ledger.fold(&self.derived.ledger);
+                        return;
+                    }
+                    self.ledger.role(&self.derived.ledger)
+                }
+                Step::Contrast => self.derived.pairs.get(self.pair).map(|p| p.text.clone()),
+                _ => None,
+            }
+        };
+        let Some(role) = role else { return };
+        if role.is_property() {
+            self.tell(&format!(
+                "`wealdmist set {role} VALUE` changes this; `a` takes a tool's value over"
+            ));
+            return;
+        }
+        self.stand_on(&role);
+    }
+
+    /// Shows the Palette bench on the color a role comes from.
+    fn stand_on(&mut self, role: &RoleId) {
+        let setup = self.survey.doc.setup();
+        let wanted = origin(setup, setup.palette(), role);
+        self.palette.extra = Some(wanted.clone());
+        let spot = self.spot;
+        self.go(Step::Palette);
+        let at = self.entries().iter().position(|e| e.origin == wanted);
+        self.palette.cursor = at.unwrap_or(0);
+        self.palette.held = None;
+        self.spot = spot.min(self.specimen.spots.len().saturating_sub(1));
+    }
+
+    fn type_key(&mut self, key: KeyEvent) -> Vec<Effect> {
+        let Some(input) = &mut self.input else {
+            return Vec::new();
+        };
+        match keys::typed(key) {
+            Some(Typed::Char(c)) if input.text.chars().count() < 200 => input.text.push(c),
+            Some(Typed::Backspace) => {
+                input.text.pop();
+            }
+            Some(Typed::Cancel) => {
+                if input.purpose == Purpose::Filter {
+                    self.ledger.set_filter(String::new());
+                }
+                self.input = None;
+            }
+            Some(Typed::Done) => {
+                if let Some(input) = self.input.take() {
+                    self.finish_input(input);
+                }
+            }
+            _ => {}
+        }
+        // A filter shows its effect while it is typed.
+        if let Some(Input {
+            purpose: Purpose::Filter,
+            text,
+            ..
+        }) = &self.input
+        {
+            self.ledger.set_filter(text.clone());
+        }
+        if self.trial && self.worn_is_stale() {
+            self.wear()
+        } else {
+            Vec::new()
+        }
+    }
+
+    fn finish_input(&mut self, input: Input) {
+        match input.purpose {
+            Purpose::Color(origin) => self.typed_color(&origin, &input.text),
+            Purpose::Reason { tool, role } => self.typed_reason(&tool, &role, &input.text),
+            Purpose::Filter => self.ledger.set_filter(input.text),
+        }
+    }
+
+    /// Says something to the person.
+    pub fn tell(&mut self, text: &str) {
+        self.note = Some(Note {
+            text: text.to_owned(),
+            bad: false,
+        });
+    }
+
+    fn complain(&mut self, text: String) {
+        self.note = Some(Note { text, bad: true });
+    }
+
+    /// Takes over a changed draft, or says why it could not be changed.
+    fn change<E: ToString>(&mut self, changed: Result<SetupDoc, E>) -> bool {
+        match changed {
+            Ok(doc) => {
+                let old = std::mem::replace(&mut self.survey.doc, doc);
+                self.past.push(old);
+                self.future.clear();
+                self.last_change = None;
+                self.recompute();
+                true
+            }
+            Err(error) => {
+                self.complain(error.to_string());
+                false
+            }
+        }
+    }
+
+    fn undo_draft(&mut self) {
+        match self.past.pop() {
+            Some(doc) => {
+                self.future
+                    .push(std::mem::replace(&mut self.survey.doc, doc));
+                self.settled("undone");
+            }
+            None => self.tell("nothing to undo in the draft"),
+        }
+    }
+
+    fn redo_draft(&mut self) {
+        match self.future.pop() {
+            Some(doc) => {
+                self.past.push(std::mem::replace(&mut self.survey.doc, doc));
+                self.settled("done again");
+            }
+            None => self.tell("nothing to redo in the draft"),
+        }
+    }
+
+    fn settled(&mut self, what: &str) {
+        self.last_change = None;
+        self.palette.held = None;
+        self.recompute();
+        self.tell(what);
+    }
+
+    /// Works out everything that follows from the dotfiles and the draft.
+    fn recompute(&mut self) {
+        self.derived = Derived::new(&self.survey, self.font.as_ref().map(|f| &f.state));
+        self.plan = self.survey.plan();
+        self.apply.keep_within(&self.plan);
+        self.draw_specimen();
+    }
+
+    fn draw_specimen(&mut self) {
+        let (width, height) = layout::specimen_size(self.size, self.filled);
+        let setup = self.survey.doc.setup();
+        let old = self
+            .specimen
+            .spots
+            .get(self.spot)
+            .map(|s| (s.what, s.text.clone()));
+        self.specimen = Specimen::draw(setup, &self.derived.look, width, height, self.icons);
+        if let Some((what, text)) = old {
+            let spots = &self.specimen.spots;
+            let same = spots
+                .get(self.spot)
+                .is_some_and(|s| s.what == what && s.text == text);
+            if !same {
+                let found = spots.iter().position(|s| s.what == what && s.text == text);
+                self.spot = found.unwrap_or(0);
+            }
+        }
+    }
+
+    fn toggle_trial(&mut self) -> Vec<Effect> {
+        if self.trial {
+            self.trial = false;
+            self.apply.worn.clear();
+            self.tell("the terminal has its own colors again");
+            return vec![Effect::Wear(reset_all())];
+        }
+        self.trial = true;
+        self.tell("this terminal wears the draft now; t, or leaving, takes it back");
+        self.wear()
+    }
+
+    fn wear(&mut self) -> Vec<Effect> {
+        self.apply.worn = trial_sequences(&self.survey);
+        vec![Effect::Wear(self.apply.worn.clone())]
+    }
+
+    fn worn_is_stale(&self) -> bool {
+        trial_sequences(&self.survey) != self.apply.worn
+    }
+
+    /// Shows the command that does what this bench does.
+    fn show_command(&mut self) {
+        let command = match self.step {
+            Step::Survey => match self.ledger.role(&self.derived.ledger) {
+                Some(role) => {
+                    let tool = self.derived.ledger.tools[self.ledger.column];
+                    format!(
+                        "wealdmist adopt {role} {tool}   ·   wealdmist except {role} {tool} --reason '…'"
+                    )
+                }
+                None => "wealdmist survey".to_owned(),
+            },
+            Step::Palette => match self.entry() {
+                Some(e) => format!("wealdmist set {} '{}'", self.name_of(&e.origin), e.color),
+                None => "wealdmist set ROLE VALUE".to_owned(),
+            },
+            Step::Contrast => match self.derived.pairs.get(self.pair) {
+                Some(p) => format!("wealdmist contrast '{}' '{}'", p.draft.text, p.draft.ground),
+                None => "wealdmist contrast".to_owned(),
+            },
+            Step::Glyphs => "wealdmist glyphs".to_owned(),
+            Step::Apply => {
+                let skips: String = self
+                    .apply
+                    .left_out
+                    .iter()
+                    .map(|(f, h)| format!(" --skip {}.{}", f + 1, h + 1))
+                    .collect();
+                format!("wealdmist apply{skips}   ·   wealdmist undo")
+            }
+        };
+        self.tell(&command);
+    }
+
+    /// What the font's search came to, for findings.
+    pub fn font_state(&self) -> FontState {
+        self.font
+            .as_ref()
+            .map(|f| f.state.clone())
+            .unwrap_or_default()
+    }
+
+    /// A color as it is being edited: coordinates that rounding to 8 bits would lose are held.
+    pub fn coordinates(&self, entry: &Entry) -> Oklch {
+        match &self.palette.held {
+            Some((origin, lch)) if *origin == entry.origin => *lch,
+            _ => Oklch::from(entry.color),
+        }
+    }
+}

@@ -1,0 +1,351 @@
+//! Keys: one table that decides what a key does, what the bottom line offers and what the help
+//! lists, so that they cannot disagree.
+
+use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
+
+/// The steps that have a bench.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub enum Step {
+    /// The ledger.
+    Survey,
+    /// The lightness ruler.
+    Palette,
+    /// The pairs.
+    Contrast,
+    /// The characters in use.
+    Glyphs,
+    /// The plan.
+    Apply,
+}
+
+impl Step {
+    /// All, in their order.
+    pub const ALL: [Self; 5] = [
+        Self::Survey,
+        Self::Palette,
+        Self::Contrast,
+        Self::Glyphs,
+        Self::Apply,
+    ];
+
+    /// What it is called.
+    #[must_use]
+    pub const fn label(self) -> &'static str {
+        match self {
+            Self::Survey => "Survey",
+            Self::Palette => "Palette",
+            Self::Contrast => "Contrast",
+            Self::Glyphs => "Glyphs",
+            Self::Apply => "Apply",
+        }
+    }
+}
+
+/// What a key does.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Action {
+    Quit,
+    Help,
+    Go(Step),
+    NextStep,
+    PreviousStep,
+    Focus,
+    Fill,
+    UndoDraft,
+    RedoDraft,
+    Trial,
+    ShowCommand,
+    Up,
+    Down,
+    Left,
+    Right,
+    FarLeft,
+    FarRight,
+    PageUp,
+    PageDown,
+    First,
+    Last,
+    Enter,
+    Filter,
+    Adopt,
+    Align,
+    Except,
+    OnlyDrift,
+    Fold,
+    Lightness,
+    Chroma,
+    Hue,
+    TypeColor,
+    Mend,
+    OtherPalette,
+    LeaveOut,
+    Apply,
+    TakeBack,
+    Reload,
+    Verify,
+}
+
+/// Where a binding holds.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Place {
+    /// Everywhere.
+    Anywhere,
+    /// On a bench.
+    Bench(Step),
+    /// On any bench with a list.
+    AnyBench,
+    /// On the specimen.
+    Specimen,
+}
+
+/// A key and what it does.
+#[derive(Debug)]
+pub struct Binding {
+    /// The key.
+    pub code: KeyCode,
+    /// With Shift held, where that is not part of the character.
+    pub shift: bool,
+    /// With Control held.
+    pub control: bool,
+    /// What it does.
+    pub action: Action,
+    /// Where.
+    pub place: Place,
+    /// The key as shown; empty for a second key of the same action.
+    pub shown: &'static str,
+    /// What it does, in two or three words.
+    pub label: &'static str,
+    /// Whether the bottom line offers it.
+    pub hint: bool,
+}
+
+use Action as A;
+use KeyCode::{
+    BackTab, Backspace, Char, Down, End, Enter, Esc, Home, Left, PageDown, PageUp, Right, Tab, Up,
+};
+use Place::{AnyBench, Anywhere, Bench, Specimen};
+
+const fn b(
+    code: KeyCode,
+    action: Action,
+    place: Place,
+    shown: &'static str,
+    label: &'static str,
+    hint: bool,
+) -> Binding {
+    Binding {
+        code,
+        shift: false,
+        control: false,
+        action,
+        place,
+        shown,
+        label,
+        hint,
+    }
+}
+
+const fn shifted(
+    code: KeyCode,
+    action: Action,
+    place: Place,
+    shown: &'static str,
+    label: &'static str,
+) -> Binding {
+    Binding {
+        code,
+        shift: true,
+        control: false,
+        action,
+        place,
+        shown,
+        label,
+        hint: false,
+    }
+}
+
+const fn control(code: KeyCode, action: Action, place: Place) -> Binding {
+    Binding {
+        code,
+        shift: false,
+        control: true,
+        action,
+        place,
+        shown: "",
+        label: "",
+        hint: false,
+    }
+}
+
+const SURVEY: Place = Bench(Step::Survey);
+const PALETTE: Place = Bench(Step::Palette);
+const CONTRAST: Place = Bench(Step::Contrast);
+const APPLY: Place = Bench(Step::Apply);
+
+/// Every binding. Special places come before general ones.
+#[rustfmt::skip]
+pub static BINDINGS: &[Binding] = &[
+    b(Char('a'), A::Adopt, SURVEY, "a", "take this value into the setup", true),
+    b(Char('s'), A::Align, SURVEY, "s", "set this tool to the setup", true),
+    b(Char('e'), A::Except, SURVEY, "e", "keep as exception", true),
+    b(Char('o'), A::OnlyDrift, SURVEY, "o", "only drift", true),
+    b(Char(' '), A::Fold, SURVEY, "Space", "fold group", false),
+    b(Enter, A::Enter, SURVEY, "Enter", "edit this color", true),
+
+    b(Char('l'), A::Lightness, PALETTE, "l", "lightness", true),
+    b(Char('c'), A::Chroma, PALETTE, "c", "chroma", true),
+    b(Char('h'), A::Hue, PALETTE, "h", "hue", true),
+    b(Left, A::Left, PALETTE, "← →", "change", true),
+    b(Right, A::Right, PALETTE, "", "", false),
+    shifted(Left, A::FarLeft, PALETTE, "Shift ← →", "change by much"),
+    shifted(Right, A::FarRight, PALETTE, "", ""),
+    b(Char('#'), A::TypeColor, PALETTE, "#", "type a value", true),
+    b(Enter, A::TypeColor, PALETTE, "", "", false),
+    b(Char('m'), A::Mend, PALETTE, "m", "mend contrast", true),
+    b(Char('p'), A::OtherPalette, PALETTE, "p", "next palette", false),
+
+    b(Char('m'), A::Mend, CONTRAST, "m", "mend: nearest color that reaches the target", true),
+    b(Enter, A::Enter, CONTRAST, "Enter", "edit the text color", true),
+
+    b(Char(' '), A::LeaveOut, APPLY, "Space", "leave out / take in", true),
+    b(Enter, A::Apply, APPLY, "Enter", "apply", true),
+    b(Char('x'), A::TakeBack, APPLY, "x", "take back the last apply", true),
+    b(Char('r'), A::Reload, APPLY, "r", "reload", true),
+    b(Char('v'), A::Verify, APPLY, "v", "verify", true),
+
+    b(Enter, A::Enter, Specimen, "Enter", "edit this color", true),
+    b(Up, A::Up, Specimen, "arrows", "hop from spot to spot", true),
+    b(Down, A::Down, Specimen, "", "", false),
+    b(Left, A::Left, Specimen, "", "", false),
+    b(Right, A::Right, Specimen, "", "", false),
+    b(Char('m'), A::Mend, Specimen, "m", "mend contrast", true),
+
+    b(Up, A::Up, AnyBench, "↑ ↓", "move", false),
+    b(Down, A::Down, AnyBench, "", "", false),
+    b(Char('k'), A::Up, AnyBench, "", "", false),
+    b(Char('j'), A::Down, AnyBench, "", "", false),
+    b(Left, A::Left, AnyBench, "", "", false),
+    b(Right, A::Right, AnyBench, "", "", false),
+    b(PageUp, A::PageUp, AnyBench, "PgUp PgDn", "a page", false),
+    b(PageDown, A::PageDown, AnyBench, "", "", false),
+    b(Home, A::First, AnyBench, "Home End", "first, last", false),
+    b(End, A::Last, AnyBench, "", "", false),
+    b(Char('/'), A::Filter, AnyBench, "/", "filter", false),
+
+    b(Tab, A::Focus, Anywhere, "Tab", "bench / specimen", true),
+    b(BackTab, A::Focus, Anywhere, "", "", false),
+    b(Char('z'), A::Fill, Anywhere, "z", "specimen fills the screen", false),
+    b(Char('1'), A::Go(Step::Survey), Anywhere, "1–5", "go to a step", false),
+    b(Char('2'), A::Go(Step::Palette), Anywhere, "", "", false),
+    b(Char('3'), A::Go(Step::Contrast), Anywhere, "", "", false),
+    b(Char('4'), A::Go(Step::Glyphs), Anywhere, "", "", false),
+    b(Char('5'), A::Go(Step::Apply), Anywhere, "", "", false),
+    b(Char(']'), A::NextStep, Anywhere, "[ ]", "step back, step on", false),
+    b(Char('['), A::PreviousStep, Anywhere, "", "", false),
+    b(Char('u'), A::UndoDraft, Anywhere, "u", "undo", true),
+    b(Char('U'), A::RedoDraft, Anywhere, "U", "redo", false),
+    control(Char('r'), A::RedoDraft, Anywhere),
+    b(Char('t'), A::Trial, Anywhere, "t", "try on this terminal", false),
+    b(Char(':'), A::ShowCommand, Anywhere, ":", "the same as a command", false),
+    b(Char('?'), A::Help, Anywhere, "?", "keys", true),
+    b(Char('q'), A::Quit, Anywhere, "q", "quit", true),
+    control(Char('c'), A::Quit, Anywhere),
+];
+
+/// What a key does at a place.
+#[must_use]
+pub fn action(key: KeyEvent, step: Step, on_specimen: bool) -> Option<Action> {
+    let held = key.modifiers;
+    let matches = |binding: &&Binding| {
+        let shift = held.contains(KeyModifiers::SHIFT) && !matches!(key.code, Char(_) | BackTab);
+        binding.code == key.code
+            && binding.control == held.contains(KeyModifiers::CONTROL)
+            && (binding.shift == shift)
+            && applies(binding.place, step, on_specimen)
+    };
+    BINDINGS.iter().find(matches).map(|b| b.action)
+}
+
+/// Whether bindings of a place hold here.
+#[must_use]
+pub fn applies(place: Place, step: Step, on_specimen: bool) -> bool {
+    match place {
+        Place::Anywhere => true,
+        Place::Specimen => on_specimen,
+        Place::AnyBench => !on_specimen,
+        Place::Bench(of) => !on_specimen && of == step,
+    }
+}
+
+/// A key while text is being typed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Typed {
+    /// A character.
+    Char(char),
+    /// The last character goes.
+    Backspace,
+    /// The text is finished.
+    Done,
+    /// It is given up.
+    Cancel,
+}
+
+/// What a key means while text is being typed.
+#[must_use]
+pub fn typed(key: KeyEvent) -> Option<Typed> {
+    match key.code {
+        Char('c') if key.modifiers.contains(KeyModifiers::CONTROL) => Some(Typed::Cancel),
+        Char(c) if !key.modifiers.contains(KeyModifiers::CONTROL) => Some(Typed::Char(c)),
+        Backspace => Some(Typed::Backspace),
+        Enter => Some(Typed::Done),
+        Esc => Some(Typed::Cancel),
+        _ => None,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn no_key_has_two_meanings_at_one_place() {
+        for (i, one) in BINDINGS.iter().enumerate() {
+            for other in &BINDINGS[i + 1..] {
+                let same = one.code == other.code
+                    && one.shift == other.shift
+                    && one.control == other.control;
+                assert!(
+                    !(same && one.place == other.place),
+                    "{:?} twice at {:?}",
+                    one.code,
+                    one.place
+                );
+            }
+        }
+    }
+
+    #[test]
+    fn every_shown_key_is_explained() {
+        for binding in BINDINGS {
+            assert_eq!(
+                binding.shown.is_empty(),
+                binding.label.is_empty(),
+                "{:?}",
+                binding.code
+            );
+            assert!(!binding.hint || !binding.shown.is_empty());
+        }
+    }
+
+    #[test]
+    fn the_nearer_meaning_wins() {
+        let key = |code| KeyEvent::new(code, KeyModifiers::NONE);
+        assert_eq!(action(key(Enter), Step::Apply, false), Some(Action::Apply));
+        assert_eq!(action(key(Enter), Step::Apply, true), Some(Action::Enter));
+        assert_eq!(action(key(Char('m')), Step::Survey, false), None);
+        let shift = KeyEvent::new(Left, KeyModifiers::SHIFT);
+        assert_eq!(action(shift, Step::Palette, false), Some(Action::FarLeft));
+        let redo = KeyEvent::new(Char('U'), KeyModifiers::SHIFT);
+        assert_eq!(action(redo, Step::Survey, false), Some(Action::RedoDraft));
+    }
+}

@@ -1,0 +1,220 @@
+//! The interface: one state, changed only by messages, drawn by functions of the state. Slow
+//! work runs on threads and comes back as messages.
+
+mod app;
+mod instrument;
+mod keys;
+mod terminal;
+mod view;
+
+use std::sync::mpsc::{Receiver, Sender, channel};
+use std::time::Duration;
+
+use crossterm::event::{self, Event, KeyEventKind};
+use wealdmist_core::color::Depth;
+use wealdmist_host::{Journal, Survey, changes_of, find_font};
+
+use crate::cli::{Colors, Place};
+use crate::command::Outcome;
+use crate::failure::Failure;
+
+use app::{App, Effect, Message};
+use instrument::Instrument;
+use terminal::Screen;
+use view::Hits;
+
+pub use terminal::take_colors_back_on_signals;
+
+/// How long the loop waits for input before it looks for results of slow work, in milliseconds.
+const IDLE: u64 = 60;
+
+/// Opens the interface on a survey. Afterwards the draft is saved, if it was changed.
+pub fn open(survey: Survey, place: &Place) -> Outcome {
+    let instrument = Instrument::new(depth(place), unicode());
+    let size = crossterm::terminal::size().map_err(|_| {
+        Failure::Other(
+            "the interface needs a terminal; `wealdmist --help` lists the commands".into(),
+        )
+    })?;
+    let mut app = App::new(survey, place.icons, size);
+    let mut screen = Screen::enter()?;
+    let ended = run(&mut app, &mut screen, &instrument);
+    screen.leave()?;
+    ended?;
+    if app.is_changed() {
+        app.survey.save()?;
+        println!("The draft is saved in {}.", app.survey.doc.path().display());
+    }
+    let open = app.plan.change_count();
+    if open > 0 {
+        println!(
+            "{open} changes are not applied: `wealdmist plan` shows them, `wealdmist apply` carries them out."
+        );
+    }
+    Ok(0)
+}
+
+/// How many colors the interface may use: as asked for, else as the environment says.
+fn depth(place: &Place) -> Depth {
+    match place.colors {
+        Some(Colors::Truecolor) => return Depth::TrueColor,
+        Some(Colors::Indexed) => return Depth::Indexed256,
+        Some(Colors::Ansi) => return Depth::Ansi16,
+        Some(Colors::None) => return Depth::None,
+        None => {}
+    }
+    let get = |name: &str| std::env::var(name).unwrap_or_default();
+    if !get("NO_COLOR").is_empty() {
+        return Depth::None;
+    }
+    let (term, color) = (get("TERM"), get("COLORTERM"));
+    match (color.as_str(), term.as_str()) {
+        ("truecolor" | "24bit", _) => Depth::TrueColor,
+        (_, t) if t.ends_with("-direct") || t == "xterm-kitty" => Depth::TrueColor,
+        (_, t) if t.contains("256color") => Depth::Indexed256,
+        (_, "dumb" | "") => Depth::None,
+        _ => Depth::Ansi16,
+    }
+}
+
+/// Whether the terminal takes characters beyond ASCII.
+fn unicode() -> bool {
+    let set = ["LC_ALL", "LC_CTYPE", "LANG"]
+        .iter()
+        .find_map(|n| std::env::var(n).ok().filter(|v| !v.is_empty()));
+    set.is_some_and(|v| v.to_ascii_lowercase().replace('-', "").contains("utf8"))
+}
+
+fn run(app: &mut App, screen: &mut Screen, instrument: &Instrument) -> Result<(), Failure> {
+    let (sender, results) = channel();
+    let mut hits = draw(app, screen, instrument)?;
+    for effect in app.begin() {
+        perform(app, screen, effect, &sender)?;
+    }
+    loop {
+        let mut changed = false;
+        if event::poll(Duration::from_millis(IDLE))? {
+            // Everything that has already arrived is taken in before drawing once.
+            loop {
+                if let Some(message) = message_of(event::read()?, &hits) {
+                    handle(app, screen, message, &sender)?;
+                }
+                changed = true;
+                if app.quit || !event::poll(Duration::ZERO)? {
+                    break;
+                }
+            }
+        }
+        changed |= take_results(app, screen, &results, &sender)?;
+        if app.quit || screen.was_told_to_end() {
+            return Ok(());
+        }
+        if changed {
+            hits = draw(app, screen, instrument)?;
+        }
+    }
+}
+
+fn take_results(
+    app: &mut App,
+    screen: &mut Screen,
+    results: &Receiver<Message>,
+    sender: &Sender<Message>,
+) -> Result<bool, Failure> {
+    let mut any = false;
+    while let Ok(message) = results.try_recv() {
+        handle(app, screen, message, sender)?;
+        any = true;
+    }
+    Ok(any)
+}
+
+fn draw(app: &App, screen: &mut Screen, instrument: &Instrument) -> Result<Hits, Failure> {
+    let mut hits = Hits::default();
+    screen.draw(|frame| hits = view::draw(app, instrument, frame))?;
+    Ok(hits)
+}
+
+fn message_of(event: Event, hits: &Hits) -> Option<Message> {
+    match event {
+        Event::Key(key) if key.kind != KeyEventKind::Release => Some(Message::Key(key)),
+        Event::Mouse(mouse) => view::mouse(mouse, hits),
+        Event::Resize(width, height) => Some(Message::Resized(width, height)),
+        Event::Paste(text) => Some(Message::Pasted(text)),
+        _ => None,
+    }
+}
+
+fn handle(
+    app: &mut App,
+    screen: &mut Screen,
+    message: Message,
+    sender: &Sender<Message>,
+) -> Result<(), Failure> {
+    for effect in app.update(message) {
+        perform(app, screen, effect, sender)?;
+    }
+    Ok(())
+}
+
+/// Carries out what the state asked for. What takes time goes to a thread.
+fn perform(
+    app: &mut App,
+    screen: &mut Screen,
+    effect: Effect,
+    sender: &Sender<Message>,
+) -> Result<(), Failure> {
+    let sender = sender.clone();
+    match effect {
+        Effect::FindFont => {
+            let home = app.survey.home.clone();
+            let family = app.survey.doc.setup().font.family.clone();
+            std::thread::spawn(move || {
+                let _ = sender.send(Message::Font(find_font(&home, family.as_deref())));
+            });
+        }
+        Effect::Wear(sequences) => screen.write(&sequences)?,
+        Effect::Apply(plan) => {
+            let result = apply(app, &plan);
+            app.update(Message::Applied(result));
+            ask(app, sender, true);
+        }
+        Effect::TakeBack => {
+            let journal = Journal::new(&app.survey.home.state());
+            let result = journal
+                .undo(None, &mut |_| false)
+                .map(|r| r.undoes.unwrap_or(0));
+            let good = result.is_ok();
+            app.update(Message::TakenBack(result.map_err(|e| e.to_string())));
+            if good {
+                ask(app, sender, true);
+            }
+        }
+        Effect::Reload => ask(app, sender, true),
+        Effect::Verify => ask(app, sender, false),
+    }
+    Ok(())
+}
+
+fn apply(app: &mut App, plan: &wealdmist_core::plan::Plan) -> Result<u64, String> {
+    app.survey.save().map_err(|e| e.to_string())?;
+    let _ = std::fs::create_dir_all(app.survey.home.state().join("shells"));
+    let setup = app.survey.doc.setup();
+    let label = format!("{} · {}", setup.name, setup.active);
+    let journal = Journal::new(&app.survey.home.state());
+    let record = journal.apply(&changes_of(plan), &label, &mut |_| false);
+    record.map(|r| r.id).map_err(|e| e.to_string())
+}
+
+/// Tells and asks the running programs on a thread of its own.
+fn ask(app: &App, sender: Sender<Message>, tell: bool) {
+    let survey = app.survey.clone();
+    std::thread::spawn(move || {
+        let answers = if tell {
+            wealdmist_host::reload(&survey, &[])
+        } else {
+            wealdmist_host::verify(&survey, &[])
+        };
+        let _ = sender.send(Message::Answers(answers));
+    });
+}

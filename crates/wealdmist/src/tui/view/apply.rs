@@ -1,0 +1,163 @@
+//! The plan: files and hunks, the diff of the one pointed at, and what running programs
+//! answered.
+
+use wealdmist_core::plan::{FileEdit, LineKind};
+use wealdmist_core::text::visible;
+use wealdmist_host::Outcome;
+use wealdmist_tools::{Access, adapter};
+
+use super::layout::scroll;
+use super::pen::Pen;
+use super::{Hit, Hits};
+use crate::tui::app::{App, ApplyRow};
+use crate::tui::instrument::Tone;
+
+/// Draws the bench.
+pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
+    let answers = app.apply.answers.len().min(pen.height() / 4);
+    let answer_rows = if answers > 0 { answers + 1 } else { 0 };
+    let room = pen.height().saturating_sub(answer_rows);
+    let rows = app.apply.rows(&app.plan);
+    if rows.is_empty() {
+        pen.text(
+            1,
+            2,
+            "Nothing to apply: the dotfiles say what the setup says.",
+            Tone::Good,
+        );
+        pen.text(
+            2,
+            2,
+            "Change a color (2), or take another value into the setup (1).",
+            Tone::Quiet,
+        );
+        pen.text(
+            3,
+            2,
+            "x takes back the last apply, v asks the running programs what they show.",
+            Tone::Quiet,
+        );
+    } else {
+        let list = (rows.len()).min(room * 2 / 5).max(4);
+        draw_list(app, &rows, list, pen, hits);
+        draw_diff(app, &rows, list, room, pen);
+    }
+    if answers > 0 {
+        draw_answers(app, pen.height() - answer_rows, pen);
+    }
+}
+
+fn draw_list(app: &App, rows: &[ApplyRow], room: usize, pen: &mut Pen, hits: &mut Hits) {
+    let cursor = app.apply.cursor.min(rows.len() - 1);
+    let first = scroll(cursor, rows.len(), room);
+    for (line, (i, row)) in rows.iter().enumerate().skip(first).take(room).enumerate() {
+        match row {
+            ApplyRow::File(f) => draw_file(app, *f, line, pen),
+            ApplyRow::Hunk((f, h)) => {
+                let hunk = &app.plan.edits[*f].hunks()[*h];
+                let out = app.apply.left_out.contains(&(*f, *h));
+                let sign = if out { pen.signs().off } else { pen.signs().on };
+                let tone = if out { Tone::Faint } else { Tone::Text };
+                let column = pen.text(
+                    line,
+                    3,
+                    &format!("{sign} "),
+                    if out { Tone::Faint } else { Tone::Good },
+                );
+                let why = visible(hunk.why.join("; ").as_bytes());
+                let text = if out { format!("left out: {why}") } else { why };
+                pen.cut(
+                    line,
+                    column,
+                    &text,
+                    pen.width().saturating_sub(column + 1),
+                    tone,
+                );
+            }
+        }
+        hits.add(pen.place(line, 0..pen.width()), Hit::Row(i, None));
+        if i == cursor && !app.on_specimen {
+            pen.choose_row(line, 0..pen.width());
+        }
+    }
+}
+
+fn draw_file(app: &App, f: usize, line: usize, pen: &mut Pen) {
+    let edit = &app.plan.edits[f];
+    let path = visible(app.survey.home.contract(&edit.path).as_bytes());
+    let mut column = pen.text(line, 1, &path, Tone::Strong);
+    if edit.before.is_none() {
+        column = pen.text(line, column + 1, "(new)", Tone::Key);
+    }
+    let arrives = adapter(edit.tool.0).map_or("", |a| a.arrives());
+    let text = format!("{}: {arrives}", edit.tool);
+    pen.cut(
+        line,
+        column + 2,
+        &text,
+        pen.width().saturating_sub(column + 3),
+        Tone::Quiet,
+    );
+}
+
+fn draw_diff(app: &App, rows: &[ApplyRow], top: usize, end: usize, pen: &mut Pen) {
+    pen.rule(top, 0..pen.width());
+    let cursor = app.apply.cursor.min(rows.len() - 1);
+    let (edit, only): (&FileEdit, Option<usize>) = match rows[cursor] {
+        ApplyRow::File(f) => (&app.plan.edits[f], None),
+        ApplyRow::Hunk((f, h)) => (&app.plan.edits[f], Some(h)),
+    };
+    let mut row = top + 1;
+    for (_, hunk) in edit
+        .hunks()
+        .iter()
+        .enumerate()
+        .filter(|(h, _)| only.is_none_or(|o| o == *h))
+    {
+        if row >= end {
+            break;
+        }
+        pen.text(row, 1, &hunk.header, Tone::Quiet);
+        row += 1;
+        for (kind, text) in &hunk.lines {
+            if row >= end {
+                let more = format!(
+                    "{} more lines: `wealdmist plan` shows all",
+                    hunk.lines.len()
+                );
+                pen.right(end - 1, pen.width() - 1, &more, Tone::Quiet);
+                return;
+            }
+            let (sign, tone) = match kind {
+                LineKind::Context => (" ", Tone::Quiet),
+                LineKind::Removed => ("-", Tone::Loud),
+                LineKind::Added => ("+", Tone::Good),
+            };
+            pen.cut(row, 1, &format!("{sign}{text}"), pen.width() - 2, tone);
+            row += 1;
+        }
+    }
+}
+
+fn draw_answers(app: &App, top: usize, pen: &mut Pen) {
+    pen.rule(top, 0..pen.width());
+    pen.text(top, 2, " what the running programs answered ", Tone::Quiet);
+    let room = pen.height() - top - 1;
+    for (i, answer) in app.apply.answers.iter().take(room).enumerate() {
+        let (sign, tone) = match answer.outcome {
+            Outcome::Shows(_) => ("=", Tone::Good),
+            Outcome::Differs(_) => ("!", Tone::Loud),
+            Outcome::Told(_) => (".", Tone::Text),
+            Outcome::Unreached(_) => ("!", Tone::Loud),
+            Outcome::NotRunning => ("-", Tone::Faint),
+        };
+        let text = format!("{sign} {}: {}", answer.who, answer.outcome.sentence());
+        pen.cut(
+            top + 1 + i,
+            1,
+            &visible(text.as_bytes()),
+            pen.width() - 2,
+            tone,
+        );
+    }
+}
