@@ -62,7 +62,7 @@ struct Meaning {
 /// and 3; plain signs are ones that ordinary monospace fonts have.
 #[rustfmt::skip]
 static MEANINGS: &[Meaning] = &[
-    Meaning { icons: &['\u{e725}', '\u{f126}', '\u{e0a0}', '\u{f418}', '\u{f062c}'], plain: "⑂", ascii: "@" },
+    Meaning { icons: &['\u{e725}', '\u{f126}', '\u{e0a0}', '\u{f418}', '\u{f062c}'], plain: "↳", ascii: "@" },
     Meaning { icons: &['\u{f07b}', '\u{f07c}', '\u{e5ff}', '\u{f024b}', '\u{f74a}'], plain: "▸", ascii: "/" },
     Meaning { icons: &['\u{f040}', '\u{f044}', '\u{f03eb}', '\u{f8ea}'], plain: "±", ascii: "*" },
     Meaning { icons: &['\u{f00d}', '\u{f467}', '\u{f0156}', '\u{f655}'], plain: "✗", ascii: "x" },
@@ -105,7 +105,7 @@ pub fn substitute(c: char, covers: impl Fn(char) -> bool) -> Option<String> {
         '│' | '┃' | '▏' | '▎' | '▌' => "|",
         '─' | '━' | '–' | '—' => "-",
         '•' | '●' | '◉' | '◆' => "*",
-        '⑂' => "@",
+        '↳' => "@",
         '±' => "+-",
         '↑' => "^",
         '↓' => "v",
@@ -131,7 +131,7 @@ mod tests {
     #[test]
     fn a_substitute_is_one_the_font_has() {
         let only_plain = |c: char| !is_private_use(c);
-        assert_eq!(substitute('\u{e0a0}', only_plain).as_deref(), Some("⑂"));
+        assert_eq!(substitute('\u{e0a0}', only_plain).as_deref(), Some("↳"));
         assert_eq!(
             substitute('\u{e0a0}', |c| c == '\u{f126}').as_deref(),
             Some("\u{f126}")

@@ -177,10 +177,18 @@ pub fn agrees(setup: &Setup, look: &Look, tool: ToolId, reading: &Reading) -> bo
     let Some(wanted) = setup_value(setup, look, &reading.role) else {
         return true;
     };
+    // A tool's own default in a role the setup leaves to its default: chosen by nobody.
+    let is_slot = Slot::from_key(reading.role.as_str()).is_some();
+    let unsaid = !is_slot && !setup.roles.contains_key(&reading.role);
+    if reading.assumed && unsaid && !reading.role.is_property() {
+        return true;
+    }
     match (&reading.value, wanted) {
         (Value::Color(color), Value::Color(wanted)) => *color == wanted,
         // A slot is drawn in the terminal's color, which the setup decides.
         (Value::Slot(slot), Value::Color(wanted)) => look.slot(*slot) == wanted,
+        // What the tool does by itself was chosen by nobody: nothing to differ from.
+        (Value::Default, _) if reading.assumed => true,
         (Value::Default, Value::Color(wanted)) => {
             let slot = if reading.role.is_ground() {
                 Slot::Background

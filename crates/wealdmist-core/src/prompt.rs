@@ -30,7 +30,7 @@ pub const fn signs(level: SymbolLevel) -> Signs {
             elided: "…",
         },
         SymbolLevel::Plain => Signs {
-            branch: "⑂ ",
+            branch: "↳ ",
             dirty: "±",
             failure: "✗ ",
             elided: "…",

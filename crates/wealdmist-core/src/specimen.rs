@@ -262,13 +262,16 @@ fn compose(canvas: &mut Canvas, setup: &Setup, level: SymbolLevel) {
     let bar = height.saturating_sub(1);
     let mut row = 0;
     row = shell(canvas, setup, level, row, height >= 16);
+    if height >= 38 {
+        row = remote(canvas, setup, level, row);
+    }
     if height >= 30 {
         row = diff(canvas, row + 1);
     }
     if height >= 24 {
         row = slots(canvas, row + usize::from(height >= 32));
     }
-    row = row.max(bar.saturating_sub(CODE.len() + 4));
+    row = row.max(bar.saturating_sub(CODE.len() + 3));
     row = pane_border(canvas, row, level);
     editor(canvas, level, row, bar);
     multiplexer_bar(canvas, level, bar);
@@ -363,6 +366,26 @@ fn shell(canvas: &mut Canvas, setup: &Setup, level: SymbolLevel, row: usize, roo
     row + 1
 }
 
+/// Another machine, as root: the parts of the prompt that only show there, and a listing.
+fn remote(canvas: &mut Canvas, setup: &Setup, level: SymbolLevel, row: usize) -> usize {
+    let root = Situation {
+        user: "root".into(),
+        root: true,
+        ssh: true,
+        folder: "/etc/gauge".into(),
+        branch: None,
+        dirty: false,
+        ..Situation::sample()
+    };
+    let (row, column) = prompt_at(canvas, setup, level, &root, row);
+    canvas.put(row, column, "ls", TEXT, "typed command");
+    let folder = Ink("directory", "background");
+    let column = canvas.put(row + 1, 0, "stations", folder, "folder name");
+    let column = canvas.put(row + 1, column + 2, "datum.toml", TEXT, "plain output");
+    canvas.put(row + 1, column + 2, "weir.log", TEXT, "plain output");
+    row + 2
+}
+
 fn diff(canvas: &mut Canvas, row: usize) -> usize {
     let width = canvas.width;
     canvas.put(
@@ -447,86 +470,30 @@ fn pane_border(canvas: &mut Canvas, row: usize, level: SymbolLevel) -> usize {
 /// The parts of a code line: text, role, what it is.
 type Piece = (&'static str, &'static str, &'static str);
 
+#[rustfmt::skip]
 const CODE: &[&[Piece]] = &[
     &[("# Marsh gauge", "title", "title")],
-    &[
-        ("··", "whitespace", "whitespace signs"),
-        ("+-- 14 lines: licence", "folded", "folded lines"),
-    ],
-    &[
-        ("use ", "keyword", "keyword"),
-        ("std", "variable", "variable"),
-        ("::", "punctuation", "punctuation"),
-        ("fmt", "type", "type"),
-        (";", "punctuation", "punctuation"),
-    ],
+    &[("··", "whitespace", "whitespace signs"), ("+-- 14 lines: licence", "folded", "folded lines")],
+    &[("use ", "keyword", "keyword"), ("std", "variable", "variable"), ("::", "punctuation", "punctuation"), ("fmt", "type", "type"), (";", "punctuation", "punctuation")],
     &[],
-    &[
-        ("const ", "keyword", "keyword"),
-        ("DATUM_OFFSET", "constant", "constant"),
-        (": ", "operator", "operator"),
-        ("f64", "type", "type"),
-        (" = ", "operator", "operator"),
-        ("1.25", "number", "number"),
-        (";", "punctuation", "punctuation"),
-    ],
+    &[("/// Metres between zero and the datum.", "comment", "comment")],
+    &[("const ", "keyword", "keyword"), ("DATUM_OFFSET", "constant", "constant"), (": ", "operator", "operator"), ("f64", "type", "type"), (" = ", "operator", "operator"), ("1.25", "number", "number"), (";", "punctuation", "punctuation")],
+    &[("static ", "keyword", "keyword"), ("STATION", "constant", "constant"), (": ", "operator", "operator"), ("&str", "type", "type"), (" = ", "operator", "operator"), ("\"weir\"", "string", "string"), (";", "punctuation", "punctuation")],
     &[],
-    &[(
-        "// Water level above datum, in metres.",
-        "comment",
-        "comment",
-    )],
-    &[
-        ("#[derive", "preprocessor", "attribute"),
-        ("(Clone)]", "punctuation", "punctuation"),
-    ],
-    &[
-        ("pub struct ", "keyword", "keyword"),
-        ("Gauge", "type", "type"),
-        (" {", "punctuation", "punctuation"),
-    ],
-    &[
-        ("    datum", "variable", "variable"),
-        (": ", "operator", "operator"),
-        ("f64", "type", "type"),
-        (",", "punctuation", "punctuation"),
-    ],
+    &[("// Water level above datum, in metres.", "comment", "comment")],
+    &[("#[derive", "preprocessor", "attribute"), ("(Clone)]", "punctuation", "punctuation")],
+    &[("pub struct ", "keyword", "keyword"), ("Gauge", "type", "type"), (" {", "punctuation", "punctuation")],
+    &[("    datum", "variable", "variable"), (": ", "operator", "operator"), ("f64", "type", "type"), (",", "punctuation", "punctuation")],
     &[("}", "punctuation", "punctuation")],
-    &[
-        ("fn ", "keyword", "keyword"),
-        ("level", "function", "function"),
-        ("(", "match", "matching bracket"),
-        ("raw", "variable", "variable"),
-        (": ", "operator", "operator"),
-        ("u16", "type", "type"),
-        (")", "match", "matching bracket"),
-        (" {", "punctuation", "punctuation"),
-    ],
-    &[
-        ("    let ", "keyword", "keyword"),
-        ("unit", "variable", "variable"),
-        (" = ", "operator", "operator"),
-        ("\"metre", "string", "string"),
-        ("\\n", "special", "escape in a string"),
-        ("\"", "string", "string"),
-        (";", "punctuation", "punctuation"),
-    ],
-    &[
-        ("    raw", "variable", "variable"),
-        (" * ", "operator", "operator"),
-        ("0.0125", "number", "number"),
-        (" + ", "operator", "operator"),
-        ("DATUM", "constant", "constant"),
-    ],
-    &[
-        ("}  ", "punctuation", "punctuation"),
-        ("// TODO", "todo", "to-do mark"),
-        (" calibrate", "comment", "comment"),
-    ],
+    &[],
+    &[("fn ", "keyword", "keyword"), ("level", "function", "function"), ("(", "match", "matching bracket"), ("raw", "variable", "variable"), (": ", "operator", "operator"), ("u16", "type", "type"), (")", "match", "matching bracket"), (" {", "punctuation", "punctuation")],
+    &[("    let ", "keyword", "keyword"), ("unit", "variable", "variable"), (" = ", "operator", "operator"), ("\"metre", "string", "string"), ("\\n", "special", "escape in a string"), ("\"", "string", "string"), (";", "punctuation", "punctuation")],
+    &[("    raw", "variable", "variable"), (" * ", "operator", "operator"), ("0.0125", "number", "number"), (" + ", "operator", "operator"), ("DATUM", "constant", "constant")],
+    &[("}  ", "punctuation", "punctuation"), ("// TODO", "todo", "to-do mark"), (" calibrate", "comment", "comment")],
 ];
 
 /// The row, counted in code lines, the editor's cursor stands on.
-const CURSOR_LINE: usize = 13;
+const CURSOR_LINE: usize = 16;
 
 fn editor(canvas: &mut Canvas, level: SymbolLevel, top: usize, bar: usize) {
     let width = canvas.width;
@@ -548,7 +515,7 @@ fn editor(canvas: &mut Canvas, level: SymbolLevel, top: usize, bar: usize) {
         };
         if n == CURSOR_LINE {
             canvas.put(row, 0, sign, Ink("error", ground), "error sign");
-        } else if n == 12 {
+        } else if n == 15 {
             canvas.put(row, 0, sign, Ink("hint", ground), "hint sign");
         }
         let number = if current {
@@ -562,7 +529,7 @@ fn editor(canvas: &mut Canvas, level: SymbolLevel, top: usize, bar: usize) {
             "line number"
         };
         let mut column =
-            canvas.put(row, 2, &format!("{:>2}", 34 + n), Ink(number, ground), what) + 1;
+            canvas.put(row, 2, &format!("{:>2}", 31 + n), Ink(number, ground), what) + 1;
         for (text, role, what) in *line {
             let lead = text.len() - text.trim_start().len();
             let end = canvas.put(
@@ -586,7 +553,7 @@ fn editor(canvas: &mut Canvas, level: SymbolLevel, top: usize, bar: usize) {
                 "diagnostic beside the line",
             );
         }
-        if n == 6 && width >= 56 {
+        if n == 8 && width >= 56 {
             canvas.put(
                 row,
                 column + 2,
@@ -602,8 +569,8 @@ fn editor(canvas: &mut Canvas, level: SymbolLevel, top: usize, bar: usize) {
                 "current search match",
             );
         }
-        if (8..11).contains(&n) && width >= 44 {
-            menu(canvas, row, n - 8);
+        if (10..13).contains(&n) && width >= 44 {
+            menu(canvas, row, n - 10);
         }
     }
     if bar >= 2 && status >= top {

@@ -36,13 +36,13 @@ pub enum Failure {
 }
 
 impl Failure {
-    /// Writes the error for people. A reader that went away is no error.
+    /// Whether the reader of our output went away, which is no error.
+    pub fn is_broken_pipe(&self) -> bool {
+        matches!(self, Self::Io(error) if error.kind() == io::ErrorKind::BrokenPipe)
+    }
+
+    /// Writes the error for people.
     pub fn report(&self) {
-        if let Self::Io(error) = self
-            && error.kind() == io::ErrorKind::BrokenPipe
-        {
-            return;
-        }
         if let Self::Survey(SurveyError::Setup(setup)) = self {
             let shown = setup.path.display().to_string();
             for problem in &setup.problems {

@@ -24,6 +24,7 @@ fn main() -> ExitCode {
     };
     match command::run(&arguments) {
         Ok(code) => ExitCode::from(code),
+        Err(failure) if failure.is_broken_pipe() => ExitCode::SUCCESS,
         Err(failure) => {
             failure.report();
             ExitCode::from(3)

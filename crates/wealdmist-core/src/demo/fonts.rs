@@ -101,7 +101,7 @@ fn text_characters() -> Vec<char> {
     ranges
         .into_iter()
         .flatten()
-        .chain(['⑂', '⊘', '↯', '›', '‹'])
+        .chain(['↳', '⊘', '↯', '›', '‹'])
         .collect()
 }
 

@@ -103,7 +103,15 @@ fn roles(reports: &[ToolReport], palette: &mut Palette) -> BTreeMap<RoleId, Styl
                     (None, None) => Expr::Value(color),
                 }
             }
-            Value::Default | Value::Text(_) | Value::Number(_) => continue,
+            Value::Default => {
+                let slot = if role.is_ground() {
+                    Slot::Background
+                } else {
+                    Slot::Foreground
+                };
+                Expr::Ref(slot.key().to_owned())
+            }
+            Value::Text(_) | Value::Number(_) => continue,
         };
         out.insert(
             role,

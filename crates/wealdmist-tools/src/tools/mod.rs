@@ -90,7 +90,9 @@ pub fn plan(setup: &Setup, look: &Look, reports: &[ToolReport], access: &dyn Acc
     let wanted = Wanted { setup, look };
     let mut edits = Vec::new();
     for report in reports {
-        let managed = setup.tool(report.tool.0).manage;
+        // A tool without any dotfile is left alone until the setup names it.
+        let present = !report.files.is_empty() || setup.tools.contains_key(report.tool.0);
+        let managed = present && setup.tool(report.tool.0).manage;
         if let (true, Some(adapter)) = (managed, adapter(report.tool.0)) {
             let blocked = |path: &Path| {
                 report

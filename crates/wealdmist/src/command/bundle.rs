@@ -27,7 +27,7 @@ pub fn draw(survey: &Survey, output: &Path, icons: bool) -> Outcome {
         ));
     }
     write_atomic(output, picture(survey, icons).as_bytes())?;
-    println!("wrote {}", output.display());
+    say!("wrote {}", output.display());
     Ok(0)
 }
 
@@ -53,9 +53,9 @@ pub fn bundle_parts(survey: &Survey) -> Vec<Part> {
 pub fn pack(survey: &Survey, output: &Path) -> Outcome {
     let parts = bundle_parts(survey);
     write_bundle(output, &parts)?;
-    println!("wrote {}", output.display());
+    say!("wrote {}", output.display());
     for part in &parts {
-        println!("  {} ({} bytes)", part.path.display(), part.bytes.len());
+        say!("  {} ({} bytes)", part.path.display(), part.bytes.len());
     }
     Ok(0)
 }

@@ -21,7 +21,7 @@ pub fn init(mut survey: Survey) -> Outcome {
         )));
     }
     survey.save()?;
-    println!("wrote {}", shown(&survey.home, survey.doc.path()));
+    say!("wrote {}", shown(&survey.home, survey.doc.path()));
     Ok(0)
 }
 
@@ -29,7 +29,7 @@ pub fn set(mut survey: Survey, role: &str, value: &str) -> Outcome {
     survey.doc = with_value(&survey.doc, role, value)?;
     survey.save()?;
     let plan = survey.plan();
-    println!(
+    say!(
         "{role} is {value}; {} changes in {} files would follow (wealdmist plan)",
         plan.change_count(),
         plan.edits.len()
@@ -108,7 +108,7 @@ pub fn adopt(mut survey: Survey, role: &str, tool: &str) -> Outcome {
     let value = reading.value.clone();
     survey.doc = adopted(&survey.doc, &role, &value)?;
     survey.save()?;
-    println!("{role} is {value} now, as in {tool}");
+    say!("{role} is {value} now, as in {tool}");
     Ok(0)
 }
 
@@ -158,7 +158,7 @@ pub fn except(mut survey: Survey, role: &str, tool: &str, reason: Option<&str>) 
     };
     survey.save()?;
     match reason {
-        Some(reason) => println!("{tool} may differ in {role}: {reason}"),
+        Some(reason) => say!("{tool} may differ in {role}: {reason}"),
         None => println!("{tool} follows the setup in {role} again"),
     }
     Ok(0)

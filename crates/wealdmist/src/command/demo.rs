@@ -44,9 +44,10 @@ pub fn run(place: &Place, tour: bool, dir: Option<&Path>) -> Outcome {
     }
 }
 
-fn step(number: &mut usize, title: &str) {
+fn step(number: &mut usize, title: &str) -> Result<(), Failure> {
     *number += 1;
-    println!("\n── {number}. {title}\n");
+    say!("\n── {number}. {title}\n");
+    Ok(())
 }
 
 fn walk(mut s: Survey) -> Outcome {
@@ -55,19 +56,19 @@ fn walk(mut s: Survey) -> Outcome {
     step(
         &mut n,
         "The dotfiles of the sample home, and where they disagree",
-    );
+    )?;
     survey::print(&s, false)?;
 
-    step(&mut n, "A first setup, made from them: nothing was typed");
+    step(&mut n, "A first setup, made from them: nothing was typed")?;
     s.save()?;
-    println!("{}", s.doc.text());
+    say!("{}", s.doc.text());
 
-    step(&mut n, "What is wrong now");
+    step(&mut n, "What is wrong now")?;
     let font = find_font(&s.home, s.doc.setup().font.family.as_deref());
     let findings = s.findings(&font.state);
     check::print(&s, &findings)?;
 
-    step(&mut n, "Two colors changed once, in the setup");
+    step(&mut n, "Two colors changed once, in the setup")?;
     let look = s.look();
     let comment = RoleId::known("comment");
     let (old, ground) = (look.color(&comment), look.slot(Slot::Background));
@@ -76,36 +77,36 @@ fn walk(mut s: Survey) -> Outcome {
         .doc
         .with_role(&comment, &wealdmist_core::setup::Expr::Value(better))?;
     let ratio = |c| wealdmist_core::color::contrast_ratio(c, ground);
-    println!(
+    say!(
         "comment: {old} ({:.2}:1) → {better} ({:.2}:1)",
         ratio(old),
         ratio(better)
     );
     let cyan = wealdmist_core::color::mix(look.slot(Slot::Cyan), look.slot(Slot::Green), 0.35);
     let palette = s.doc.setup().active.clone();
-    println!("cyan:    {} → {cyan}", look.slot(Slot::Cyan));
+    say!("cyan:    {} → {cyan}", look.slot(Slot::Cyan));
     s.doc = s.doc.with_slot(&palette, Slot::Cyan, cyan)?;
     s.save()?;
 
     step(
         &mut n,
         "The specimen (its text; the interface shows it in color)",
-    );
+    )?;
     let specimen = Specimen::draw(s.doc.setup(), &s.look(), 72, 34, false);
     for row in specimen.cells.chunks(specimen.width) {
         let line: String = row.iter().map(|c| c.text.as_str()).collect();
-        println!("  {}", line.trim_end());
+        say!("  {}", line.trim_end());
     }
 
-    step(&mut n, "The plan: exactly these bytes");
+    step(&mut n, "The plan: exactly these bytes")?;
     let plan = s.plan();
     print_plan(&s, &plan)?;
 
-    step(&mut n, "Applied: all files or none");
+    step(&mut n, "Applied: all files or none")?;
     let id = carry_out(&s, &plan)?;
     s.refresh();
     let rest = s.plan();
-    println!(
+    say!(
         "number {id}: {} files written; a second plan has {} changes",
         plan.edits.len(),
         rest.change_count()
@@ -114,7 +115,7 @@ fn walk(mut s: Survey) -> Outcome {
     for kind in [Kind::Drift, Kind::Depth, Kind::Contrast, Kind::Coverage] {
         let count =
             |f: &[wealdmist_core::finding::Finding]| f.iter().filter(|f| f.kind == kind).count();
-        println!(
+        say!(
             "  {:<9} {} → {}",
             kind.key(),
             count(&findings),
@@ -122,15 +123,15 @@ fn walk(mut s: Survey) -> Outcome {
         );
     }
 
-    step(&mut n, "Running programs of this home are told and asked");
+    step(&mut n, "Running programs of this home are told and asked")?;
     print_answers(&wealdmist_host::reload(&s, &[]))?;
 
-    step(&mut n, "What a bundle for sharing would hold");
+    step(&mut n, "What a bundle for sharing would hold")?;
     for part in bundle_parts(&s) {
-        println!("  {:<32} {} bytes", part.path.display(), part.bytes.len());
+        say!("  {:<32} {} bytes", part.path.display(), part.bytes.len());
     }
 
-    step(&mut n, "Taken back");
+    step(&mut n, "Taken back")?;
     Journal::new(&s.home.state()).undo(None, &mut |_| false)?;
     let after = picture(&s.home)?;
     let same = before == after;
@@ -145,7 +146,7 @@ fn walk(mut s: Survey) -> Outcome {
             "undo left differences: {differing:?}"
         )));
     }
-    println!("undo restored every byte of {} files", before.len());
+    say!("undo restored every byte of {} files", before.len());
     Ok(0)
 }
 

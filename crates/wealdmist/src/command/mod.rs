@@ -1,5 +1,12 @@
 //! One function per command; each says what its exit code is.
 
+/// Prints a line; a reader that went away ends the command quietly instead of in a panic.
+macro_rules! say {
+    ($($text:tt)*) => {
+        ::std::io::Write::write_fmt(&mut ::std::io::stdout(), format_args!("{}\n", format_args!($($text)*)))?
+    };
+}
+
 mod bundle;
 mod change;
 mod check;

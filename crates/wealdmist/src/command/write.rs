@@ -66,14 +66,14 @@ pub fn apply(mut survey: Survey, choice: &Choice, tell: bool) -> Outcome {
     let plan = chosen(&survey, choice)?;
     if !survey.stored {
         survey.save()?;
-        println!("wrote {}", shown(&survey.home, survey.doc.path()));
+        say!("wrote {}", shown(&survey.home, survey.doc.path()));
     }
     if plan.is_empty() {
-        println!("nothing to do: the dotfiles say what the setup says");
+        say!("nothing to do: the dotfiles say what the setup says");
         return Ok(0);
     }
     let record = carry_out(&survey, &plan)?;
-    println!(
+    say!(
         "applied as number {record}: {} changes in {} files",
         plan.change_count(),
         plan.edits.len()
@@ -101,7 +101,7 @@ fn after(mut survey: Survey, tell: bool) -> Outcome {
 
 pub fn undo(survey: Survey, id: Option<u64>, tell: bool) -> Outcome {
     let record = Journal::new(&survey.home.state()).undo(id, &mut |_| false)?;
-    println!(
+    say!(
         "took back number {}: {} files",
         record.undoes.unwrap_or(0),
         record.files.len()

@@ -190,6 +190,7 @@ pub static BINDINGS: &[Binding] = &[
     b(Char('e'), A::Except, SURVEY, "e", "keep as exception", true),
     b(Char('o'), A::OnlyDrift, SURVEY, "o", "only drift", true),
     b(Char(' '), A::Fold, SURVEY, "Space", "fold group", false),
+    b(Char('/'), A::Filter, SURVEY, "/", "show only some roles", false),
     b(Enter, A::Enter, SURVEY, "Enter", "edit this color", true),
 
     b(Char('l'), A::Lightness, PALETTE, "l", "lightness", true),
@@ -230,7 +231,6 @@ pub static BINDINGS: &[Binding] = &[
     b(PageDown, A::PageDown, AnyBench, "", "", false),
     b(Home, A::First, AnyBench, "Home End", "first, last", false),
     b(End, A::Last, AnyBench, "", "", false),
-    b(Char('/'), A::Filter, AnyBench, "/", "filter", false),
 
     b(Tab, A::Focus, Anywhere, "Tab", "bench / specimen", true),
     b(BackTab, A::Focus, Anywhere, "", "", false),

@@ -2,7 +2,8 @@
 
 use std::collections::BTreeSet;
 
-use wealdmist_core::plan::{HunkId, Plan};
+use wealdmist_core::plan::{Change, HunkId, Plan};
+use wealdmist_core::role::RoleId;
 use wealdmist_host::Answer;
 
 use super::{App, Effect};
@@ -38,6 +39,20 @@ impl ApplyState {
             out.extend((0..edit.hunks().len()).map(|h| ApplyRow::Hunk((f, h))));
         }
         out
+    }
+
+    /// The role the row pointed at is about.
+    pub fn role(&self, plan: &Plan) -> Option<RoleId> {
+        let (file, hunk) = match self.rows(plan).get(self.cursor)? {
+            ApplyRow::File(_) => return None,
+            ApplyRow::Hunk(id) => *id,
+        };
+        let edit = &plan.edits[file];
+        let splices = edit.hunks().get(hunk)?.splices.clone();
+        match &edit.change {
+            Change::Splices(all) => splices.iter().find_map(|i| all[*i].role.clone()),
+            Change::Whole(_) => None,
+        }
     }
 
     /// Forgets what no longer exists after the plan has changed.

@@ -120,6 +120,8 @@ pub struct App {
     pub filled: bool,
     /// The spot pointed at.
     pub spot: usize,
+    /// Whether that spot shows what the bench's pointer is on.
+    pub spot_follows: bool,
     /// The ledger's pointer and filter.
     pub ledger: LedgerState,
     /// The ruler's pointer and channel.
@@ -170,6 +172,7 @@ impl App {
             on_specimen: false,
             filled: false,
             spot: 0,
+            spot_follows: false,
             ledger: LedgerState::default(),
             palette: PaletteState::default(),
             pair: 0,
@@ -190,6 +193,7 @@ impl App {
         };
         app.draw_specimen();
         app.ledger.start(&app.derived.ledger);
+        app.moved();
         app
     }
 
@@ -347,6 +351,7 @@ impl App {
         self.on_specimen = false;
         self.filled = false;
         self.draw_specimen();
+        self.moved();
     }
 
     fn go_by(&mut self, by: isize) {
@@ -415,11 +420,17 @@ impl App {
             Step::Survey => self.ledger.role(&self.derived.ledger),
             Step::Contrast => self.derived.pairs.get(self.pair).map(|p| p.text.clone()),
             Step::Palette => self.entry().map(|e| self.role_of(&e.origin)),
-            Step::Glyphs | Step::Apply => None,
+            Step::Apply => self.apply.role(&self.plan),
+            Step::Glyphs => None,
         };
-        if let Some(spot) = role.and_then(|r| self.specimen.find(&r)) {
-            self.spot = spot;
-        }
+        let found = role.and_then(|r| self.specimen.find(&r));
+        self.spot_follows = found.is_some();
+        self.spot = found.unwrap_or(self.spot);
+    }
+
+    /// The spot to show as pointed at, if any.
+    pub fn pointed(&self) -> Option<usize> {
+        (self.on_specimen || self.spot_follows).then_some(self.spot)
     }
 
     /// A role drawn in the color of an origin, preferably that very one.
@@ -498,8 +509,16 @@ impl App {
         self.go(Step::Palette);
         let at = self.entries().iter().position(|e| e.origin == wanted);
         self.palette.cursor = at.unwrap_or(0);
-        self.palette.held = None;
-        self.spot = spot.min(self.specimen.spots.len().saturating_sub(1));
+        self.moved();
+        // The pointer stays on the spot one came from.
+        if self
+            .specimen
+            .spots
+            .get(spot)
+            .is_some_and(|s| s.text == *role)
+        {
+            self.spot = spot;
+        }
     }
 
     fn type_key(&mut self, key: KeyEvent) -> Vec<Effect> {

@@ -94,7 +94,24 @@ impl App {
         let look = &self.derived.look;
         let role = match origin {
             Origin::Slot(slot) => RoleId::from(*slot),
-            Origin::Named(_) => return (look.slot(Slot::Background), Usage::Body),
+            Origin::Named(name) => {
+                // A color that only grounds use is no text.
+                let uses =
+                    self.survey.doc.setup().roles.iter().filter(
+                        |(_, style)| matches!(&style.color, Some(Expr::Ref(r)) if r == name),
+                    );
+                let (mut any, mut grounds) = (false, true);
+                for (role, _) in uses {
+                    any = true;
+                    grounds &= role.is_ground();
+                }
+                let usage = if any && grounds {
+                    Usage::Decoration
+                } else {
+                    Usage::Body
+                };
+                return (look.slot(Slot::Background), usage);
+            }
             Origin::Role(role) => role.clone(),
         };
         match lookup(&role) {

@@ -129,10 +129,6 @@ impl LedgerState {
 
 impl App {
     pub(super) fn start_filter(&mut self) {
-        if self.step != super::Step::Survey {
-            self.tell("the filter is for the ledger: 1 goes there");
-            return;
-        }
         let text = self.ledger.filter.clone();
         let question = "show roles with".to_owned();
         self.input = Some(Input {

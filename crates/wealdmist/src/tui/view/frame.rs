@@ -163,7 +163,8 @@ const fn bench_title(step: Step) -> &'static str {
 
 /// The thread from what is pointed at to the files: role, color, ratio, places.
 fn thread(app: &App, pen: &mut Pen) {
-    let Some(spot) = app.specimen.spots.get(app.spot) else {
+    let Some(spot) = app.pointed().and_then(|i| app.specimen.spots.get(i)) else {
+        bench_thread(app, pen);
         return;
     };
     let look = &app.derived.look;
@@ -204,6 +205,49 @@ fn thread(app: &App, pen: &mut Pen) {
         format!("written in {written}")
     };
     pen.cut(row, column, &text, room, Tone::Quiet);
+}
+
+/// The thread where the bench points at something no spot shows.
+fn bench_thread(app: &App, pen: &mut Pen) {
+    if app.step != Step::Survey {
+        pen.text(
+            0,
+            1,
+            "Tab goes to the specimen: arrows hop from spot to spot.",
+            Tone::Quiet,
+        );
+        return;
+    }
+    let Some(role) = app.ledger.role(&app.derived.ledger) else {
+        return;
+    };
+    let Some(row) = app.derived.ledger.row(&role) else {
+        return;
+    };
+    let value = row
+        .value
+        .as_ref()
+        .map_or("not chosen".to_owned(), ToString::to_string);
+    let column = pen.text(0, 1, &role.label(), Tone::Strong);
+    let column = pen.text(
+        0,
+        column,
+        &format!(" {} {value}", pen.signs().path),
+        Tone::Text,
+    );
+    let (row, column) = if pen.height() > 1 {
+        (1, 1)
+    } else {
+        (0, column + 2)
+    };
+    let room = pen.width().saturating_sub(column + 1);
+    pen.cut(
+        row,
+        column,
+        &format!("written in {}", written_in(app, &role)),
+        room,
+        Tone::Quiet,
+    );
 }
 
 /// Where a role is written, tool by tool.

@@ -6,10 +6,13 @@ use wealdmist_core::text::{visible, visible_with};
 use wealdmist_tools::Access;
 
 use super::layout::scroll;
-use super::pen::Pen;
+use super::pen::{Pen, draw_excerpt};
 use super::{Hit, Hits};
 use crate::tui::app::{App, GlyphRow, Verdict};
 use crate::tui::instrument::Tone;
+
+/// Rows taken by the explanation below the list.
+const DETAIL: usize = 5;
 
 /// Draws the bench.
 pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
@@ -33,7 +36,7 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
     ] {
         pen.text(2, column, name, Tone::Quiet);
     }
-    let room = pen.height().saturating_sub(3);
+    let room = pen.height().saturating_sub(3 + DETAIL);
     let cursor = app.glyph.min(rows.len() - 1);
     let first = scroll(cursor, rows.len(), room);
     for (line, (i, row)) in rows.iter().enumerate().skip(first).take(room).enumerate() {
@@ -43,6 +46,46 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
             pen.choose_row(line + 3, 0..pen.width());
         }
     }
+    draw_detail(app, &rows[cursor], pen);
+}
+
+/// What is the matter with the character pointed at, and the line it stands on.
+fn draw_detail(app: &App, row: &GlyphRow, pen: &mut Pen) {
+    let top = pen.height().saturating_sub(DETAIL);
+    pen.rule(top, 0..pen.width());
+    let c = row.found.character;
+    let column = pen.text(top + 1, 1, &format!("U+{:04X}", c as u32), Tone::Strong);
+    let what = match &row.verdict {
+        _ if row.found.in_comment => "stands in a comment: nobody draws it".to_owned(),
+        Verdict::There if is_private_use(c) => "is an icon, and the font has it".to_owned(),
+        Verdict::There => "is in the font".to_owned(),
+        Verdict::Unknown => "cannot be looked up before the font is found".to_owned(),
+        Verdict::Moved(_) => "was an icon in older fonts; newer ones keep it elsewhere".to_owned(),
+        Verdict::Missing(_) => {
+            "is not in the font: a box, or another font's sign, is shown".to_owned()
+        }
+    };
+    pen.cut(
+        top + 1,
+        column + 1,
+        &what,
+        pen.width().saturating_sub(column + 2),
+        Tone::Text,
+    );
+    let place = &row.found.place;
+    let path = app.survey.home.contract(&place.path);
+    pen.cut(
+        top + 2,
+        1,
+        &format!("{}:{}", visible(path.as_bytes()), place.at),
+        pen.width() - 2,
+        Tone::Key,
+    );
+    let report = app.survey.reports.iter().find(|r| r.tool == row.tool);
+    let Some(file) = report.and_then(|r| r.file(&place.path)) else {
+        return;
+    };
+    draw_excerpt(&file.bytes, &place.span, pen, top + 3);
 }
 
 fn draw_font(app: &App, pen: &mut Pen) {

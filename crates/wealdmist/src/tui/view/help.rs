@@ -27,6 +27,11 @@ pub fn draw(app: &App, pen: &mut Pen) {
     let (width, height) = (pen.width(), pen.height());
     pen.rule(0, 0..width);
     pen.rule(height - 1, 0..width);
+    let side = pen.signs().vertical;
+    for row in 1..height - 1 {
+        pen.text(row, 0, side, Tone::Faint);
+        pen.text(row, width - 1, side, Tone::Faint);
+    }
     let title = if app.on_specimen {
         "the specimen"
     } else {

@@ -3,11 +3,11 @@
 use wealdmist_core::ledger::{Cell, Row, State};
 use wealdmist_core::reading::{Reading, ToolReport, Value};
 use wealdmist_core::role::{RoleId, Slot};
-use wealdmist_core::text::{self, visible};
+use wealdmist_core::text::visible;
 use wealdmist_tools::Access;
 
 use super::layout::scroll;
-use super::pen::Pen;
+use super::pen::{Pen, draw_excerpt};
 use super::{Hit, Hits};
 use crate::tui::app::{App, Item};
 use crate::tui::instrument::Tone;
@@ -187,11 +187,12 @@ fn draw_cell(
     let Some(reading) = odd_one(app, cell, report) else {
         return;
     };
+    let roomy = usize::from(width >= 12);
     let column = match color_of(app, &reading.value) {
-        Some(color) if width >= 10 => pen.swatch(line, column, color),
+        Some(color) if width >= 10 => pen.swatch(line, column + roomy, color),
         _ => column,
     };
-    let gap = usize::from(width >= 12);
+    let gap = roomy;
     let value = visible(reading.value.to_string().as_bytes());
     pen.cut(
         line,
@@ -291,33 +292,13 @@ fn draw_detail(app: &App, pen: &mut Pen, top: usize) {
         ));
     }
     pen.cut(top + 2, 1, &place, pen.width() - 2, Tone::Key);
-    draw_line(report, reading, pen, top + 3);
+    if let Some(file) = report.file(&reading.place.path) {
+        draw_excerpt(&file.bytes, &reading.place.span, pen, top + 3);
+    }
     if cell.readings.len() > 1 {
         let text = format!("{} more in this tool", cell.readings.len() - 1);
         pen.text(top + 4, 1, &text, Tone::Quiet);
     }
-}
-
-/// The line a reading stands on, with the value marked.
-fn draw_line(report: &ToolReport, reading: &Reading, pen: &mut Pen, row: usize) {
-    let Some(file) = report.file(&reading.place.path) else {
-        return;
-    };
-    let line = text::line_range(&file.bytes, reading.place.span.start);
-    let span = &reading.place.span;
-    let end = span.end.clamp(span.start, line.end.max(span.start));
-    let before = visible(&file.bytes[line.start..span.start.max(line.start)]);
-    let value = visible(&file.bytes[span.start..end]);
-    let after = visible(&file.bytes[end..line.end.max(end)]);
-    // A long line is shown from where its value can be seen.
-    let room = pen.width().saturating_sub(4);
-    let count = before.chars().count();
-    let value_len = value.chars().count();
-    let skip = (count + value_len + 8).saturating_sub(room);
-    let head: String = before.trim_start().chars().skip(skip).collect();
-    let column = pen.text(row, 3, &head, Tone::Quiet);
-    let column = pen.text(row, column, &value, Tone::Strong);
-    pen.text(row, column, &after, Tone::Quiet);
 }
 
 /// What can be done where a tool says nothing.

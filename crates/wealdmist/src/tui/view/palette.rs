@@ -20,7 +20,7 @@ const EDITOR: usize = 7;
 pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
     let entries = app.entries();
     let cursor = app.palette.cursor.min(entries.len().saturating_sub(1));
-    let room = pen.height().saturating_sub(EDITOR + 2);
+    let room = pen.height().saturating_sub(EDITOR + 1);
     let first = scroll(cursor, entries.len(), room);
     let scale = NAME + 11..pen.width().saturating_sub(9);
     draw_scale(pen, &scale);

@@ -5,6 +5,7 @@ use ratatui::layout::Rect;
 use ratatui::style::Style;
 use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
 use wealdmist_core::Rgb;
+use wealdmist_core::text::{line_range, visible};
 
 use crate::tui::instrument::{Instrument, Signs, Tone};
 
@@ -153,6 +154,26 @@ impl<'a> Pen<'a> {
         let x = self.area.x + columns.start as u16;
         Rect::new(x, self.area.y + row as u16, columns.len() as u16, 1)
     }
+}
+
+/// Shows the line of a file that holds a span, with the span marked. A long line is shown from
+/// where the span can be seen.
+pub fn draw_excerpt(bytes: &[u8], span: &std::ops::Range<usize>, pen: &mut Pen, row: usize) {
+    let line = line_range(bytes, span.start);
+    let start = span.start.clamp(line.start, line.end);
+    let end = span.end.clamp(start, line.end);
+    let head = visible(&bytes[line.start..start]);
+    let marked = visible(&bytes[start..end]);
+    let tail = visible(&bytes[end..line.end]);
+    let head = head.trim_start();
+    let needed = head.chars().count() + marked.chars().count() + 8;
+    let head: String = head
+        .chars()
+        .skip(needed.saturating_sub(pen.width()))
+        .collect();
+    let column = pen.text(row, 3, &head, Tone::Quiet);
+    let column = pen.text(row, column, &marked, Tone::Strong);
+    pen.text(row, column, &tail, Tone::Quiet);
 }
 
 /// Text in at most `width` columns; what is cut off is marked by a sign at the end.

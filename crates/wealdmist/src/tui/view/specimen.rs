@@ -41,7 +41,7 @@ pub fn draw(app: &App, area: Rect, pen: &mut Pen, hits: &mut Hits) {
         }
     }
     // The pointer stands in the gutter, so the sample itself stays as it is.
-    if let Some(spot) = specimen.spots.get(app.spot) {
+    if let Some(spot) = app.pointed().and_then(|i| specimen.spots.get(i)) {
         let tone = if app.on_specimen {
             Tone::Strong
         } else {

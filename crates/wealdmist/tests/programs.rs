@@ -1,0 +1,573 @@
+//! The real programs: they start on a scratch home, the look is applied, and they must show it.
+
+#![allow(clippy::unwrap_used)]
+
+mod common;
+
+use std::path::Path;
+use std::process::{Command, Stdio};
+
+use common::{Running, Scratch, have, wait_for};
+
+fn tmux_server(s: &Scratch) {
+    s.tmux(&["new-session", "-d", "-x", "100", "-y", "30", "cat"]);
+    wait_for("the tmux server", || {
+        (!s.tmux(&["list-sessions"]).is_empty()).then_some(())
+    });
+}
+
+#[test]
+fn tmux_shows_what_was_applied_and_forgets_what_was_undone() {
+    if !have(&["tmux"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    tmux_server(&s);
+    let before = s.tmux(&["show-options", "-g"]) + &s.tmux(&["show-options", "-s"]);
+    assert_eq!(
+        s.tmux(&["show-options", "-gwv", "pane-active-border-style"]),
+        "fg=#528b8e"
+    );
+    s.said(&["init"], &[0]);
+    s.said(&["set", "cyan", "#112233"], &[0]);
+    let said = s.said(&["apply"], &[0]);
+    assert!(
+        said.contains("tmux server") && said.contains("shows what is written"),
+        "{said}"
+    );
+    assert_eq!(
+        s.tmux(&["show-options", "-gwv", "pane-active-border-style"]),
+        "fg=#112233"
+    );
+    let format = s.tmux(&["show-options", "-gwv", "window-status-current-format"]);
+    assert!(format.contains("bg=#112233"), "{format}");
+    assert!(
+        s.tmux(&["show-options", "-s", "terminal-features"])
+            .contains("xterm-256color:RGB")
+    );
+
+    // Telling it twice gives what telling it once gives.
+    let once = s.tmux(&["show-options", "-g"]) + &s.tmux(&["show-options", "-s"]);
+    s.said(&["reload", "tmux"], &[0]);
+    s.said(&["reload", "tmux"], &[0]);
+    assert_eq!(
+        s.tmux(&["show-options", "-g"]) + &s.tmux(&["show-options", "-s"]),
+        once
+    );
+
+    // A value of the session's own hides the written one, and that is said.
+    s.tmux(&["set-option", "status-style", "bg=red"]);
+    let said = s.said(&["verify", "tmux"], &[1]);
+    assert!(said.contains("status-style of its own"), "{said}");
+    s.tmux(&["set-option", "-u", "status-style"]);
+
+    // Undo takes the added line away, and the running server loses what it set.
+    let said = s.said(&["undo"], &[0]);
+    assert!(said.contains("tmux server"), "{said}");
+    let after = s.tmux(&["show-options", "-g"]) + &s.tmux(&["show-options", "-s"]);
+    assert_eq!(after, before);
+}
+
+#[test]
+fn appended_options_do_not_grow_and_broken_files_are_told() {
+    if !have(&["tmux"]) {
+        return;
+    }
+    let s = Scratch::new();
+    s.write(".tmux.conf", "set -g status-right 'a'\nset -ga status-right 'b'\nset -as terminal-features ',xterm*:RGB'\nset -g status-style fg=#111111\n");
+    tmux_server(&s);
+    let before = s.tmux(&["show-options", "-g"]) + &s.tmux(&["show-options", "-s"]);
+    assert!(before.contains("status-right ab"), "{before}");
+    for _ in 0..3 {
+        s.said(&["reload", "tmux"], &[0]);
+    }
+    assert_eq!(
+        s.tmux(&["show-options", "-g"]) + &s.tmux(&["show-options", "-s"]),
+        before
+    );
+    s.write(
+        ".tmux.conf",
+        "set -g status-style fg=#222222\nnosuchcommand\n",
+    );
+    let said = s.said(&["reload", "tmux"], &[1]);
+    assert!(said.contains("nosuchcommand"), "{said}");
+    // A server of another home is not touched.
+    let other = Scratch::demo();
+    let output = other
+        .command(env!("CARGO_BIN_EXE_wealdmist"))
+        .env("TMUX_TMPDIR", s.tmp())
+        .args(["reload", "tmux"])
+        .output()
+        .unwrap();
+    assert!(
+        String::from_utf8_lossy(&output.stdout).contains("not running"),
+        "{output:?}"
+    );
+}
+
+fn nvim(s: &Scratch) -> (Running, std::path::PathBuf) {
+    let child = s
+        .command("nvim")
+        .arg("--headless")
+        .stdout(Stdio::null())
+        .stderr(Stdio::null())
+        .spawn()
+        .unwrap();
+    let running = Running(child);
+    let socket = wait_for("the editor's socket", || {
+        let found = common_sockets(&s.tmp());
+        found.into_iter().next()
+    });
+    (running, socket)
+}
+
+fn common_sockets(tmp: &Path) -> Vec<std::path::PathBuf> {
+    use std::os::unix::fs::FileTypeExt;
+    let mut out = Vec::new();
+    let mut open = vec![tmp.to_owned()];
+    while let Some(folder) = open.pop() {
+        for entry in std::fs::read_dir(folder).into_iter().flatten().flatten() {
+            let kind = entry.file_type().unwrap();
+            let name = entry.file_name().to_string_lossy().into_owned();
+            if kind.is_dir() && name.starts_with("nvim") || kind.is_dir() && open.is_empty() {
+                open.push(entry.path());
+            } else if kind.is_socket() {
+                out.push(entry.path());
+            }
+        }
+    }
+    out
+}
+
+fn ask_nvim(s: &Scratch, socket: &Path, expression: &str) -> String {
+    let output = s
+        .command("nvim")
+        .arg("--server")
+        .arg(socket)
+        .args(["--remote-expr", expression])
+        .output()
+        .unwrap();
+    String::from_utf8_lossy(&output.stdout).trim().to_owned()
+        + String::from_utf8_lossy(&output.stderr).trim()
+}
+
+#[test]
+fn neovim_shows_what_was_applied() {
+    if !have(&["nvim"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    let (_editor, socket) = nvim(&s);
+    let group = |name: &str, part: &str| {
+        ask_nvim(
+            &s,
+            &socket,
+            &format!("synIDattr(hlID('{name}'), '{part}#', 'gui')"),
+        )
+    };
+    assert_eq!(group("Comment", "fg"), "#4b5a5d");
+    s.said(&["init"], &[0]);
+    s.said(&["set", "comment", "#8899aa"], &[0]);
+    s.said(&["set", "line-number", "#778899"], &[0]);
+    let said = s.said(&["apply"], &[0]);
+    assert!(
+        said.lines()
+            .any(|l| l.contains("Neovim (") && l.contains("shows what is written")),
+        "{said}"
+    );
+    assert_eq!(group("Comment", "fg"), "#8899aa");
+    assert_eq!(
+        group("LineNr", "fg"),
+        "#778899",
+        "the override after the theme"
+    );
+    assert_eq!(group("DiffAdd", "bg").len(), 7);
+    assert_eq!(ask_nvim(&s, &socket, "g:colors_name"), "wealdmist");
+    // A color changed behind our back is noticed.
+    ask_nvim(&s, &socket, "execute('highlight Comment guifg=#010203')");
+    let said = s.said(&["verify", "nvim"], &[1]);
+    assert!(said.contains("Comment text is #010203"), "{said}");
+    // A fresh editor reads the generated file without a word of complaint.
+    let output = s
+        .command("nvim")
+        .args(["--headless", "+qa"])
+        .output()
+        .unwrap();
+    assert_eq!(String::from_utf8_lossy(&output.stderr), "");
+}
+
+#[test]
+fn neovim_waiting_for_a_key_is_said_to_wait() {
+    if !have(&["nvim", "tmux"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    s.said(&["init"], &[0]);
+    s.said(&["apply", "--no-reload"], &[0]);
+    s.tmux(&["new-session", "-d", "-x", "100", "-y", "30", "nvim"]);
+    wait_for("the editor", || {
+        (!common_sockets(&s.tmp()).is_empty()).then_some(())
+    });
+    wait_for("its screen", || s.screen("0").contains('~').then_some(()));
+    s.tmux(&["send-keys", "-t", "0", "\""]);
+    let said = wait_for("the answer", || {
+        let said = s.said(&["verify", "nvim"], &[0, 1]);
+        said.contains("waits for a key").then_some(said)
+    });
+    assert!(said.contains("press Enter there"), "{said}");
+}
+
+fn shell(s: &Scratch, width: &str) {
+    s.tmux(&[
+        "new-session",
+        "-d",
+        "-x",
+        width,
+        "-y",
+        "24",
+        "env -u TMUX COLORTERM=truecolor bash",
+    ]);
+}
+
+/// The sample home with our prompt in place, drawn alike for root and others.
+fn prompt_home() -> (Scratch, &'static str) {
+    use std::os::unix::fs::MetadataExt;
+    let s = Scratch::demo();
+    s.said(&["init"], &[0]);
+    let setup = ".config/wealdmist/setup.toml";
+    s.write(setup, &s.read(setup).replace("when-it-matters", "never"));
+    s.said(&["set", "symbols", "plain"], &[0]);
+    s.said(&["apply", "--no-reload"], &[0]);
+    let root = std::fs::metadata("/proc/self").unwrap().uid() == 0;
+    (s, if root { "#" } else { "$" })
+}
+
+fn last_lines(s: &Scratch) -> String {
+    s.screen("0").trim_end().to_owned()
+}
+
+fn run_in_shell(s: &Scratch, line: &str) {
+    s.tmux(&["send-keys", "-t", "0", "-l", line]);
+    s.tmux(&["send-keys", "-t", "0", "Enter"]);
+}
+
+#[test]
+fn bash_draws_the_prompt_and_edits_long_lines() {
+    if !have(&["tmux", "bash", "git"]) {
+        return;
+    }
+    let (s, sign) = prompt_home();
+    shell(&s, "60");
+    wait_for("the first prompt", || {
+        last_lines(&s)
+            .ends_with(&format!("~\n{sign}"))
+            .then_some(())
+    });
+    run_in_shell(&s, "cd src/marsh-gauge");
+    wait_for("the branch", || {
+        last_lines(&s)
+            .contains(&format!("~/src/marsh-gauge  ↳ spring-tide\n{sign}"))
+            .then_some(())
+    });
+    run_in_shell(&s, "echo x >> gauge.rs; (exit 3)");
+    wait_for("mark and status", || {
+        last_lines(&s)
+            .contains(&format!("↳ spring-tide ±  ✗ 3\n{sign}"))
+            .then_some(())
+    });
+
+    // A line longer than the screen: typed, gone home, a character put in front, run.
+    let long = "x".repeat(90);
+    s.tmux(&["send-keys", "-t", "0", "-l", &format!("cho {long}")]);
+    s.tmux(&["send-keys", "-t", "0", "Home"]);
+    s.tmux(&["send-keys", "-t", "0", "-l", "e"]);
+    wait_for("the long line", || {
+        let screen = last_lines(&s);
+        let typed: String = screen
+            .lines()
+            .rev()
+            .take(2)
+            .collect::<Vec<_>>()
+            .into_iter()
+            .rev()
+            .collect();
+        (typed == format!("{sign} echo {long}")).then_some(())
+    });
+    s.tmux(&["send-keys", "-t", "0", "Enter"]);
+    wait_for("its output", || {
+        last_lines(&s)
+            .contains(&format!("\n{}", &long[..60]))
+            .then_some(())
+    });
+
+    // History brings it back, a resize keeps the line whole.
+    s.tmux(&["send-keys", "-t", "0", "Up"]);
+    wait_for("the line from history", || {
+        last_lines(&s)
+            .lines()
+            .last()
+            .is_some_and(|l| l.ends_with("xxx"))
+            .then_some(())
+    });
+    s.tmux(&["resize-window", "-x", "80"]);
+    s.tmux(&["send-keys", "-t", "0", "C-a"]);
+    s.tmux(&["send-keys", "-t", "0", "C-k"]);
+    run_in_shell(&s, "echo resized");
+    wait_for("the shell after a resize", || {
+        last_lines(&s).contains("\nresized\n").then_some(())
+    });
+
+    // A changed setup is taken up at the next prompt, and the shell is known to have done so.
+    let said = s.said(&["verify", "bash"], &[0]);
+    assert!(said.contains("shows what is written"), "{said}");
+    s.said(&["set", "prompt.folder", "#0a0b0c"], &[0]);
+    let said = s.said(&["apply"], &[0]);
+    assert!(
+        said.contains("takes the new prompt at its next Enter"),
+        "{said}"
+    );
+    s.tmux(&["send-keys", "-t", "0", "Enter"]);
+    wait_for("the new prompt", || {
+        s.tmux(&["capture-pane", "-e", "-p", "-t", "0"])
+            .contains("38;2;10;11;12")
+            .then_some(())
+    });
+    let said = s.said(&["verify", "bash"], &[0]);
+    assert!(said.contains("shows what is written"), "{said}");
+}
+
+#[test]
+fn names_from_outside_are_drawn_and_never_run() {
+    if !have(&["tmux", "bash", "git"]) {
+        return;
+    }
+    let (s, sign) = prompt_home();
+    let repository = s.home().join("evil");
+    std::fs::create_dir(&repository).unwrap();
+    let git = |arguments: &[&str]| {
+        let done = s
+            .command("git")
+            .args(arguments)
+            .current_dir(&repository)
+            .output()
+            .unwrap();
+        assert!(done.status.success(), "{arguments:?} {done:?}");
+    };
+    git(&["init", "-q"]);
+    // A program named in a repository's own configuration must not be run either.
+    let marker = s.home().join("ran-monitor");
+    git(&[
+        "config",
+        "core.fsmonitor",
+        &format!("touch {}", marker.display()),
+    ]);
+    shell(&s, "100");
+    wait_for("the first prompt", || {
+        last_lines(&s).ends_with(sign).then_some(())
+    });
+    for (branch, shown) in [
+        ("$(touch${IFS}ran-branch)", "↳ $(touch${IFS}ran-branch)"),
+        ("`touch${IFS}ran-tick`", "↳ `touch${IFS}ran-tick`"),
+        ("%F{red}percent", "↳ %F{red}percent"),
+    ] {
+        git(&["symbolic-ref", "HEAD", &format!("refs/heads/{branch}")]);
+        run_in_shell(&s, "cd ~/evil");
+        wait_for(shown, || last_lines(&s).contains(shown).then_some(()));
+    }
+    for folder in [
+        "$(touch ran-folder)",
+        "a\x1b]0;title\x07\x1b[31mred",
+        "%n\\u\\[x",
+    ] {
+        std::fs::create_dir(s.home().join(folder)).unwrap();
+    }
+    run_in_shell(&s, "cd ~/'$(touch ran-folder)'");
+    wait_for("the folder", || {
+        last_lines(&s)
+            .contains(&format!("~/$(touch ran-folder)\n{sign}"))
+            .then_some(())
+    });
+    run_in_shell(&s, "cd ~/a*red");
+    wait_for("its controls as signs", || {
+        last_lines(&s)
+            .contains(&format!("~/a?]0;title??[31mred\n{sign}"))
+            .then_some(())
+    });
+    run_in_shell(&s, "cd ~/'%n\\u\\[x'");
+    wait_for("its backslashes", || {
+        last_lines(&s)
+            .contains(&format!("~/%n\\u\\[x\n{sign}"))
+            .then_some(())
+    });
+    let ran: Vec<_> = common::picture(&s.home())
+        .into_keys()
+        .filter(|p| {
+            p.file_name()
+                .is_some_and(|n| n.to_string_lossy().starts_with("ran-"))
+        })
+        .collect();
+    assert!(ran.is_empty(), "something was run: {ran:?}");
+}
+
+/// A display of its own and a kitty on it, in a home.
+fn kitty(s: &Scratch) -> (Running, Running, String) {
+    let number = wait_for("a free display", || {
+        (90..190).find(|n| !Path::new(&format!("/tmp/.X11-unix/X{n}")).exists())
+    });
+    let display = format!(":{number}");
+    let screen = Command::new("Xvfb")
+        .args([&display, "-screen", "0", "500x300x24", "-nolisten", "tcp"])
+        .stderr(Stdio::null())
+        .spawn()
+        .unwrap();
+    let screen = Running(screen);
+    wait_for("the display", || {
+        Path::new(&format!("/tmp/.X11-unix/X{number}"))
+            .exists()
+            .then_some(())
+    });
+    let kitty = s
+        .command("kitty")
+        .env("DISPLAY", &display)
+        .env("LIBGL_ALWAYS_SOFTWARE", "1")
+        .args(["--start-as", "fullscreen", "-o", "allow_remote_control=yes"])
+        .arg("--listen-on")
+        .arg(format!("unix:{}/kitty", s.tmp().display()))
+        .arg("cat")
+        .stderr(Stdio::null())
+        .spawn()
+        .unwrap();
+    (screen, Running(kitty), display)
+}
+
+/// The color of a pixel in the lower half of the screen, where nothing is written.
+fn pixel(display: &str) -> Option<String> {
+    let output = Command::new("import")
+        .args([
+            "-display",
+            display,
+            "-window",
+            "root",
+            "-crop",
+            "1x1+250+200",
+            "-depth",
+            "8",
+            "txt:-",
+        ])
+        .output()
+        .ok()?;
+    let text = String::from_utf8_lossy(&output.stdout).into_owned();
+    let hex = text
+        .split_whitespace()
+        .find(|w| w.starts_with('#') && w.len() >= 7)?;
+    Some(hex[..7].to_lowercase())
+}
+
+#[test]
+fn a_kitty_window_changes_its_pixels_and_its_file_only_where_meant() {
+    if !have(&["kitty", "Xvfb", "import"]) {
+        return;
+    }
+    let s = Scratch::new();
+    // The program's own full sample configuration.
+    let sample = s
+        .command("kitty")
+        .args([
+            "+runpy",
+            "from kitty.config import commented_out_default_config as c; print(c())",
+        ])
+        .output()
+        .unwrap();
+    let mut sample = String::from_utf8(sample.stdout).unwrap();
+    assert!(sample.lines().count() > 1000, "{sample}");
+    sample = sample.replace("# background #000000", "background #000000");
+    s.write(".config/kitty/kitty.conf", &sample);
+    let (_screen, running, display) = kitty(&s);
+    wait_for("kitty's window in its own color", || {
+        (pixel(&display)? == "#000000").then_some(())
+    });
+    wait_for("kitty's socket", || {
+        common_sockets(&s.tmp()).first().cloned()
+    });
+    s.said(&["init"], &[0]);
+    assert_eq!(
+        s.said(&["plan"], &[0]).lines().last(),
+        Some("# 0 changes in 0 files")
+    );
+    s.said(&["set", "background", "#203040"], &[0]);
+    s.said(&["set", "red", "#d05050"], &[0]);
+    let said = s.said(&["apply"], &[0]);
+    assert!(said.contains("shows what is written"), "{said}");
+    assert!(
+        said.contains(&format!("kitty {}", running.0.id())),
+        "{said}"
+    );
+    wait_for("the new pixel", || {
+        (pixel(&display)? == "#203040").then_some(())
+    });
+    let after = s.read(".config/kitty/kitty.conf");
+    let changed: Vec<(&str, &str)> = sample
+        .lines()
+        .zip(after.lines())
+        .filter(|(a, b)| a != b)
+        .collect();
+    assert_eq!(
+        changed,
+        [
+            ("background #000000", "background #203040"),
+            ("# color1 #cc0403", "color1 #d05050")
+        ]
+    );
+    assert_eq!(sample.lines().count(), after.lines().count());
+
+    // A color set by an escape hides the file: the answer says so.
+    let socket = common_sockets(&s.tmp()).remove(0);
+    let to = format!("unix:{}", socket.display());
+    let set = s
+        .command("kitty")
+        .args(["@", "--to", &to, "set-colors", "background=#998877"])
+        .output()
+        .unwrap();
+    assert!(set.status.success(), "{set:?}");
+    let said = s.said(&["verify", "kitty"], &[1]);
+    assert!(
+        said.contains("background is #998877, written is #203040"),
+        "{said}"
+    );
+
+    // A file with a bad line is not signalled, which would open an error window.
+    s.write(
+        ".config/kitty/kitty.conf",
+        &after.replace("#203040", "nonsense!"),
+    );
+    let said = s.said(&["reload", "kitty"], &[0]);
+    assert!(
+        said.contains("not told") && said.contains("nonsense!"),
+        "{said}"
+    );
+    assert_ne!(pixel(&display).unwrap(), "#000000");
+}
+
+#[test]
+fn a_kitty_of_another_home_gets_no_signal() {
+    if !have(&["kitty", "Xvfb", "import"]) {
+        return;
+    }
+    let s = Scratch::new();
+    s.write(".config/kitty/kitty.conf", "background #102030\n");
+    let (_screen, _running, display) = kitty(&s);
+    wait_for("the window", || {
+        (pixel(&display)? == "#102030").then_some(())
+    });
+    s.write(".config/kitty/kitty.conf", "background #405060\n");
+    let other = Scratch::demo();
+    let said = other.said(&["reload", "kitty"], &[0]);
+    assert!(said.contains("not running"), "{said}");
+    assert_eq!(
+        pixel(&display).as_deref(),
+        Some("#102030"),
+        "it did not read its file"
+    );
+    let said = s.said(&["reload", "kitty"], &[0]);
+    assert!(said.contains("shows what is written"), "{said}");
+}
