@@ -271,7 +271,6 @@ fn compose(canvas: &mut Canvas, setup: &Setup, level: SymbolLevel) {
     if height >= 24 {
         row = slots(canvas, row + usize::from(height >= 32));
     }
-    row = row.max(bar.saturating_sub(CODE.len() + 3));
     row = pane_border(canvas, row, level);
     editor(canvas, level, row, bar);
     multiplexer_bar(canvas, level, bar);
@@ -501,7 +500,17 @@ fn editor(canvas: &mut Canvas, level: SymbolLevel, top: usize, bar: usize) {
     // The end of the excerpt matters most (diagnostics, current line): drop lines from the top.
     let room = status.saturating_sub(top);
     let skip = CODE.len().saturating_sub(room);
-    let first = top + room.saturating_sub(CODE.len());
+    let first = top;
+    // Below the end of the text the editor shows its own sign for "nothing here".
+    for row in top + CODE.len()..status {
+        canvas.put(
+            row,
+            0,
+            "~",
+            Ink("whitespace", "background"),
+            "below the end of the text",
+        );
+    }
     for (row, (n, line)) in (first..).zip(CODE.iter().enumerate().skip(skip)) {
         let current = n == CURSOR_LINE;
         let ground = if current { "cursor-line" } else { "background" };

@@ -55,7 +55,7 @@ fn roles(reports: &[ToolReport], palette: &mut Palette) -> BTreeMap<RoleId, Styl
     for reading in reports
         .iter()
         .flat_map(|r| &r.readings)
-        .filter(|r| r.effective)
+        .filter(|r| r.effective && !r.assumed)
     {
         let role = &reading.role;
         let is_slot = Slot::from_key(role.as_str()).is_some();

@@ -100,6 +100,31 @@ pub struct Instrument {
     pub depth: Depth,
     /// The signs.
     pub signs: Signs,
+    /// Whether the terminal takes characters beyond ASCII.
+    pub unicode: bool,
+}
+
+/// The ASCII character that stands for another of the same width.
+#[must_use]
+pub fn ascii(c: char) -> char {
+    match c {
+        c if c.is_ascii() => c,
+        '→' | '›' | '▸' | '▶' => '>',
+        '←' => '<',
+        '─' | '–' | '—' => '-',
+        '│' => '|',
+        '┼' => '+',
+        '·' => '.',
+        '…' => '~',
+        '▇' | '█' => '#',
+        '●' | '■' => '*',
+        '±' => '*',
+        '✗' => 'x',
+        '↳' => '@',
+        '≠' => '!',
+        '°' => ' ',
+        _ => '?',
+    }
 }
 
 const GROUND: Rgb = Rgb::new(0x17, 0x19, 0x1c);
@@ -130,6 +155,7 @@ impl Instrument {
     #[must_use]
     pub const fn new(depth: Depth, unicode: bool) -> Self {
         Self {
+            unicode,
             depth,
             signs: if unicode { UNICODE } else { ASCII },
         }

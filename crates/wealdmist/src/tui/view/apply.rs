@@ -125,7 +125,9 @@ fn draw_diff(app: &App, rows: &[ApplyRow], top: usize, end: usize, pen: &mut Pen
                     "{} more lines: `wealdmist plan` shows all",
                     hunk.lines.len()
                 );
-                pen.right(end - 1, pen.width() - 1, &more, Tone::Quiet);
+                let width = pen.width();
+                pen.text(end - 1, 0, &" ".repeat(width), Tone::Text);
+                pen.text(end - 1, 1, &more, Tone::Quiet);
                 return;
             }
             let (sign, tone) = match kind {

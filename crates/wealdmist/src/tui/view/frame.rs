@@ -172,15 +172,16 @@ fn thread(app: &App, pen: &mut Pen) {
     let ratio = contrast_ratio(fg, bg);
     let usage = lookup(&spot.text).map_or(Usage::Body, |k| k.usage);
     let arrow = pen.signs().path;
-    let mut column = pen.text(0, 1, spot.what, Tone::Strong);
-    let said =
-        expr_of(app.survey.doc.setup(), &spot.text).map_or(String::new(), |e| format!(" = {e}"));
-    column = pen.text(
-        0,
-        column,
-        &format!(" {arrow} {}{said} {arrow} ", spot.text),
-        Tone::Text,
-    );
+    // Where one row has to do, the name of the role says enough.
+    let narrow = pen.height() == 1;
+    let said = expr_of(app.survey.doc.setup(), &spot.text).filter(|_| !narrow);
+    let said = said.map_or(String::new(), |e| format!(" = {e}"));
+    let mut column = 1;
+    if !narrow {
+        column = pen.text(0, column, &format!("{} {arrow} ", spot.what), Tone::Strong);
+    }
+    let role = if narrow { Tone::Strong } else { Tone::Text };
+    column = pen.text(0, column, &format!("{}{said} {arrow} ", spot.text), role);
     column = pen.swatch(0, column, fg);
     column = pen.text(0, column, &format!(" {fg} on "), Tone::Text);
     column = pen.swatch(0, column, bg);
@@ -188,6 +189,7 @@ fn thread(app: &App, pen: &mut Pen) {
     let fine = ratio >= usage.target();
     let need = match usage {
         Usage::Decoration => "decoration".to_owned(),
+        _ if narrow => format!("needs {}", usage.target()),
         _ => format!("{} needs {}", usage.label(), usage.target()),
     };
     let tone = if fine { Tone::Good } else { Tone::Loud };

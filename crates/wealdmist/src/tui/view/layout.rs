@@ -5,7 +5,7 @@ use ratatui::layout::Rect;
 /// The smallest terminal the interface works in.
 pub const SMALLEST: (u16, u16) = (80, 24);
 /// From this width on, bench and specimen stand side by side.
-const SIDE_BY_SIDE: u16 = 118;
+const SIDE_BY_SIDE: u16 = 136;
 /// The columns left of the specimen for the pointer, and one at its right.
 const GUTTER: u16 = 2;
 
@@ -122,7 +122,7 @@ mod tests {
                     assert_eq!(l.keys.bottom(), height);
                     if let (Some(b), Some(s)) = (l.bench, l.specimen) {
                         assert_eq!((b.right() + 1, s.right()), (s.x, width));
-                        assert!(b.width >= 58);
+                        assert!(b.width >= 76);
                     }
                 }
             }

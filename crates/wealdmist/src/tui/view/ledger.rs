@@ -62,7 +62,7 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
         };
         pen.cut(0, columns.of_tool(i), &name, columns.tool - 1, tone);
     }
-    let detail = if pen.height() >= 16 { 6 } else { 4 };
+    let detail = if pen.height() >= 24 { 6 } else { 5 };
     let room = pen.height().saturating_sub(1 + detail);
     let items = app.ledger.items(ledger);
     let cursor = app.ledger.cursor.min(items.len().saturating_sub(1));

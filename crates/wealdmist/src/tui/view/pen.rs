@@ -7,7 +7,7 @@ use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
 use wealdmist_core::Rgb;
 use wealdmist_core::text::{line_range, visible};
 
-use crate::tui::instrument::{Instrument, Signs, Tone};
+use crate::tui::instrument::{Instrument, Signs, Tone, ascii};
 
 /// A pen for one part of the screen. Rows and columns count from its top left.
 pub struct Pen<'a> {
@@ -62,6 +62,13 @@ impl<'a> Pen<'a> {
         }
         let room = self.width() - column;
         let x = self.area.x + column as u16;
+        let plain: String;
+        let text = if self.instrument.unicode {
+            text
+        } else {
+            plain = text.chars().map(ascii).collect();
+            &plain
+        };
         let (end, _) = self
             .buffer
             .set_stringn(x, self.area.y + row as u16, text, room, style);

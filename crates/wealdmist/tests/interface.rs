@@ -1,0 +1,294 @@
+//! The interface as a person uses it: in a real terminal (tmux), by keys, with the files on disk
+//! looked at afterwards.
+
+#![allow(clippy::unwrap_used)]
+
+mod common;
+
+use common::{Scratch, have, picture, wait_for};
+
+/// Opens the interface on the sample home in a tmux of a given size.
+fn open(s: &Scratch, width: u16, height: u16, more: &str) {
+    let program = env!("CARGO_BIN_EXE_wealdmist");
+    let command = format!("env -u TMUX COLORTERM=truecolor {more} {program}; echo ended $?; cat");
+    let (width, height) = (width.to_string(), height.to_string());
+    s.command("tmux")
+        .args([
+            "-f",
+            "/dev/null",
+            "new-session",
+            "-d",
+            "-x",
+            &width,
+            "-y",
+            &height,
+            &command,
+        ])
+        .status()
+        .unwrap();
+    see(s, "1 Survey");
+}
+
+/// Waits until the screen shows a text.
+fn see(s: &Scratch, text: &str) -> String {
+    let until = std::time::Instant::now() + common::PATIENCE;
+    loop {
+        let screen = s.screen("0");
+        if screen.contains(text) {
+            return screen;
+        }
+        assert!(
+            std::time::Instant::now() < until,
+            "'{text}' never came:\n{screen}"
+        );
+        std::thread::sleep(std::time::Duration::from_millis(20));
+    }
+}
+
+fn press(s: &Scratch, keys: &[&str]) {
+    let mut arguments = vec!["send-keys", "-t", "0"];
+    arguments.extend(keys);
+    s.tmux(&arguments);
+}
+
+#[test]
+fn a_color_is_changed_applied_and_taken_back() {
+    if !have(&["tmux"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    let before = picture(&s.home());
+    open(&s, 160, 47, "");
+    see(&s, "No setup yet");
+    let screen = see(&s, "≠ReedbedMo");
+    assert!(screen.contains("7 drift"), "{screen}");
+    // Palette: type a value for the foreground; every figure follows.
+    press(&s, &["2"]);
+    see(&s, "lightness ruler");
+    press(&s, &["#"]);
+    see(&s, "foreground is:");
+    press(
+        &s,
+        &[
+            "BSpace", "BSpace", "BSpace", "BSpace", "BSpace", "BSpace", "a1b2c3", "Enter",
+        ],
+    );
+    see(&s, "foreground  #a1b2c3");
+    // A step of hue and back by undo.
+    press(&s, &["h", "Right", "Right"]);
+    wait_for("another color", || {
+        (!s.screen("0").contains("foreground  #a1b2c3")).then_some(())
+    });
+    press(&s, &["u"]);
+    see(&s, "foreground  #a1b2c3");
+    // Apply: the diff, then the files.
+    press(&s, &["5"]);
+    see(&s, "~/.config/kitty/dusk.conf");
+    see(&s, "+foreground            #a1b2c3");
+    press(&s, &["Enter"]);
+    see(&s, "applied as number 1");
+    see(&s, "Nothing to apply");
+    assert!(
+        s.read(".config/kitty/dusk.conf")
+            .contains("foreground            #a1b2c3\n")
+    );
+    assert!(s.read(".bashrc").ends_with("# the prompt\n"));
+    assert!(
+        s.read(".config/wealdmist/setup.toml")
+            .contains("foreground = \"#a1b2c3\"")
+    );
+    // Taken back: every byte of the dotfiles is as before.
+    press(&s, &["x"]);
+    see(&s, "number 1 is taken back");
+    let mut after = picture(&s.home());
+    after.retain(|p, _| {
+        let p = p.strip_prefix(s.home()).unwrap();
+        !p.starts_with(".local/state") && !p.starts_with(".config/wealdmist")
+    });
+    assert_eq!(before, after);
+    press(&s, &["q"]);
+    see(&s, "ended 0");
+}
+
+#[test]
+fn the_ledgers_verbs_change_the_setup_and_the_draft_is_kept_on_leaving() {
+    if !have(&["tmux"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    open(&s, 160, 47, "");
+    press(&s, &["o", "/"]);
+    see(&s, "show roles with:");
+    press(&s, &["active pane", "Enter"]);
+    see(&s, "active pane border › nvim does not say");
+    press(&s, &["Left"]);
+    let screen = see(&s, "active pane border › tmux drifts");
+    assert!(
+        screen.contains("~/.config/tmux/tmux.conf:12:37"),
+        "{screen}"
+    );
+    // An exception needs a reason.
+    press(&s, &["e"]);
+    see(&s, "why may tmux differ");
+    press(&s, &["Enter"]);
+    see(&s, "needs a reason");
+    press(&s, &["o", "e", "easier on the eye", "Enter"]);
+    see(&s, "differs on purpose");
+    press(&s, &["a"]);
+    see(&s, "is #528b8e now, as in tmux");
+    press(&s, &["q"]);
+    let screen = see(&s, "ended 0");
+    assert!(screen.contains("The draft is saved"), "{screen}");
+    assert!(screen.contains("are not applied"), "{screen}");
+    let setup = s.read(".config/wealdmist/setup.toml");
+    assert!(setup.contains("reason = \"easier on the eye\""), "{setup}");
+    assert!(setup.contains("\"border.active\" = \"#528b8e\""), "{setup}");
+    // The dotfiles have not been touched.
+    assert!(s.read(".config/tmux/tmux.conf").contains("#528b8e"));
+}
+
+#[test]
+fn the_specimen_leads_to_the_place_where_a_color_is_set() {
+    if !have(&["tmux"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    open(&s, 160, 47, "");
+    press(&s, &["Tab"]);
+    see(&s, "prompt, folder › prompt.folder = #5fafff");
+    see(&s, "written in bash .bashrc:7");
+    press(&s, &["Right"]);
+    see(&s, "prompt, branch › prompt.branch = magenta");
+    press(&s, &["Enter"]);
+    let screen = see(&s, "lightness ruler");
+    assert!(screen.contains("magenta  #d185b5"), "{screen}");
+    // A click on a spot does the same as hopping there.
+    let row = screen.lines().position(|l| l.contains("error:")).unwrap() + 1;
+    let line = screen.lines().nth(row - 1).unwrap();
+    let column = line[..line.find("error:").unwrap()].chars().count() + 2;
+    s.tmux(&[
+        "send-keys",
+        "-t",
+        "0",
+        "-l",
+        &format!("\x1b[<0;{column};{row}M\x1b[<0;{column};{row}m"),
+    ]);
+    see(&s, "error › error = red");
+    press(&s, &["?"]);
+    see(&s, "keys here: the specimen");
+    press(&s, &["Escape"]);
+    press(&s, &["z"]);
+    wait_for("the specimen alone", || {
+        (!s.screen("0").contains("lightness ruler")).then_some(())
+    });
+}
+
+#[test]
+fn contrast_is_mended_where_it_is_seen() {
+    if !have(&["tmux"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    open(&s, 120, 40, "");
+    press(&s, &["3"]);
+    see(&s, "LineNr  line-number #3c4a4d on background");
+    press(&s, &["m"]);
+    see(&s, "line-number: #3c4a4d (1.94:1) is #586669 (3.0");
+    press(&s, &["4"]);
+    let screen = see(&s, "! moved in newer fonts");
+    assert!(
+        screen.contains("U+F64F") && screen.contains("tmux bar.conf:6:35"),
+        "{screen}"
+    );
+}
+
+#[test]
+fn a_hunk_can_be_left_out() {
+    if !have(&["tmux"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    open(&s, 160, 47, "");
+    press(&s, &["5", "Down", "Down", "Space"]);
+    see(&s, "left out: active pane border");
+    press(&s, &["Enter"]);
+    see(&s, "applied as number 1");
+    let tmux = s.read(".config/tmux/tmux.conf");
+    assert!(
+        tmux.contains("terminal-features[80]") && tmux.contains("fg=#528b8e"),
+        "{tmux}"
+    );
+}
+
+#[test]
+fn every_size_and_color_depth_is_drawn() {
+    if !have(&["tmux"]) {
+        return;
+    }
+    for (width, height, more) in [
+        (80, 24, "TERM=xterm"),
+        (160, 47, "NO_COLOR=1"),
+        (250, 70, ""),
+        (81, 25, "LANG=C LC_ALL=C"),
+    ] {
+        let s = Scratch::demo();
+        open(&s, width, height, more);
+        for step in ["1", "2", "3", "4", "5"] {
+            press(&s, &[step]);
+        }
+        let screen = see(&s, "tmux.conf");
+        assert!(!screen.contains("panicked"), "{screen}");
+        if more.contains("LANG=C") {
+            assert!(screen.is_ascii(), "{screen}");
+        }
+        // Smaller and smaller, and back.
+        s.tmux(&["resize-window", "-x", "20", "-y", "5"]);
+        see(&s, "Wealdmist needs 80x");
+        s.tmux(&["resize-window", "-x", "1", "-y", "1"]);
+        s.tmux(&["resize-window", "-x", "100", "-y", "30"]);
+        see(&s, "tmux.conf");
+        press(&s, &["q"]);
+        see(&s, "ended 0");
+    }
+}
+
+#[test]
+fn a_signal_gives_the_terminal_back_and_takes_the_trial_colors_off() {
+    if !have(&["tmux"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    open(&s, 100, 30, "");
+    let log = s.tmp().join("sent");
+    s.tmux(&["pipe-pane", "-t", "0", &format!("cat > {}", log.display())]);
+    let sent = || String::from_utf8_lossy(&std::fs::read(&log).unwrap_or_default()).into_owned();
+    press(&s, &["t"]);
+    see(&s, "wears the draft");
+    wait_for("the ground's color", || {
+        sent().contains("\x1b]11;#0d191c\x1b\\").then_some(())
+    });
+    assert!(sent().contains("\x1b]4;1;#e7736e\x1b\\") && sent().contains("\x1b]19;#ecebe4\x1b\\"));
+    assert!(!sent().contains("\x1b]111"));
+    let pid = s.tmux(&["list-panes", "-F", "#{pane_pid}"]);
+    let children = std::fs::read_to_string(format!("/proc/{pid}/task/{pid}/children")).unwrap();
+    let ended = s
+        .command("kill")
+        .arg("-TERM")
+        .arg(children.trim())
+        .status()
+        .unwrap();
+    assert!(ended.success());
+    see(&s, "ended");
+    let sent = sent();
+    for back in [
+        "\x1b]110\x1b\\",
+        "\x1b]111\x1b\\",
+        "\x1b]112\x1b\\",
+        "\x1b]117\x1b\\",
+        "\x1b]119\x1b\\",
+        "\x1b]104;15\x1b\\",
+        "\x1b[?1049l",
+    ] {
+        assert!(sent.contains(back), "{back:?} was not sent");
+    }
+}
