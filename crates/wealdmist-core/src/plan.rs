@@ -125,7 +125,7 @@ impl FileEdit {
         let starts: Vec<usize> = match &self.change {
             Change::Splices(s) => s
                 .iter()
-                .map(|s| text::position(before, s.range.start).line)
+                .map(|s| text::line_number(before, s.range.start))
                 .collect(),
             Change::Whole(_) => Vec::new(),
         };
@@ -198,6 +198,9 @@ impl Plan {
     /// file is left out too; edits that change nothing any more disappear.
     #[must_use]
     pub fn without(&self, left_out: &BTreeSet<HunkId>) -> Self {
+        if left_out.is_empty() {
+            return self.clone();
+        }
         let mut gone = BTreeSet::new();
         let mut edits = Vec::new();
         for (e, edit) in self.edits.iter().enumerate() {

@@ -26,12 +26,22 @@ pub fn position(bytes: &[u8], offset: usize) -> Position {
         .iter()
         .rposition(|b| *b == b'\n')
         .map_or(0, |i| i + 1);
-    let line = before.iter().filter(|b| **b == b'\n').count() + 1;
+    let line = line_number(bytes, offset);
     let column = String::from_utf8_lossy(&before[line_start..])
         .chars()
         .count()
         + 1;
     Position { line, column }
+}
+
+/// The line of a byte offset, from 1; past the end gives the last.
+#[must_use]
+pub fn line_number(bytes: &[u8], offset: usize) -> usize {
+    bytes[..offset.min(bytes.len())]
+        .iter()
+        .filter(|b| **b == b'\n')
+        .count()
+        + 1
 }
 
 /// The bytes of the line that holds an offset, without its end.

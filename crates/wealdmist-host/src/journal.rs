@@ -277,7 +277,12 @@ fn sync_folder(path: &Path) -> io::Result<()> {
 /// When the folder or file cannot be written.
 pub fn write_atomic(path: &Path, bytes: &[u8]) -> io::Result<()> {
     let target = path.canonicalize().unwrap_or_else(|_| path.to_owned());
-    let folder = target.parent().unwrap_or(Path::new("/"));
+    let parent = target.parent().unwrap_or(Path::new("/"));
+    let folder = if parent.as_os_str().is_empty() {
+        Path::new(".")
+    } else {
+        parent
+    };
     fs::create_dir_all(folder)?;
     let mut file = tempfile::Builder::new()
         .prefix(".wealdmist-")

@@ -160,8 +160,8 @@ fn the_specimen_leads_to_the_place_where_a_color_is_set() {
     press(&s, &["Right"]);
     see(&s, "prompt, branch › prompt.branch = magenta");
     press(&s, &["Enter"]);
-    let screen = see(&s, "lightness ruler");
-    assert!(screen.contains("magenta  #d185b5"), "{screen}");
+    see(&s, "lightness ruler");
+    let screen = see(&s, "magenta  #d185b5");
     // A click on a spot does the same as hopping there.
     let row = screen.lines().position(|l| l.contains("error:")).unwrap() + 1;
     let line = screen.lines().nth(row - 1).unwrap();
@@ -291,4 +291,31 @@ fn a_signal_gives_the_terminal_back_and_takes_the_trial_colors_off() {
     ] {
         assert!(sent.contains(back), "{back:?} was not sent");
     }
+}
+
+#[test]
+fn a_terminal_that_goes_away_ends_the_program_and_keeps_the_draft() {
+    if !have(&["tmux"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    open(&s, 100, 30, "");
+    press(&s, &["2", "#"]);
+    see(&s, "foreground is:");
+    let back = ["BSpace"; 7];
+    press(&s, &back);
+    press(&s, &["a1b2c3", "Enter"]);
+    see(&s, "foreground  #a1b2c3");
+    let pid = s.tmux(&["list-panes", "-F", "#{pane_pid}"]);
+    let children = std::fs::read_to_string(format!("/proc/{pid}/task/{pid}/children")).unwrap();
+    let program = format!("/proc/{}", children.trim());
+    assert!(std::path::Path::new(&program).exists());
+    s.tmux(&["kill-server"]);
+    wait_for("the program's end", || {
+        (!std::path::Path::new(&program).exists()).then_some(())
+    });
+    assert!(
+        s.read(".config/wealdmist/setup.toml")
+            .contains("foreground = \"#a1b2c3\"")
+    );
 }

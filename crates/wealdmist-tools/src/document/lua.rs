@@ -10,6 +10,9 @@ use full_moon::ast::{
 use full_moon::tokenizer::{TokenReference, TokenType};
 use full_moon::visitors::Visitor;
 
+/// The largest Lua file that is parsed, in bytes; a hand-written one has a few thousand lines.
+const MAX_BYTES: usize = 512 << 10;
+
 /// A value in the source.
 #[derive(Debug, Clone, PartialEq)]
 pub enum Value {
@@ -79,6 +82,10 @@ pub struct Problem {
 /// # Errors
 /// When the file is not UTF-8 or not Lua.
 pub fn events(bytes: &[u8]) -> Result<Vec<Event>, Problem> {
+    if bytes.len() > MAX_BYTES {
+        let message = format!("the file has {} KiB, too much to parse", bytes.len() >> 10);
+        return Err(Problem { at: 0, message });
+    }
     let text = std::str::from_utf8(bytes).map_err(|e| Problem {
         at: e.valid_up_to(),
         message: "the file is not UTF-8".into(),

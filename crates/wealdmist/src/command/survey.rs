@@ -4,6 +4,7 @@ use std::io::Write;
 
 use serde_json::json;
 use wealdmist_core::ledger::State;
+use wealdmist_core::text::visible;
 use wealdmist_host::Survey;
 use wealdmist_tools::adapter;
 
@@ -51,7 +52,12 @@ pub fn print(survey: &Survey, all: bool) -> Outcome {
         for problem in &report.problems {
             let at = problem.at.map_or(String::new(), |p| format!(":{p}"));
             let path = shown(&survey.home, &problem.path);
-            writeln!(out, "  ! {path}{at} {}; {}", problem.message, problem.help)?;
+            writeln!(
+                out,
+                "  ! {path}{at} {}; {}",
+                visible(problem.message.as_bytes()),
+                problem.help
+            )?;
         }
     }
     let ledger = survey.ledger();

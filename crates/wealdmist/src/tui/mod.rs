@@ -7,6 +7,7 @@ mod keys;
 mod terminal;
 mod view;
 
+use std::io::{self, Write};
 use std::sync::mpsc::{Receiver, Sender, channel};
 use std::time::Duration;
 
@@ -20,7 +21,7 @@ use crate::failure::Failure;
 
 use app::{App, Effect, Message};
 use instrument::Instrument;
-use terminal::Screen;
+use terminal::{Input, Screen};
 use view::Hits;
 
 pub use terminal::take_colors_back_on_signals;
@@ -39,15 +40,25 @@ pub fn open(survey: Survey, place: &Place) -> Outcome {
     let mut app = App::new(survey, place.icons, size);
     let mut screen = Screen::enter()?;
     let ended = run(&mut app, &mut screen, &instrument);
+    // However it ended, the draft is kept: also when the terminal has gone away.
+    let kept = if app.is_changed() {
+        app.survey.save().map(|()| true)
+    } else {
+        Ok(false)
+    };
     screen.leave()?;
     ended?;
-    if app.is_changed() {
-        app.survey.save()?;
-        println!("The draft is saved in {}.", app.survey.doc.path().display());
+    if kept? {
+        let _ = writeln!(
+            io::stdout(),
+            "The draft is saved in {}.",
+            app.survey.doc.path().display()
+        );
     }
     let open = app.plan.change_count();
     if open > 0 {
-        println!(
+        let _ = writeln!(
+            io::stdout(),
             "{open} changes are not applied: `wealdmist plan` shows them, `wealdmist apply` carries them out."
         );
     }
@@ -93,7 +104,10 @@ fn run(app: &mut App, screen: &mut Screen, instrument: &Instrument) -> Result<()
     }
     loop {
         let mut changed = false;
-        if event::poll(Duration::from_millis(IDLE))? {
+        if screen.wait(Duration::from_millis(IDLE))? == Input::Gone {
+            return Ok(());
+        }
+        if event::poll(Duration::ZERO)? {
             // Everything that has already arrived is taken in before drawing once.
             loop {
                 if let Some(message) = message_of(event::read()?, &hits) {

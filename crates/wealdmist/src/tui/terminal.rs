@@ -16,10 +16,41 @@ use crossterm::terminal::{
 use ratatui::backend::CrosstermBackend;
 use ratatui::{Frame, Terminal};
 use signal_hook::consts::{SIGHUP, SIGINT, SIGTERM};
+use std::time::Duration;
+
+use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use wealdmist_core::color::reset_all;
 
 /// Whether the terminal wears colors of a trial that have to be taken back.
 static WORN: AtomicBool = AtomicBool::new(false);
+
+/// How long the interface may take to end by itself after a signal.
+const GRACE: Duration = Duration::from_millis(500);
+
+/// What waiting came to.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Input {
+    /// There may be something to read.
+    Maybe,
+    /// The terminal is gone.
+    Gone,
+}
+
+/// Lets the interface end by itself after a signal, and ends it where it cannot, for example
+/// because it waits for a terminal that has gone away.
+fn end_on_signals(told: &Arc<AtomicBool>) -> io::Result<()> {
+    let mut signals = signal_hook::iterator::Signals::new([SIGTERM, SIGHUP, SIGINT])?;
+    let told = Arc::clone(told);
+    std::thread::spawn(move || {
+        if let Some(signal) = signals.forever().next() {
+            told.store(true, Ordering::Relaxed);
+            std::thread::sleep(GRACE);
+            restore();
+            std::process::exit(128 + signal);
+        }
+    });
+    Ok(())
+}
 
 /// The screen while the interface has it.
 pub struct Screen {
@@ -33,9 +64,7 @@ impl Screen {
     /// undone by the guard.
     pub fn enter() -> io::Result<Self> {
         let told_to_end = Arc::new(AtomicBool::new(false));
-        for signal in [SIGTERM, SIGHUP, SIGINT] {
-            signal_hook::flag::register(signal, Arc::clone(&told_to_end))?;
-        }
+        end_on_signals(&told_to_end)?;
         let previous = std::panic::take_hook();
         std::panic::set_hook(Box::new(move |info| {
             restore();
@@ -76,6 +105,24 @@ impl Screen {
     /// Whether a signal asked the program to end.
     pub fn was_told_to_end(&self) -> bool {
         self.told_to_end.load(Ordering::Relaxed)
+    }
+
+    /// Waits for input.
+    pub fn wait(&self, limit: Duration) -> io::Result<Input> {
+        let stdin = io::stdin();
+        let wait = Timespec {
+            tv_sec: 0,
+            tv_nsec: limit.as_nanos().min(999_999_999) as i64,
+        };
+        let mut fds = [PollFd::new(&stdin, PollFlags::IN)];
+        match poll(&mut fds, Some(&wait)) {
+            // Reading a terminal that has gone away would wait forever.
+            Ok(_) if fds[0].revents().intersects(PollFlags::HUP | PollFlags::ERR) => {
+                Ok(Input::Gone)
+            }
+            Ok(_) | Err(rustix::io::Errno::INTR) => Ok(Input::Maybe),
+            Err(error) => Err(error.into()),
+        }
     }
 
     /// Gives the screen back.

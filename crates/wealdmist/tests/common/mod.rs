@@ -1,6 +1,6 @@
 //! A scratch home, the program under test, and the real programs it works on.
 
-#![allow(dead_code)]
+#![allow(dead_code, clippy::print_stderr)]
 
 use std::fs::{self, OpenOptions};
 use std::io::Write;

@@ -1,0 +1,201 @@
+//! Whole-process times, each beside what it is compared with, in one run: start to the first
+//! complete frame, a key press to the changed frame, and a survey.
+//!
+//! `cargo bench -p wealdmist --bench start`; a pseudo-terminal of 160 by 47 cells.
+
+#![allow(clippy::unwrap_used, clippy::print_stdout)]
+
+use std::io::{Read, Write};
+use std::os::fd::OwnedFd;
+use std::path::Path;
+use std::process::{Child, Command, Stdio};
+use std::time::{Duration, Instant};
+
+use rustix::event::{PollFd, PollFlags, Timespec, poll};
+use rustix::pty::{OpenptFlags, grantpt, openpt, ptsname, unlockpt};
+use rustix::termios::{Winsize, tcsetwinsize};
+
+const RUNS: usize = 21;
+/// A frame counts as complete when nothing more has come for this long; it is not counted.
+const QUIET: Duration = Duration::from_millis(40);
+
+struct Terminal {
+    master: std::fs::File,
+    child: Child,
+    answered: bool,
+}
+
+impl Terminal {
+    fn start(command: &mut Command) -> (Self, Instant) {
+        let master = openpt(OpenptFlags::RDWR | OpenptFlags::NOCTTY).unwrap();
+        grantpt(&master).unwrap();
+        unlockpt(&master).unwrap();
+        let name = ptsname(&master, Vec::new()).unwrap().into_string().unwrap();
+        let size = Winsize {
+            ws_row: 47,
+            ws_col: 160,
+            ws_xpixel: 0,
+            ws_ypixel: 0,
+        };
+        tcsetwinsize(&master, size).unwrap();
+        let slave: OwnedFd = std::fs::OpenOptions::new()
+            .read(true)
+            .write(true)
+            .open(name)
+            .unwrap()
+            .into();
+        let copy = || Stdio::from(slave.try_clone().unwrap());
+        command.stdin(copy()).stdout(copy()).stderr(copy());
+        let begin = Instant::now();
+        let child = command.spawn().unwrap();
+        (
+            Self {
+                master: master.into(),
+                child,
+                answered: false,
+            },
+            begin,
+        )
+    }
+
+    /// Reads until nothing has come for a while; when the last came, and how much in all.
+    fn settle(&mut self) -> (Instant, usize) {
+        let (mut last, mut count) = (Instant::now(), 0);
+        let mut buffer = [0; 1 << 16];
+        let begin = Instant::now();
+        loop {
+            let wait = Timespec {
+                tv_sec: 0,
+                tv_nsec: QUIET.as_nanos() as i64,
+            };
+            let fd = self.master.try_clone().unwrap();
+            let mut fds = [PollFd::new(&fd, PollFlags::IN)];
+            let ready = poll(&mut fds, Some(&wait)).unwrap();
+            if ready == 0 && count > 0 || begin.elapsed() > Duration::from_secs(5) {
+                return (last, count);
+            }
+            if ready > 0 {
+                let Ok(n) = self.master.read(&mut buffer) else {
+                    return (last, count);
+                };
+                last = Instant::now();
+                count += n;
+                // A terminal answers what a program asks of it at its start.
+                if !self.answered && buffer[..n].windows(3).any(|w| w == b"\x1b[c") {
+                    self.answered = true;
+                    self.master.write_all(b"\x1b[?62;c").unwrap();
+                }
+            }
+        }
+    }
+}
+
+impl Drop for Terminal {
+    fn drop(&mut self) {
+        let _ = self.child.kill();
+        let _ = self.child.wait();
+    }
+}
+
+fn median(mut times: Vec<Duration>) -> (Duration, Duration, Duration) {
+    times.sort();
+    (times[0], times[times.len() / 2], times[times.len() - 1])
+}
+
+fn row(what: &str, times: Vec<Duration>) {
+    let (least, middle, most) = median(times);
+    let ms = |d: Duration| d.as_secs_f64() * 1e3;
+    println!(
+        "{what:<44} {:8.2} {:8.2} {:8.2}",
+        ms(least),
+        ms(middle),
+        ms(most)
+    );
+}
+
+fn environment(command: &mut Command, home: &Path) {
+    command
+        .env("HOME", home)
+        .env("TERM", "xterm-256color")
+        .env("COLORTERM", "truecolor")
+        .env("LANG", "C.UTF-8")
+        .env_remove("NO_COLOR");
+}
+
+fn starts(home: &Path, program: &str, arguments: &[&str]) -> Vec<Duration> {
+    let one = || {
+        let mut command = Command::new(program);
+        command.args(arguments);
+        environment(&mut command, home);
+        let (mut terminal, begin) = Terminal::start(&mut command);
+        let (last, _) = terminal.settle();
+        last - begin
+    };
+    one();
+    (0..RUNS).map(|_| one()).collect()
+}
+
+fn keys(home: &Path, program: &str) -> Vec<Duration> {
+    let mut command = Command::new(program);
+    environment(&mut command, home);
+    let (mut terminal, _) = Terminal::start(&mut command);
+    terminal.settle();
+    let mut times = Vec::new();
+    // Through every bench, editing a color on the way.
+    let script: Vec<&[u8]> = [b"2".as_slice()]
+        .into_iter()
+        .chain(std::iter::repeat_n(b"\x1b[C".as_slice(), 20))
+        .chain([b"h".as_slice()])
+        .chain(std::iter::repeat_n(b"\x1b[C".as_slice(), 20))
+        .chain([
+            b"3".as_slice(),
+            b"\x1b[B",
+            b"m",
+            b"4",
+            b"\x1b[B",
+            b"5",
+            b"\x1b[B",
+            b"1",
+            b"\x1b[B",
+            b"\t",
+            b"\x1b[B",
+            b"\x1b[B",
+        ])
+        .collect();
+    for key in script {
+        let begin = Instant::now();
+        terminal.master.write_all(key).unwrap();
+        let (last, _) = terminal.settle();
+        times.push(last.saturating_duration_since(begin));
+    }
+    times
+}
+
+fn main() {
+    let program = env!("CARGO_BIN_EXE_wealdmist");
+    let folder = tempfile::tempdir().unwrap();
+    let home = folder.path().join("home");
+    wealdmist_host::make_demo(&home).unwrap();
+    println!(
+        "{:<44} {:>8} {:>8} {:>8}",
+        "milliseconds", "least", "median", "most"
+    );
+    row(
+        "start to first frame, sample home",
+        starts(&home, program, &[]),
+    );
+    let editor = Command::new("nvim").arg("--version").output().is_ok();
+    if editor {
+        row(
+            "start to first frame, nvim --clean",
+            starts(&home, "nvim", &["--clean"]),
+        );
+    } else {
+        println!("nvim is not installed: nothing to compare with");
+    }
+    let mut times = keys(&home, program);
+    times.sort();
+    let p99 = times[times.len() * 99 / 100];
+    row("key press to changed frame", times);
+    println!("  99th percentile {:.2} ms", p99.as_secs_f64() * 1e3);
+}

@@ -1,0 +1,302 @@
+//! The command line on scratch homes: reports, exit codes, and bad input of every kind.
+
+#![allow(clippy::unwrap_used)]
+
+mod common;
+
+use std::fs;
+use std::os::unix::fs::symlink;
+
+use common::{Scratch, have, picture};
+
+#[test]
+fn the_tour_runs_the_whole_job_and_restores_every_byte() {
+    let s = Scratch::new();
+    let said = s.said(&["demo", "--tour"], &[0]);
+    for step in [
+        "6 of ",
+        "palette = \"dusk\"",
+        "warning contrast",
+        "--- ",
+        "Applied: all files or none",
+        "a second plan has 0 changes",
+        "specimen.svg",
+        "undo restored every byte of",
+    ] {
+        assert!(said.contains(step), "'{step}' is not in the tour");
+    }
+}
+
+#[test]
+fn check_prints_places_editors_can_jump_to_and_exit_codes_scripts_can_use() {
+    let s = Scratch::demo();
+    let said = s.said(&["check"], &[1]);
+    let place = format!(
+        "{}/.config/tmux/tmux.conf:12:37: warning drift",
+        s.home().canonicalize().unwrap().display()
+    );
+    assert!(said.contains(&place), "{said}");
+    assert!(
+        said.contains("coverage: U+F64F") && said.contains("depth: colors are cut to 256"),
+        "{said}"
+    );
+    s.said(&["check", "--fail-on", "never"], &[0]);
+    s.said(&["check", "--fail-on", "sometimes"], &[2]);
+    let json: serde_json::Value =
+        serde_json::from_str(&s.said(&["check", "--json"], &[1])).unwrap();
+    let findings = json["findings"].as_array().unwrap();
+    assert!(
+        findings
+            .iter()
+            .any(|f| f["kind"] == "contrast" && f["line"] == 11 && f["column"] == 42)
+    );
+    let json: serde_json::Value =
+        serde_json::from_str(&s.said(&["survey", "--json"], &[1])).unwrap();
+    assert_eq!(json["drift"], 7);
+    let said = s.said(&["contrast", "#777777", "#ffffff"], &[1]);
+    assert!(
+        said.contains("4.48:1") && said.contains("text (4.5:1) no"),
+        "{said}"
+    );
+}
+
+#[test]
+fn commands_that_cannot_be_carried_out_say_what_to_do() {
+    let s = Scratch::demo();
+    assert!(s.said(&["undo"], &[3]).contains("nothing to undo"));
+    assert!(
+        s.said(&["set", "coment", "#112233"], &[3])
+            .contains("did you mean 'comment'")
+    );
+    assert!(
+        s.said(&["set", "comment", "#11223"], &[3])
+            .contains("#rrggbb")
+    );
+    assert!(
+        s.said(&["set", "font.size", "big"], &[3])
+            .contains("not a number")
+    );
+    assert!(
+        s.said(&["adopt", "comment", "vi"], &[3])
+            .contains("kitty, tmux, nvim, bash")
+    );
+    assert!(
+        s.said(&["--home", "/nonexistent", "survey"], &[3])
+            .contains("--home")
+    );
+    assert!(
+        s.said(&["--setup", "nosuch.toml", "survey"], &[3])
+            .contains("does not exist")
+    );
+    assert!(
+        s.said(&["plan", "--skip", "99.1"], &[3])
+            .contains("no hunk 99.1")
+    );
+    assert!(s.said(&["trial"], &[3]).contains("terminal"));
+    s.said(&["nosuch"], &[2]);
+    s.said(&["init"], &[0]);
+    assert!(s.said(&["init"], &[3]).contains("exists already"));
+    let setup = ".config/wealdmist/setup.toml";
+    s.write(setup, &s.read(setup).replace("#d7d6cc", "#d7d6c"));
+    let said = s.said(&["plan"], &[3]);
+    assert!(
+        said.contains("setup.toml:9") && said.contains("write \"#rrggbb\""),
+        "{said}"
+    );
+}
+
+#[test]
+fn adopt_align_and_exceptions_do_what_they_say() {
+    let s = Scratch::demo();
+    s.said(&["adopt", "border.active", "tmux"], &[0]);
+    let plan = s.said(&["plan"], &[1]);
+    assert!(
+        plan.contains("-active_border_color   #74c5c1\n+active_border_color   #528b8e"),
+        "{plan}"
+    );
+    assert!(!plan.contains("-set -g pane-active-border-style"), "{plan}");
+    s.said(
+        &[
+            "except",
+            "border.active",
+            "kitty",
+            "--reason",
+            "brighter there",
+        ],
+        &[0],
+    );
+    assert!(
+        !s.said(&["plan"], &[1])
+            .contains("active_border_color   #528b8e")
+    );
+    s.said(&["except", "border.active", "kitty", "--remove"], &[0]);
+    assert!(
+        s.said(&["plan"], &[1])
+            .contains("active_border_color   #528b8e")
+    );
+    // Left out of one apply, still there for the next.
+    let said = s.said(&["apply", "--no-reload", "--skip", "1.1"], &[0]);
+    assert!(said.contains("applied as number 1"), "{said}");
+    assert!(s.read(".config/kitty/kitty.conf").contains("#74c5c1"));
+    s.said(&["apply", "--no-reload"], &[0]);
+    assert!(s.said(&["plan"], &[0]).contains("0 changes"));
+    assert!(s.said(&["history"], &[0]).contains("   2  "));
+    // Undo of the first, older one keeps the second.
+    s.said(&["undo", "1", "--no-reload"], &[0]);
+    assert!(
+        s.read(".config/kitty/kitty.conf")
+            .contains("active_border_color   #528b8e")
+    );
+    assert!(
+        s.said(&["undo", "1", "--no-reload"], &[3])
+            .contains("no apply number 1")
+    );
+}
+
+#[test]
+fn a_bundle_is_an_ordinary_archive_without_anything_of_the_machine() {
+    if !have(&["tar"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    s.said(&["init"], &[0]);
+    s.said(&["pack", "-o", "look.tar"], &[0]);
+    let list = s.command("tar").args(["-tf", "look.tar"]).output().unwrap();
+    let list = String::from_utf8(list.stdout).unwrap();
+    assert_eq!(
+        list,
+        "setup.toml\npalette.tokens.json\nspecimen.svg\ngenerated/nvim/wealdmist.lua\ngenerated/bash/prompt.bash\n"
+    );
+    let bytes = fs::read(s.home().join("look.tar")).unwrap();
+    let text = String::from_utf8_lossy(&bytes);
+    for private in [
+        "demo-not-a-secret",
+        &*s.home().display().to_string(),
+        "GAUGE_TOKEN",
+    ] {
+        assert!(!text.contains(private), "{private}");
+    }
+    s.said(&["pack", "-o", "again.tar"], &[0]);
+    assert_eq!(
+        bytes,
+        fs::read(s.home().join("again.tar")).unwrap(),
+        "the same setup, the same archive"
+    );
+    assert!(s.said(&["draw", "-o", "x.png"], &[3]).contains(".svg"));
+    s.said(&["draw", "-o", "x.svg"], &[0]);
+    assert!(s.read("x.svg").starts_with("<svg"));
+}
+
+#[test]
+fn help_manual_and_completions_are_there() {
+    let s = Scratch::new();
+    let help = s.said(&["--help"], &[0]);
+    assert!(
+        help.contains("Examples:") && help.contains("Exit codes"),
+        "{help}"
+    );
+    assert!(s.said(&["man"], &[0]).contains(".TH wealdmist 1"));
+    for shell in ["bash", "zsh", "fish"] {
+        assert!(
+            s.said(&["completions", shell], &[0]).contains("verify"),
+            "{shell}"
+        );
+    }
+}
+
+/// Every dotfile of the sample home is replaced by something bad; nothing panics, nothing is
+/// lost, and what is wrong is told with the file's name.
+#[test]
+fn bad_dotfiles_are_told_and_left_alone() {
+    let files = [
+        ".config/kitty/kitty.conf",
+        ".config/kitty/dusk.conf",
+        ".config/tmux/tmux.conf",
+        ".config/tmux/bar.conf",
+        ".config/nvim/init.lua",
+        ".config/nvim/colors/creek.lua",
+        ".bashrc",
+    ];
+    let bad: [(&str, Vec<u8>); 6] = [
+        (
+            "not UTF-8",
+            b"\xff\xfe\x00c\x00o\x00l\n\x80\x81 #\xc3".to_vec(),
+        ),
+        ("NUL bytes", b"color1 #\x00\x00\x00\nset -g \x00\n".to_vec()),
+        (
+            "half a quote",
+            b"set -g status-left \"#{?client_prefix,#[fg=\nvim.cmd(\"colo".to_vec(),
+        ),
+        ("braces", b"if-shell x {\n}}}}{{{{ #{#{#{".to_vec()),
+        ("one long line", vec![b'#'; 300 << 10]),
+        ("nothing", Vec::new()),
+    ];
+    for file in files {
+        for (what, bytes) in &bad {
+            let s = Scratch::demo();
+            let path = s.home().join(file);
+            fs::write(&path, bytes).unwrap();
+            s.said(&["check"], &[0, 1]);
+            let before = picture(&s.home());
+            s.said(&["apply", "--no-reload"], &[0]);
+            s.said(&["undo", "--no-reload"], &[0]);
+            assert_eq!(&fs::read(&path).unwrap(), bytes, "{file}: {what}");
+            for (path, bytes) in before {
+                assert_eq!(
+                    fs::read(&path).unwrap(),
+                    bytes,
+                    "{}: {what}",
+                    path.display()
+                );
+            }
+        }
+    }
+}
+
+#[test]
+fn odd_files_are_told_apart() {
+    let s = Scratch::demo();
+    let conf = s.home().join(".config/kitty/dusk.conf");
+    fs::remove_file(&conf).unwrap();
+    assert!(
+        s.said(&["survey"], &[1])
+            .contains("kitty.conf:2:1 the included file")
+    );
+    fs::create_dir(&conf).unwrap();
+    assert!(s.said(&["survey"], &[1]).contains("it is a folder"));
+    fs::remove_dir(&conf).unwrap();
+    symlink("dusk.conf", &conf).unwrap();
+    assert!(s.said(&["survey"], &[1]).contains("circle"));
+    fs::remove_file(&conf).unwrap();
+    symlink("nowhere", &conf).unwrap();
+    assert!(s.said(&["survey"], &[1]).contains("leads nowhere"));
+    fs::remove_file(&conf).unwrap();
+    fs::File::create(&conf).unwrap().set_len(50 << 20).unwrap();
+    assert!(s.said(&["survey"], &[1]).contains("50 MiB"));
+    fs::remove_file(&conf).unwrap();
+    s.write(
+        ".config/kitty/dusk.conf",
+        "include kitty.conf\ncolor1 #010101\n",
+    );
+    assert!(s.said(&["survey"], &[1]).contains("includes itself"));
+    // Escape sequences in a file never reach the terminal.
+    s.write(
+        ".config/kitty/dusk.conf",
+        "font_family \x1b]0;evil\x07\ncolor1 \x1b[31m\n",
+    );
+    for command in ["survey", "check", "plan"] {
+        assert!(!s.said(&[command], &[0, 1]).contains('\x1b'), "{command}");
+    }
+}
+
+#[test]
+fn a_setup_file_in_a_linked_folder_is_written_where_it_is() {
+    let s = Scratch::demo();
+    let real = s.home().join("dotfiles/wealdmist");
+    fs::create_dir_all(&real).unwrap();
+    symlink(&real, s.home().join(".config/wealdmist")).unwrap();
+    s.said(&["init"], &[0]);
+    s.said(&["apply", "--no-reload"], &[0]);
+    assert!(real.join("setup.toml").is_file() && real.join("prompt.bash").is_file());
+    assert!(s.home().join(".config/wealdmist").is_symlink());
+}
