@@ -21,6 +21,6 @@ pub use journal::{
     ApplyError, Conflict, FileChange, Journal, Kind, Record, RecordState, Recovery, Step,
     changes_of, write_atomic,
 };
-pub use live::{Answer, Outcome, reload, verify};
+pub use live::{Answer, Ask, Outcome, reload, verify};
 pub use survey::{Survey, SurveyError};
 pub use tty::{TtyError, query_colors};

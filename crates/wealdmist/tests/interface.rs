@@ -226,7 +226,8 @@ fn every_size_and_color_depth_is_drawn() {
         return;
     }
     for (width, height, more) in [
-        (80, 24, "TERM=xterm"),
+        (80, 24, "COLORTERM= TERM=xterm"),
+        (140, 40, "COLORTERM= TERM=xterm-256color"),
         (160, 47, "NO_COLOR=1"),
         (250, 70, ""),
         (81, 25, "LANG=C LC_ALL=C"),

@@ -409,23 +409,32 @@ fn names_from_outside_are_drawn_and_never_run() {
     assert!(ran.is_empty(), "something was run: {ran:?}");
 }
 
-/// A display of its own and a kitty on it, in a home.
-fn kitty(s: &Scratch) -> (Running, Running, String) {
-    let number = wait_for("a free display", || {
-        (90..190).find(|n| !Path::new(&format!("/tmp/.X11-unix/X{n}")).exists())
-    });
-    let display = format!(":{number}");
-    let screen = Command::new("Xvfb")
-        .args([&display, "-screen", "0", "500x300x24", "-nolisten", "tcp"])
+/// A display of its own.
+fn screen() -> (Running, String) {
+    // Tests run side by side: the server itself picks a number that is free.
+    let mut child = Command::new("Xvfb")
+        .args([
+            "-displayfd",
+            "1",
+            "-screen",
+            "0",
+            "500x300x24",
+            "-nolisten",
+            "tcp",
+        ])
+        .stdout(Stdio::piped())
         .stderr(Stdio::null())
         .spawn()
         .unwrap();
-    let screen = Running(screen);
-    wait_for("the display", || {
-        Path::new(&format!("/tmp/.X11-unix/X{number}"))
-            .exists()
-            .then_some(())
-    });
+    let mut number = String::new();
+    let output = child.stdout.take().unwrap();
+    std::io::BufRead::read_line(&mut std::io::BufReader::new(output), &mut number).unwrap();
+    (Running(child), format!(":{}", number.trim()))
+}
+
+/// A kitty on a display of its own, in a home.
+fn kitty(s: &Scratch) -> (Running, Running, String) {
+    let (screen, display) = screen();
     let kitty = s
         .command("kitty")
         .env("DISPLAY", &display)
@@ -570,4 +579,50 @@ fn a_kitty_of_another_home_gets_no_signal() {
     );
     let said = s.said(&["reload", "kitty"], &[0]);
     assert!(said.contains("shows what is written"), "{said}");
+}
+
+#[test]
+fn the_terminal_it_runs_in_is_asked_where_there_is_no_socket() {
+    if !have(&["kitty", "Xvfb"]) {
+        return;
+    }
+    let s = Scratch::new();
+    s.write(
+        ".config/kitty/kitty.conf",
+        "background #102030\ncolor1 #aa0000\n",
+    );
+    let out = s.home().join("said");
+    let script = format!(
+        "{program} verify kitty > {out}; {program} set red '#bb1111'; {program} apply >> {out}; printf '\\033]4;1;#000000\\033\\\\'; {program} verify kitty >> {out}; echo end >> {out}",
+        program = env!("CARGO_BIN_EXE_wealdmist"),
+        out = out.display()
+    );
+    let (_screen, display) = screen();
+    let kitty = s
+        .command("kitty")
+        .env("DISPLAY", &display)
+        .env("LIBGL_ALWAYS_SOFTWARE", "1")
+        .args(["sh", "-c", &script])
+        .stderr(Stdio::null())
+        .spawn()
+        .unwrap();
+    let _kitty = Running(kitty);
+    let said = wait_for("its answers", || {
+        let said = std::fs::read_to_string(&out).ok()?;
+        said.ends_with("end\n").then_some(said)
+    });
+    let answers: Vec<&str> = said
+        .lines()
+        .filter(|l| l.contains("this terminal"))
+        .collect();
+    assert_eq!(answers.len(), 3, "{said}");
+    assert!(
+        answers[0].contains("shows what is written (2 values asked)"),
+        "{said}"
+    );
+    assert!(answers[1].contains("shows what is written"), "{said}");
+    assert!(
+        answers[2].contains("color1 is #000000, written is #bb1111"),
+        "{said}"
+    );
 }

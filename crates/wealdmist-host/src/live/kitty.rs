@@ -13,19 +13,20 @@ use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_tools::Access;
 use wealdmist_tools::tools::{KITTY, kitty_candidates};
 
-use super::{Answer, Outcome, answer, compare};
+use super::{Answer, Ask, Outcome, answer, compare};
 use crate::process::Process;
 use crate::survey::Survey;
+use crate::tty::query_colors;
 
 /// How long a running kitty may take to read its file and answer.
 const PATIENCE: Duration = Duration::from_millis(1500);
 
-pub(super) fn run(survey: &Survey, report: &ToolReport, tell: bool) -> Vec<Answer> {
+pub(super) fn run(survey: &Survey, report: &ToolReport, tell: bool, ask: Ask) -> Vec<Answer> {
     let all = Process::all();
     let kitties = all
         .iter()
         .filter(|p| is_main(p, &all) && reads_our_file(p, survey, report));
-    kitties.map(|p| one(p, &all, report, tell)).collect()
+    kitties.map(|p| one(p, &all, report, tell, ask)).collect()
 }
 
 /// Whether this is a terminal itself: not a helper it started, and not a command of its own.
@@ -38,6 +39,41 @@ fn is_main(process: &Process, all: &[Process]) -> bool {
         .iter()
         .any(|p| p.pid == process.parent && p.executable == process.executable);
     process.is("kitty") && !command && !helper
+}
+
+/// The files named on its command line. Its own options end where the program it runs begins:
+/// a `-c` after that is the program's.
+fn named_files(arguments: &[String]) -> Vec<PathBuf> {
+    const WITH_VALUE: [&str; 14] = [
+        "-o",
+        "--override",
+        "-T",
+        "--title",
+        "--class",
+        "--name",
+        "-d",
+        "--directory",
+        "--working-directory",
+        "--session",
+        "--instance-group",
+        "--listen-on",
+        "--start-as",
+        "--watcher",
+    ];
+    let mut out = Vec::new();
+    let mut words = arguments.iter().skip(1);
+    while let Some(word) = words.next() {
+        if word == "--config" || word == "-c" {
+            out.extend(words.next().map(PathBuf::from));
+        } else if let Some(file) = word.strip_prefix("--config=") {
+            out.push(PathBuf::from(file));
+        } else if WITH_VALUE.contains(&word.as_str()) {
+            words.next();
+        } else if !word.starts_with('-') {
+            break;
+        }
+    }
+    out
 }
 
 /// Whether it was started with the file that was read.
@@ -53,15 +89,7 @@ fn reads_our_file(process: &Process, survey: &Survey, report: &ToolReport) -> bo
                     .is_ok_and(|c| o.canonicalize().is_ok_and(|o| o == c))
         })
     };
-    let arguments = &process.arguments;
-    let named: Vec<PathBuf> = arguments
-        .iter()
-        .enumerate()
-        .filter_map(|(i, a)| match a.as_str() {
-            "--config" | "-c" => arguments.get(i + 1).map(PathBuf::from),
-            a => a.strip_prefix("--config=").map(PathBuf::from),
-        })
-        .collect();
+    let named = named_files(&process.arguments);
     if !named.is_empty() {
         return named.iter().any(|p| is_ours(p));
     }
@@ -86,7 +114,7 @@ fn reads_our_file(process: &Process, survey: &Survey, report: &ToolReport) -> bo
     places.find(|p| p.exists()).is_some_and(|p| is_ours(&p))
 }
 
-fn one(process: &Process, all: &[Process], report: &ToolReport, tell: bool) -> Answer {
+fn one(process: &Process, all: &[Process], report: &ToolReport, tell: bool, ask: Ask) -> Answer {
     let who = format!("kitty {}", process.pid);
     if tell {
         // A bad line on reload opens an error window and breaks later reloads: never send one.
@@ -104,6 +132,13 @@ fn one(process: &Process, all: &[Process], report: &ToolReport, tell: bool) -> A
         }
     }
     let Some(socket) = socket_of(process, all) else {
+        if ask == Ask::OwnTerminalToo && is_around_us(process, all) {
+            return answer(
+                KITTY,
+                format!("{who}, this terminal"),
+                own_terminal(report, tell),
+            );
+        }
         let what = if tell {
             "told to read its file; it has no remote-control socket to ask, so look at a window of it"
         } else {
@@ -122,6 +157,50 @@ fn one(process: &Process, all: &[Process], report: &ToolReport, tell: bool) -> A
             return answer(KITTY, who, outcome);
         }
         std::thread::sleep(Duration::from_millis(25));
+    }
+}
+
+/// Whether this program runs in a window of that kitty: it is among our own ancestors, with no
+/// other terminal in between.
+fn is_around_us(process: &Process, all: &[Process]) -> bool {
+    let mut pid = std::process::id() as i32;
+    while let Some(own) = all.iter().find(|p| p.pid == pid) {
+        if own.pid == process.pid {
+            return true;
+        }
+        // A multiplexer answers for itself.
+        if own.is("tmux") {
+            return false;
+        }
+        pid = own.parent;
+    }
+    false
+}
+
+/// Asks the terminal we run in by color queries.
+fn own_terminal(report: &ToolReport, tell: bool) -> Outcome {
+    let until = Instant::now() + PATIENCE;
+    loop {
+        let shown = match query_colors(Duration::from_millis(500)) {
+            Ok(shown) => shown,
+            Err(why) => {
+                return Outcome::Told(format!("it would not say: {why}; look at the window"));
+            }
+        };
+        let written = shown.iter().filter_map(|(slot, shown)| {
+            let reading = report
+                .effective(&RoleId::from(*slot))
+                .filter(|r| !r.assumed)?;
+            let Value::Color(color) = reading.value else {
+                return None;
+            };
+            Some((reading.key.clone(), color.to_string(), shown.to_string()))
+        });
+        let outcome = compare(written);
+        if outcome.is_good() || !tell || Instant::now() > until {
+            return outcome;
+        }
+        std::thread::sleep(Duration::from_millis(50));
     }
 }
 
@@ -204,5 +283,24 @@ fn compared(report: &ToolReport, shown: &BTreeMap<String, String>) -> Outcome {
             Outcome::Differs(what)
         }
         other => other,
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn only_its_own_options_name_its_files() {
+        let named = |line: &str| {
+            let words: Vec<String> = line.split(' ').map(str::to_owned).collect();
+            named_files(&words)
+        };
+        assert_eq!(
+            named("kitty --config a -o x=1 -c b"),
+            [PathBuf::from("a"), "b".into()]
+        );
+        assert_eq!(named("kitty --title t sh -c ls"), Vec::<PathBuf>::new());
+        assert_eq!(named("kitty --config=NONE"), [PathBuf::from("NONE")]);
     }
 }

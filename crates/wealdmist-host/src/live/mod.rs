@@ -71,20 +71,30 @@ fn answer(tool: ToolId, who: impl Into<String>, outcome: Outcome) -> Answer {
     }
 }
 
+/// Who may be asked.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Ask {
+    /// Programs on their sockets, and the terminal we run in by color queries. Nothing else may
+    /// be reading that terminal meanwhile.
+    OwnTerminalToo,
+    /// Only programs on their sockets.
+    Sockets,
+}
+
 /// Tells every running program of this home to read its files again, then asks each. `only`
 /// limits it to some tools.
 #[must_use]
-pub fn reload(survey: &Survey, only: &[&str]) -> Vec<Answer> {
-    each(survey, only, true)
+pub fn reload(survey: &Survey, only: &[&str], ask: Ask) -> Vec<Answer> {
+    each(survey, only, true, ask)
 }
 
 /// Asks every running program of this home what it shows.
 #[must_use]
-pub fn verify(survey: &Survey, only: &[&str]) -> Vec<Answer> {
-    each(survey, only, false)
+pub fn verify(survey: &Survey, only: &[&str], ask: Ask) -> Vec<Answer> {
+    each(survey, only, false, ask)
 }
 
-fn each(survey: &Survey, only: &[&str], tell: bool) -> Vec<Answer> {
+fn each(survey: &Survey, only: &[&str], tell: bool, ask: Ask) -> Vec<Answer> {
     let mut out = Vec::new();
     for report in &survey.reports {
         let tool = report.tool;
@@ -92,7 +102,7 @@ fn each(survey: &Survey, only: &[&str], tell: bool) -> Vec<Answer> {
             continue;
         }
         let found = match tool {
-            KITTY => kitty::run(survey, report, tell),
+            KITTY => kitty::run(survey, report, tell, ask),
             TMUX => tmux::run(survey, report, tell),
             NVIM => nvim::run(survey, report, tell),
             BASH => bash::run(survey, report),

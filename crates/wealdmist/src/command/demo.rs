@@ -9,7 +9,7 @@ use wealdmist_core::finding::Kind;
 use wealdmist_core::pair::mend;
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::specimen::Specimen;
-use wealdmist_host::{Home, Journal, Survey, find_font, make_demo};
+use wealdmist_host::{Ask, Home, Journal, Survey, find_font, make_demo};
 
 use super::write::{carry_out, print_answers, print_plan};
 use super::{Outcome, bundle_parts, check, survey};
@@ -124,7 +124,7 @@ fn walk(mut s: Survey) -> Outcome {
     }
 
     step(&mut n, "Running programs of this home are told and asked")?;
-    print_answers(&wealdmist_host::reload(&s, &[]))?;
+    print_answers(&wealdmist_host::reload(&s, &[], Ask::OwnTerminalToo))?;
 
     step(&mut n, "What a bundle for sharing would hold")?;
     for part in bundle_parts(&s) {

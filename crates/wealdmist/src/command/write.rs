@@ -5,7 +5,7 @@ use std::io::Write;
 
 use serde_json::json;
 use wealdmist_core::plan::Plan;
-use wealdmist_host::{Answer, Home, Journal, Kind, Survey, changes_of};
+use wealdmist_host::{Answer, Ask, Home, Journal, Kind, Survey, changes_of};
 
 use super::{Outcome, out, print_json, shown};
 use crate::cli::Choice;
@@ -94,7 +94,7 @@ pub fn carry_out(survey: &Survey, plan: &Plan) -> Result<u64, Failure> {
 fn after(mut survey: Survey, tell: bool) -> Outcome {
     survey.refresh();
     if tell {
-        print_answers(&wealdmist_host::reload(&survey, &[]))?;
+        print_answers(&wealdmist_host::reload(&survey, &[], Ask::OwnTerminalToo))?;
     }
     Ok(0)
 }
@@ -159,13 +159,13 @@ pub fn date(seconds: u64) -> String {
 }
 
 pub fn reload(survey: &Survey, tools: &[&str]) -> Outcome {
-    let answers = wealdmist_host::reload(survey, tools);
+    let answers = wealdmist_host::reload(survey, tools, Ask::OwnTerminalToo);
     print_answers(&answers)?;
     Ok(code(&answers))
 }
 
 pub fn verify(survey: &Survey, tools: &[&str], as_json: bool) -> Outcome {
-    let answers = wealdmist_host::verify(survey, tools);
+    let answers = wealdmist_host::verify(survey, tools, Ask::OwnTerminalToo);
     if as_json {
         let rows: Vec<_> = answers
             .iter()

@@ -5,6 +5,8 @@ mod app;
 mod instrument;
 mod keys;
 mod terminal;
+#[cfg(test)]
+mod tests;
 mod view;
 
 use std::io::{self, Write};
@@ -13,7 +15,7 @@ use std::time::Duration;
 
 use crossterm::event::{self, Event, KeyEventKind};
 use wealdmist_core::color::Depth;
-use wealdmist_host::{Journal, Survey, changes_of, find_font};
+use wealdmist_host::{Ask, Journal, Survey, changes_of, find_font};
 
 use crate::cli::{Colors, Place};
 use crate::command::Outcome;
@@ -225,9 +227,9 @@ fn ask(app: &App, sender: Sender<Message>, tell: bool) {
     let survey = app.survey.clone();
     std::thread::spawn(move || {
         let answers = if tell {
-            wealdmist_host::reload(&survey, &[])
+            wealdmist_host::reload(&survey, &[], Ask::Sockets)
         } else {
-            wealdmist_host::verify(&survey, &[])
+            wealdmist_host::verify(&survey, &[], Ask::Sockets)
         };
         let _ = sender.send(Message::Answers(answers));
     });

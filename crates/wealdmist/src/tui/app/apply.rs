@@ -2,6 +2,7 @@
 
 use std::collections::BTreeSet;
 
+use wealdmist_core::color::reset_all;
 use wealdmist_core::plan::{Change, HunkId, Plan};
 use wealdmist_core::role::RoleId;
 use wealdmist_host::Answer;
@@ -94,7 +95,15 @@ impl App {
             return Vec::new();
         }
         self.busy = Some("applying");
-        vec![Effect::Apply(plan)]
+        let mut effects = Vec::new();
+        if self.trial {
+            // Colors set by escapes would hide what the terminal reads from its file.
+            self.trial = false;
+            self.apply.worn.clear();
+            effects.push(Effect::Wear(reset_all()));
+        }
+        effects.push(Effect::Apply(plan));
+        effects
     }
 
     pub(super) fn applied(&mut self, result: Result<u64, String>) {
