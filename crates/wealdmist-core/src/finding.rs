@@ -298,3 +298,150 @@ fn missing_font(
         break;
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::look::Look;
+    use crate::pair::pairs;
+    use crate::reading::{Drawn, FileProblem, GlyphUse, Paint, Reading, Value};
+    use crate::role::Usage;
+    use crate::setup::SetupDoc;
+    use std::path::Path;
+
+    fn place(line: usize) -> Place {
+        let at = Position { line, column: 1 };
+        Place {
+            path: Path::new("/f").into(),
+            span: 0..1,
+            at,
+        }
+    }
+
+    fn reading(role: &'static str, value: Value, line: usize) -> Reading {
+        Reading {
+            role: RoleId::known(role),
+            key: format!("key-{role}"),
+            value,
+            place: place(line),
+            chain: Vec::new(),
+            effective: true,
+            editable: true,
+            assumed: false,
+        }
+    }
+
+    /// One tool with one problem of each kind, line by line.
+    fn report() -> ToolReport {
+        let color = |v| Value::Color(crate::Rgb::from_u32(v));
+        let mut report = ToolReport::new(ToolId("tool"));
+        report.readings = vec![
+            reading("border.active", color(0x12_3456), 2),
+            reading("depth", Value::Text("256 colors".into()), 3),
+            reading("bar.text", color(0x33_3333), 4),
+            reading("font.family", Value::Text("Reedbed".into()), 6),
+        ];
+        report.drawn.push(Drawn {
+            what: "the bar".into(),
+            text: Paint {
+                role: RoleId::known("bar.text"),
+                reading: Some(2),
+            },
+            ground: Paint {
+                role: RoleId::known("background"),
+                reading: None,
+            },
+            usage: Usage::Body,
+        });
+        for (character, line, in_comment) in [('\u{e725}', 5, false), ('\u{f500}', 7, true)] {
+            report.glyphs.push(GlyphUse {
+                character,
+                place: place(line),
+                in_comment,
+            });
+        }
+        report.problems.push(FileProblem {
+            path: "/f".into(),
+            at: Some(Position { line: 1, column: 1 }),
+            message: "half a quote".into(),
+            help: "close it".into(),
+            blocks_edits: true,
+        });
+        report
+    }
+
+    fn found(font: &FontState) -> Vec<Finding> {
+        let text = "[palettes.a]\nforeground='#dddddd'\nbackground='#101010'\n[roles]\n'border.active'='#654321'\n'bar.text'='#333333'\n[font]\nfamily='Reedbed'\n";
+        let setup = SetupDoc::parse("s", text.as_bytes())
+            .unwrap()
+            .setup()
+            .clone();
+        let look = Look::new(&setup);
+        let reports = [report()];
+        let ledger = Ledger::new(&setup, &look, &reports);
+        findings(&ledger, &pairs(&look, &reports), &reports, font)
+    }
+
+    #[test]
+    fn every_kind_has_its_place_and_a_mend() {
+        let bytes = crate::demo::fonts::without_icons();
+        let coverage = crate::font::coverage(&bytes, 0).unwrap();
+        let found = found(&FontState::Found(coverage));
+        let rows: Vec<_> = found
+            .iter()
+            .map(|f| (f.at.map_or(0, |p| p.line), f.kind))
+            .collect();
+        assert_eq!(
+            rows,
+            [
+                (1, Kind::Unreadable),
+                (2, Kind::Drift),
+                (3, Kind::Depth),
+                (4, Kind::Contrast),
+                (5, Kind::Coverage),
+            ]
+        );
+        assert!(found.iter().all(|f| f.mend.is_some()), "{found:?}");
+        assert_eq!(found[0].severity, Severity::Error);
+        assert!(
+            found[1].message.contains("#123456, the setup has #654321"),
+            "{}",
+            found[1].message
+        );
+        assert!(found[3].message.contains("1.5") && found[3].severity == Severity::Error);
+        assert!(
+            found[4]
+                .mend
+                .as_deref()
+                .is_some_and(|m| m.contains("U+21B3")),
+            "{found:?}"
+        );
+    }
+
+    #[test]
+    fn a_font_that_is_not_there_is_one_finding_with_the_nearest_name() {
+        let state = FontState::NotFound {
+            family: "Reedbed".into(),
+            nearest: Some("Reedbed Mono".into()),
+        };
+        let found = found(&state);
+        let font: Vec<_> = found.iter().filter(|f| f.kind == Kind::Coverage).collect();
+        assert_eq!(font.len(), 1);
+        assert_eq!(font[0].at.map(|p| p.line), Some(6));
+        assert!(
+            font[0]
+                .mend
+                .as_deref()
+                .is_some_and(|m| m.contains("'Reedbed Mono'"))
+        );
+    }
+
+    #[test]
+    fn without_a_font_nothing_is_said_of_glyphs() {
+        assert!(
+            found(&FontState::NotChosen)
+                .iter()
+                .all(|f| f.kind != Kind::Coverage)
+        );
+    }
+}

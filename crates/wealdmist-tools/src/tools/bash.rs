@@ -7,7 +7,7 @@ use std::path::{Path, PathBuf};
 use wealdmist_core::color::{Rgb, indexed, nearest_256};
 use wealdmist_core::ledger::OUR_THEME;
 use wealdmist_core::look::Look;
-use wealdmist_core::plan::{Change, FileEdit, Splice};
+use wealdmist_core::plan::{FileEdit, Splice};
 use wealdmist_core::prompt;
 use wealdmist_core::reading::{Drawn, Paint, SourceFile, ToolId, ToolReport, Value};
 use wealdmist_core::role::{RoleId, Slot, Usage};
@@ -15,7 +15,7 @@ use wealdmist_core::setup::{Setup, ShowUser};
 
 use super::shared::{self, Edits, Includer};
 use super::{Adapter, Facts, Wanted, own_folder};
-use crate::access::{Access, Loaded};
+use crate::access::Access;
 use crate::document::lines;
 use crate::document::sgr::{self, SgrColor};
 
@@ -271,11 +271,7 @@ impl Adapter for Bash {
             .is_some_and(|r| r.value == Value::Text(OUR_THEME.into()))
         {
             // Our prompt sets PS1 itself: what the file set before is of no account.
-            for reading in report
-                .readings
-                .iter_mut()
-                .filter(|r| r.key == "PS1" && r.role.as_str() != "theme")
-            {
+            for reading in report.readings.iter_mut().filter(|r| r.key == "PS1") {
                 reading.effective = false;
             }
         } else {
@@ -320,17 +316,8 @@ impl Adapter for Bash {
             edits.add(&rc, splice);
         }
         let mut out = edits.finish(BASH, report);
-        let now = match access.read(&ours) {
-            Loaded::File { target, bytes } => Some((target, bytes)),
-            _ => None,
-        };
-        out.push(FileEdit {
-            tool: BASH,
-            target: now.as_ref().map_or_else(|| ours.clone(), |n| n.0.clone()),
-            path: ours,
-            before: now.map(|n| n.1),
-            change: Change::Whole(generate(wanted.setup, wanted.look, &word).into_bytes()),
-        });
+        let text = generate(wanted.setup, wanted.look, &word);
+        out.push(shared::own_file(BASH, ours, access, text));
         out
     }
 }

@@ -214,6 +214,21 @@ impl Edits {
     }
 }
 
+/// The edit that writes a file of our own anew.
+pub fn own_file(tool: ToolId, path: PathBuf, access: &dyn Access, text: String) -> FileEdit {
+    let now = match access.read(&path) {
+        Loaded::File { target, bytes } => Some((target, bytes)),
+        _ => None,
+    };
+    FileEdit {
+        tool,
+        target: now.as_ref().map_or_else(|| path.clone(), |n| n.0.clone()),
+        path,
+        before: now.map(|n| n.1),
+        change: Change::Whole(text.into_bytes()),
+    }
+}
+
 /// A splice that adds a whole line at the end of a file.
 pub fn append_line(bytes: &[u8], line: &str, why: String) -> Splice {
     let end = text::line_end(bytes);

@@ -3,24 +3,29 @@
 //! Colors stand inside style strings and formats; they are read there and replaced there, byte
 //! by byte, so conditions, padding and the person's own formats stay.
 
+mod options;
+mod style;
+
 use std::collections::BTreeMap;
 use std::ops::Range;
 use std::path::{Path, PathBuf};
 
-use wealdmist_core::color::{Rgb, indexed};
 use wealdmist_core::plan::FileEdit;
-#[cfg(test)]
-use wealdmist_core::plan::Splice;
 use wealdmist_core::reading::{
     Drawn, FileProblem, Paint, Place, SourceFile, ToolId, ToolReport, Value,
 };
-use wealdmist_core::role::{RoleId, Slot, Usage, lookup};
+use wealdmist_core::role::{RoleId, Usage, lookup};
 use wealdmist_core::text;
 
 use super::shared::{self, Edits, Includer};
 use super::{Adapter, Facts, Wanted};
 use crate::access::Access;
 use crate::document::commands::{self, Command, Word};
+
+use options::SetCommand;
+use style::{Style, color, styles};
+
+pub use options::{StatedOption, stated_options, stated_values};
 
 /// The tool's id.
 pub const TMUX: ToolId = ToolId("tmux");
@@ -102,17 +107,6 @@ const SINGLE: &[(&str, &str)] = &[
     ("cursor-colour", "cursor"),
 ];
 
-/// An option a file sets: how to put it back to the program's own default before reading again.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
-pub struct StatedOption {
-    /// The flags of its scope, such as `-g` or `-s`.
-    pub scope: String,
-    /// Its name, without an array index.
-    pub name: String,
-    /// Whether a file appends to it, so that reading twice would add twice.
-    pub appended: bool,
-}
-
 /// The files the program reads, in the order it reads them; all that exist count.
 fn candidates(access: &dyn Access) -> Vec<PathBuf> {
     let mut out = vec![
@@ -124,339 +118,6 @@ fn candidates(access: &dyn Access) -> Vec<PathBuf> {
         out.push(usual);
     }
     out
-}
-
-/// Every option the files set, for undoing what reading a file again would do twice.
-#[must_use]
-pub fn stated_options(report: &ToolReport) -> Vec<StatedOption> {
-    let mut out: BTreeMap<(String, String), bool> = BTreeMap::new();
-    for file in &report.files {
-        let Ok(commands) = commands::parse(&file.bytes) else {
-            continue;
-        };
-        each_command(&commands, &mut |command| {
-            if let Some(set) = SetCommand::read(command) {
-                let name = set.option.lossy();
-                let name = name.split('[').next().unwrap_or_default().to_owned();
-                *out.entry((set.scope().to_owned(), name)).or_default() |= set.append;
-            }
-        });
-    }
-    out.into_iter()
-        .map(|((scope, name), appended)| StatedOption {
-            scope,
-            name,
-            appended,
-        })
-        .collect()
-}
-
-/// The styles and formats the files come to: option, whether it is a window option, and the value
-/// a running server must show for it.
-#[must_use]
-pub fn stated_values(report: &ToolReport) -> Vec<(String, bool, String)> {
-    let mut out: BTreeMap<String, String> = BTreeMap::new();
-    for file in &report.files {
-        let Ok(commands) = commands::parse(&file.bytes) else {
-            continue;
-        };
-        each_command(&commands, &mut |command| {
-            let Some(set) = SetCommand::read(command) else {
-                return;
-            };
-            let option = set.option.lossy();
-            if set.unset {
-                out.remove(&option);
-            } else if STYLED.iter().any(|s| s.0 == option)
-                && let Some(value) = set.value
-            {
-                let value = value.lossy();
-                match out.get_mut(&option) {
-                    // Styles are joined by a comma, formats are not.
-                    Some(old) if set.append && option.ends_with("style") => {
-                        old.push(',');
-                        old.push_str(&value);
-                    }
-                    Some(old) if set.append => old.push_str(&value),
-                    _ => {
-                        out.insert(option, value);
-                    }
-                }
-            }
-        });
-    }
-    let window = |o: &str| {
-        o.starts_with("window-")
-            || o.starts_with("pane-")
-            || o.starts_with("mode-")
-            || o.starts_with("copy-")
-            || o.starts_with("popup")
-    };
-    out.into_iter()
-        .map(|(o, v)| (o.clone(), window(&o), v))
-        .collect()
-}
-
-fn each_command<'a>(commands: &'a [Command], visit: &mut dyn FnMut(&'a Command)) {
-    for command in commands {
-        visit(command);
-        for word in &command.words {
-            if let Some(block) = &word.block {
-                each_command(block, visit);
-            }
-        }
-    }
-}
-
-/// A `set-option` or `set-window-option` command.
-struct SetCommand<'a> {
-    window: bool,
-    server: bool,
-    global: bool,
-    append: bool,
-    unset: bool,
-    option: &'a Word,
-    value: Option<&'a Word>,
-}
-
-impl<'a> SetCommand<'a> {
-    fn read(command: &'a Command) -> Option<Self> {
-        let name = command.words[0].lossy();
-        let window = match name.as_str() {
-            "set" | "set-option" => false,
-            "setw" | "set-window-option" => true,
-            n if n.len() >= 5 && "set-option".starts_with(n) => false,
-            n if n.len() >= 5 && "set-window-option".starts_with(n) => true,
-            _ => return None,
-        };
-        let mut set = Self {
-            window,
-            server: false,
-            global: false,
-            append: false,
-            unset: false,
-            option: &command.words[0],
-            value: None,
-        };
-        let mut words = command.words[1..].iter().peekable();
-        while let Some(word) = words.next_if(|w| w.text.len() > 1 && w.text[0] == b'-') {
-            for flag in &word.text[1..] {
-                match flag {
-                    b'w' => set.window = true,
-                    b's' => set.server = true,
-                    b'g' => set.global = true,
-                    b'a' => set.append = true,
-                    b'u' | b'U' => set.unset = true,
-                    _ => {}
-                }
-            }
-            // The target of -t is a word of its own when the flag stands last.
-            if word.text.last() == Some(&b't') {
-                words.next();
-            }
-        }
-        set.option = words.next()?;
-        set.value = words.next();
-        Some(set)
-    }
-
-    const fn scope(&self) -> &'static str {
-        match (self.server, self.window, self.global) {
-            (true, ..) => "-s",
-            (_, true, true) => "-gw",
-            (_, true, false) => "-w",
-            (_, _, true) => "-g",
-            _ => "",
-        }
-    }
-}
-
-/// A color word.
-fn color(word: &str) -> Option<Value> {
-    let lower = word.to_ascii_lowercase();
-    if let Some(color) = Rgb::from_hex(&lower).filter(|_| lower.len() == 7) {
-        return Some(Value::Color(color));
-    }
-    let index = lower
-        .strip_prefix("colour")
-        .or_else(|| lower.strip_prefix("color"));
-    if let Some(index) = index.and_then(|i| i.parse::<u8>().ok()) {
-        return Some(match Slot::from_ansi(index) {
-            Some(slot) => Value::Slot(slot),
-            None => Value::Color(indexed(index)?),
-        });
-    }
-    if let Ok(code @ (90..=97)) = lower.parse::<u8>() {
-        return Slot::from_ansi(code - 90 + 8).map(Value::Slot);
-    }
-    const NAMES: [&str; 8] = [
-        "black", "red", "green", "yellow", "blue", "magenta", "cyan", "white",
-    ];
-    let plain = lower.strip_prefix("bright").unwrap_or(&lower);
-    if let Some(i) = NAMES.iter().position(|n| *n == plain) {
-        let bright = if plain.len() < lower.len() { 8 } else { 0 };
-        return Slot::from_ansi(i as u8 + bright).map(Value::Slot);
-    }
-    match lower.as_str() {
-        "default" | "terminal" => Some(Value::Default),
-        _ if !lower.is_empty() && lower.chars().all(|c| c.is_ascii_alphanumeric()) => {
-            Some(Value::Text(word.to_owned()))
-        }
-        _ => None,
-    }
-}
-
-/// One style inside an option's value: the whole of a style option, or one `#[…]` of a format.
-#[derive(Debug, Clone, PartialEq)]
-struct Style {
-    text: Option<(Value, Range<usize>)>,
-    ground: Option<(Value, Range<usize>)>,
-    /// Whether it is drawn only while the prefix is pressed.
-    prefix: bool,
-    /// Whether it goes back to the option's own style.
-    reset: bool,
-}
-
-/// The styles in an option's decoded value. Colors are found by their place in it.
-fn styles(value: &[u8], format: bool) -> Vec<Style> {
-    if !format {
-        return conditional_parts(value, 0..value.len())
-            .into_iter()
-            .map(|(range, prefix)| one_style(value, range, prefix))
-            .filter(|s| s.text.is_some() || s.ground.is_some())
-            .collect();
-    }
-    let mut out = Vec::new();
-    for (range, prefix) in conditional_parts(value, 0..value.len()) {
-        let mut at = range.start;
-        while at + 1 < range.end {
-            if &value[at..at + 2] == b"##" {
-                at += 2;
-                continue;
-            }
-            if &value[at..at + 2] == b"#[" {
-                let Some(len) = value[at..range.end].iter().position(|b| *b == b']') else {
-                    break;
-                };
-                out.push(one_style(value, at + 2..at + len, prefix));
-                at += len;
-            }
-            at += 1;
-        }
-    }
-    out
-}
-
-/// Splits a value at conditions on the prefix key: the parts with whether they are drawn while
-/// it is pressed. Other conditions are taken as a whole, both branches.
-fn conditional_parts(value: &[u8], range: Range<usize>) -> Vec<(Range<usize>, bool)> {
-    const OPEN: &[u8] = b"#{?client_prefix,";
-    let find = |from: usize| {
-        value[from..range.end]
-            .windows(OPEN.len())
-            .position(|w| w == OPEN)
-            .map(|i| from + i)
-    };
-    let mut out = Vec::new();
-    let mut at = range.start;
-    while let Some(open) = find(at) {
-        out.push((at..open, false));
-        let (mut i, mut depth, mut comma) = (open + OPEN.len(), 1, None);
-        while i < range.end {
-            match value[i] {
-                b'#' if value.get(i + 1) == Some(&b'{') => {
-                    depth += 1;
-                    i += 1;
-                }
-                // An escaped comma belongs to the text.
-                b'#' if matches!(value.get(i + 1), Some(b',' | b'}' | b'#')) => i += 1,
-                b'}' => {
-                    depth -= 1;
-                    if depth == 0 {
-                        break;
-                    }
-                }
-                b',' if depth == 1 && comma.is_none() => comma = Some(i),
-                _ => {}
-            }
-            i += 1;
-        }
-        let close = i.min(range.end);
-        let split = comma.unwrap_or(close);
-        out.push((open + OPEN.len()..split, true));
-        out.push(((split + 1).min(close)..close, false));
-        at = (close + 1).min(range.end);
-    }
-    out.push((at..range.end, false));
-    out.retain(|(r, _)| !r.is_empty());
-    out
-}
-
-fn one_style(value: &[u8], range: Range<usize>, prefix: bool) -> Style {
-    let mut style = Style {
-        text: None,
-        ground: None,
-        prefix,
-        reset: false,
-    };
-    let mut at = range.start;
-    while at < range.end {
-        // Separators: commas (also escaped ones) and blanks.
-        let b = value[at];
-        if matches!(b, b',' | b' ') || (b == b'#' && value.get(at + 1) == Some(&b',')) {
-            at += 1;
-            continue;
-        }
-        let is_end = |i: usize| {
-            i >= range.end
-                || matches!(value[i], b',' | b' ' | b']' | b'}')
-                || (value[i] == b'#' && matches!(value.get(i + 1), Some(b',' | b'}')))
-        };
-        let start = at;
-        // An indirection keeps its braces.
-        let mut depth = 0;
-        while at < range.end {
-            if value[at..range.end].starts_with(b"#{") {
-                depth += 1;
-                at += 2;
-                continue;
-            }
-            if depth > 0 {
-                if value[at] == b'}' {
-                    depth -= 1;
-                }
-                at += 1;
-                continue;
-            }
-            if is_end(at) {
-                break;
-            }
-            at += 1;
-        }
-        if at == start {
-            at += 1;
-            continue;
-        }
-        let token = String::from_utf8_lossy(&value[start..at]).into_owned();
-        let found = |word: &str| {
-            let range = at - word.len()..at;
-            let value = if word.starts_with("#{@") && word.ends_with('}') {
-                Some(Value::Text(word.to_owned()))
-            } else {
-                color(word)
-            };
-            value.map(|v| (v, range))
-        };
-        let lower = token.to_ascii_lowercase();
-        if lower.starts_with("fg=") {
-            style.text = found(&token[3..]);
-        } else if lower.starts_with("bg=") {
-            style.ground = found(&token[3..]);
-        } else if lower == "default" || lower == "none" {
-            style.reset |= lower == "default";
-        }
-    }
-    style
 }
 
 impl Adapter for Tmux {
@@ -945,19 +606,14 @@ impl Reader<'_> {
     }
 }
 
-/// A splice helper kept for tests of this module.
-#[cfg(test)]
-fn replaced(bytes: &[u8], splices: &[Splice]) -> String {
-    String::from_utf8_lossy(&wealdmist_core::plan::splice(bytes, splices)).into_owned()
-}
-
 #[cfg(test)]
 mod tests {
     use super::*;
     use crate::access::MemoryAccess;
     use proptest::prelude::*;
+    use wealdmist_core::Rgb;
     use wealdmist_core::look::Look;
-    use wealdmist_core::plan::Change;
+    use wealdmist_core::plan::{Change, splice};
     use wealdmist_core::setup::SetupDoc;
 
     fn access(conf: &str) -> MemoryAccess {
@@ -1109,7 +765,9 @@ mod tests {
             look: &look,
         };
         match Tmux.plan(&wanted, &report, &access).pop().map(|e| e.change) {
-            Some(Change::Splices(splices)) => replaced(conf.as_bytes(), &splices),
+            Some(Change::Splices(splices)) => {
+                String::from_utf8(splice(conf.as_bytes(), &splices)).unwrap()
+            }
             _ => conf.to_owned(),
         }
     }

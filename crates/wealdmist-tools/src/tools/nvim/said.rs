@@ -1,0 +1,256 @@
+//! What one file says: the theme it chooses, colors of groups, font, color depth. From Lua and
+//! from the editor's own command language.
+
+use std::ops::Range;
+use std::path::Path;
+
+use wealdmist_core::color::Rgb;
+use wealdmist_core::reading::Value;
+
+use crate::document::lines;
+use crate::document::lua::{self, Event, Value as Lua};
+
+/// What one file says, in order.
+#[derive(Debug, Clone)]
+pub(super) enum Said {
+    Scheme {
+        name: String,
+        span: Range<usize>,
+        at: usize,
+    },
+    Color {
+        group: String,
+        text: bool,
+        value: Value,
+        span: Range<usize>,
+        at: usize,
+    },
+    Font {
+        family: (String, Range<usize>),
+        size: Option<(f64, Range<usize>)>,
+        at: usize,
+    },
+    TrueColor {
+        on: bool,
+        span: Range<usize>,
+        at: usize,
+    },
+}
+
+impl Said {
+    pub(super) const fn at(&self) -> usize {
+        match self {
+            Self::Scheme { at, .. }
+            | Self::Color { at, .. }
+            | Self::Font { at, .. }
+            | Self::TrueColor { at, .. } => *at,
+        }
+    }
+}
+
+fn color(text: &str) -> Option<Value> {
+    if text.eq_ignore_ascii_case("none") {
+        return Some(Value::Default);
+    }
+    Rgb::from_hex(text)
+        .filter(|_| text.len() == 7)
+        .map(Value::Color)
+}
+
+/// Reads a Lua file.
+pub(super) fn said_in_lua(bytes: &[u8]) -> Result<Vec<Said>, lua::Problem> {
+    let mut out = Vec::new();
+    for event in lua::events(bytes)? {
+        match event {
+            Event::Call {
+                name,
+                arguments,
+                at,
+            } => lua_call(&name, &arguments, at, &mut out),
+            Event::Assign { name, value, at } => lua_assign(&name, &value, at, &mut out),
+        }
+    }
+    Ok(out)
+}
+
+fn lua_call(name: &str, arguments: &[Lua], at: usize, out: &mut Vec<Said>) {
+    match (name, arguments) {
+        (
+            "vim.cmd" | "vim.api.nvim_command" | "vim.api.nvim_exec" | "vim.api.nvim_exec2",
+            [Lua::Text { raw, span }, ..],
+        ) => {
+            vim_lines(raw.as_bytes(), span.start, at, out);
+        }
+        ("vim.cmd.colorscheme", [Lua::Text { raw, span }, ..]) => {
+            out.push(Said::Scheme {
+                name: raw.clone(),
+                span: span.clone(),
+                at,
+            });
+        }
+        // nvim_set_hl under whatever local name it has: a number, a group, a table of colors.
+        (
+            _,
+            [
+                Lua::Other { .. },
+                Lua::Text { raw: group, .. },
+                Lua::Table(fields),
+            ],
+        ) => {
+            for (key, value) in fields {
+                let text = match key.as_str() {
+                    "fg" | "foreground" => true,
+                    "bg" | "background" => false,
+                    _ => continue,
+                };
+                if let Lua::Text { raw, span } = value
+                    && let Some(value) = color(raw)
+                {
+                    out.push(Said::Color {
+                        group: group.clone(),
+                        text,
+                        value,
+                        span: span.clone(),
+                        at,
+                    });
+                }
+            }
+        }
+        _ => {}
+    }
+}
+
+fn lua_assign(name: &str, value: &Lua, at: usize, out: &mut Vec<Said>) {
+    let option = ["vim.o.", "vim.opt.", "vim.go."]
+        .iter()
+        .find_map(|p| name.strip_prefix(p));
+    match (option, value) {
+        (Some("guifont"), Lua::Text { raw, span }) => font(raw, span.start, at, out),
+        (Some("termguicolors"), Lua::Other { text, span }) if !span.is_empty() => {
+            out.push(Said::TrueColor {
+                on: text == "true",
+                span: span.clone(),
+                at,
+            });
+        }
+        _ => {}
+    }
+}
+
+/// A font as the graphical front ends take it: `Family:h12`, further fonts after a comma.
+fn font(raw: &str, start: usize, at: usize, out: &mut Vec<Said>) {
+    let first = raw.split(',').next().unwrap_or_default();
+    let family = first.split(':').next().unwrap_or_default();
+    if family.is_empty() {
+        return;
+    }
+    let mut offset = family.len();
+    let mut size = None;
+    for part in first[family.len()..].split(':').skip(1) {
+        offset += 1;
+        if let Some(digits) = part.strip_prefix('h')
+            && let Ok(n) = digits.parse::<f64>()
+        {
+            size = Some((n, start + offset + 1..start + offset + part.len()));
+        }
+        offset += part.len();
+    }
+    let name = family.replace("\\ ", " ").replace('_', " ");
+    out.push(Said::Font {
+        family: (name, start..start + family.len()),
+        size,
+        at,
+    });
+}
+
+/// Reads lines of the editor's own command language, each at its place in the file.
+pub(super) fn vim_lines(source: &[u8], offset: usize, base: usize, out: &mut Vec<Said>) {
+    for line in lines::lines(source) {
+        let words: Vec<Range<usize>> = words(source, line.span.clone());
+        let text = |r: &Range<usize>| std::str::from_utf8(&source[r.clone()]).unwrap_or_default();
+        let Some(first) = words.first() else { continue };
+        let at = if offset == 0 { line.span.start } else { base };
+        let place = |r: &Range<usize>| offset + r.start..offset + r.end;
+        let command = text(first)
+            .trim_start_matches([':', ' '])
+            .trim_end_matches('!');
+        let is = |full: &str, least: usize| command.len() >= least && full.starts_with(command);
+        if is("colorscheme", 4) {
+            if let Some(name) = words.get(1) {
+                let name_text = text(name).to_owned();
+                out.push(Said::Scheme {
+                    name: name_text,
+                    span: place(name),
+                    at,
+                });
+            }
+        } else if is("highlight", 2) {
+            let mut rest = words[1..].iter();
+            let Some(group) = rest.next().map(text) else {
+                continue;
+            };
+            for word in rest {
+                let Some((key, value)) = text(word).split_once('=') else {
+                    continue;
+                };
+                let is_text = match key.to_ascii_lowercase().as_str() {
+                    "guifg" => true,
+                    "guibg" => false,
+                    _ => continue,
+                };
+                if let Some(found) = color(value) {
+                    let span = word.end - value.len()..word.end;
+                    let group = group.to_owned();
+                    out.push(Said::Color {
+                        group,
+                        text: is_text,
+                        value: found,
+                        span: place(&span),
+                        at,
+                    });
+                }
+            }
+        } else if is("set", 2) || command == "setglobal" {
+            for word in &words[1..] {
+                let option = text(word);
+                if let Some(value) = option.strip_prefix("guifont=") {
+                    font(value, offset + word.end - value.len(), at, out);
+                } else if matches!(
+                    option,
+                    "termguicolors" | "tgc" | "notermguicolors" | "notgc"
+                ) {
+                    out.push(Said::TrueColor {
+                        on: !option.starts_with("no"),
+                        span: place(word),
+                        at,
+                    });
+                }
+            }
+        }
+    }
+}
+
+/// The words of a line; a backslash keeps the blank after it in the word.
+fn words(bytes: &[u8], line: Range<usize>) -> Vec<Range<usize>> {
+    let mut out: Vec<Range<usize>> = Vec::new();
+    let mut at = line.start;
+    while at < line.end {
+        while at < line.end && lines::is_blank(bytes[at]) {
+            at += 1;
+        }
+        let start = at;
+        while at < line.end && !lines::is_blank(bytes[at]) {
+            at += if bytes[at] == b'\\' { 2 } else { 1 };
+        }
+        let end = at.min(line.end);
+        if end > start {
+            out.push(start..end);
+        }
+        at = end;
+    }
+    out
+}
+
+pub(super) fn is_lua(path: &Path) -> bool {
+    path.extension().is_some_and(|e| e == "lua")
+}

@@ -1,0 +1,274 @@
+//! The generated theme: every highlight group with the roles of its text and ground.
+
+use wealdmist_core::color::nearest_256;
+use wealdmist_core::ledger::OUR_THEME;
+use wealdmist_core::look::Look;
+use wealdmist_core::role::{RoleId, Slot};
+
+/// A highlight group: its name, the role of its text, the role of its ground, extra attributes.
+pub(super) struct GroupSpec(
+    pub(super) &'static str,
+    pub(super) Option<&'static str>,
+    pub(super) Option<&'static str>,
+    pub(super) &'static str,
+);
+
+const fn g(name: &'static str, text: &'static str) -> GroupSpec {
+    GroupSpec(name, Some(text), None, "")
+}
+
+const fn gg(name: &'static str, text: &'static str, ground: &'static str) -> GroupSpec {
+    GroupSpec(name, Some(text), Some(ground), "")
+}
+
+/// Every group we set. The first group with a role is the one its readings come from.
+pub(super) const GROUPS: &[GroupSpec] = &[
+    gg("Normal", "foreground", "background"),
+    gg("NormalFloat", "popup.text", "popup.ground"),
+    gg("FloatBorder", "border.inactive", "popup.ground"),
+    g("FloatTitle", "title"),
+    gg("Cursor", "cursor-text", "cursor"),
+    GroupSpec("CursorLine", None, Some("cursor-line"), ""),
+    GroupSpec("CursorColumn", None, Some("cursor-line"), ""),
+    GroupSpec("ColorColumn", None, Some("cursor-line"), ""),
+    g("LineNr", "line-number"),
+    gg("CursorLineNr", "line-number.current", "cursor-line"),
+    g("SignColumn", "line-number"),
+    gg("Folded", "folded", "cursor-line"),
+    g("FoldColumn", "line-number"),
+    g("WinSeparator", "border.inactive"),
+    gg("StatusLine", "status.text", "status.ground"),
+    gg(
+        "StatusLineNC",
+        "status.inactive.text",
+        "status.inactive.ground",
+    ),
+    gg("WinBar", "status.text", "background"),
+    gg("WinBarNC", "status.inactive.text", "background"),
+    gg("TabLine", "tab.inactive.text", "tab.inactive.ground"),
+    gg("TabLineSel", "tab.active.text", "tab.active.ground"),
+    GroupSpec("TabLineFill", None, Some("tab.bar"), ""),
+    GroupSpec("Visual", None, Some("selection"), ""),
+    gg("Search", "search.text", "search.ground"),
+    gg("IncSearch", "search.current.text", "search.current.ground"),
+    gg("CurSearch", "search.current.text", "search.current.ground"),
+    gg("Substitute", "search.current.text", "search.current.ground"),
+    GroupSpec("MatchParen", Some("match"), None, "bold = true"),
+    gg("Pmenu", "popup.text", "popup.ground"),
+    gg("PmenuSel", "popup.selected.text", "popup.selected.ground"),
+    GroupSpec("PmenuSbar", None, Some("popup.ground"), ""),
+    GroupSpec("PmenuThumb", None, Some("border.inactive"), ""),
+    gg("WildMenu", "popup.selected.text", "popup.selected.ground"),
+    g("NonText", "whitespace"),
+    g("Whitespace", "whitespace"),
+    g("SpecialKey", "whitespace"),
+    g("EndOfBuffer", "whitespace"),
+    g("Conceal", "whitespace"),
+    g("Directory", "directory"),
+    GroupSpec("Title", Some("title"), None, "bold = true"),
+    g("ErrorMsg", "error"),
+    g("WarningMsg", "warning"),
+    g("MoreMsg", "success"),
+    g("Question", "success"),
+    g("ModeMsg", "foreground"),
+    GroupSpec("SpellBad", None, None, "undercurl = true, sp = error"),
+    GroupSpec("SpellCap", None, None, "undercurl = true, sp = warning"),
+    GroupSpec("SpellRare", None, None, "undercurl = true, sp = hint"),
+    GroupSpec("SpellLocal", None, None, "undercurl = true, sp = info"),
+    g("Comment", "comment"),
+    g("Constant", "constant"),
+    g("String", "string"),
+    g("Character", "string"),
+    g("Number", "number"),
+    g("Boolean", "constant"),
+    g("Float", "number"),
+    g("Identifier", "variable"),
+    g("Function", "function"),
+    g("Statement", "keyword"),
+    g("Conditional", "keyword"),
+    g("Repeat", "keyword"),
+    g("Label", "keyword"),
+    g("Keyword", "keyword"),
+    g("Exception", "keyword"),
+    g("Operator", "operator"),
+    g("PreProc", "preprocessor"),
+    g("Include", "preprocessor"),
+    g("Define", "preprocessor"),
+    g("Macro", "preprocessor"),
+    g("PreCondit", "preprocessor"),
+    g("Type", "type"),
+    g("StorageClass", "keyword"),
+    g("Structure", "type"),
+    g("Typedef", "type"),
+    g("Special", "special"),
+    g("SpecialChar", "special"),
+    g("Tag", "special"),
+    g("SpecialComment", "special"),
+    g("Debug", "special"),
+    g("Delimiter", "punctuation"),
+    GroupSpec("Underlined", Some("url"), None, "underline = true"),
+    g("Error", "error"),
+    GroupSpec("Todo", Some("todo"), None, "bold = true"),
+    g("DiagnosticError", "error"),
+    g("DiagnosticWarn", "warning"),
+    g("DiagnosticInfo", "info"),
+    g("DiagnosticHint", "hint"),
+    g("DiagnosticOk", "success"),
+    GroupSpec(
+        "DiagnosticUnderlineError",
+        None,
+        None,
+        "undercurl = true, sp = error",
+    ),
+    GroupSpec(
+        "DiagnosticUnderlineWarn",
+        None,
+        None,
+        "undercurl = true, sp = warning",
+    ),
+    GroupSpec(
+        "DiagnosticUnderlineInfo",
+        None,
+        None,
+        "undercurl = true, sp = info",
+    ),
+    GroupSpec(
+        "DiagnosticUnderlineHint",
+        None,
+        None,
+        "undercurl = true, sp = hint",
+    ),
+    gg("DiffAdd", "diff.added.text", "diff.added.ground"),
+    gg("DiffDelete", "diff.removed.text", "diff.removed.ground"),
+    gg("DiffChange", "diff.changed.text", "diff.changed.ground"),
+    GroupSpec(
+        "DiffText",
+        Some("diff.changed.text"),
+        Some("diff.changed.ground"),
+        "bold = true",
+    ),
+    g("Added", "diff.added.text"),
+    g("Removed", "diff.removed.text"),
+    g("Changed", "diff.changed.text"),
+    g("diffAdded", "diff.added.text"),
+    g("diffRemoved", "diff.removed.text"),
+    g("diffChanged", "diff.changed.text"),
+];
+
+/// Captures of the syntax-tree highlighter, known from version 0.8 on.
+const CAPTURES: &[GroupSpec] = &[
+    g("@variable", "variable"),
+    g("@variable.builtin", "special"),
+    g("@constant", "constant"),
+    g("@constant.builtin", "constant"),
+    g("@module", "type"),
+    g("@string", "string"),
+    g("@string.escape", "special"),
+    g("@string.special", "special"),
+    g("@character", "string"),
+    g("@boolean", "constant"),
+    g("@number", "number"),
+    g("@type", "type"),
+    g("@type.builtin", "type"),
+    g("@attribute", "preprocessor"),
+    g("@property", "variable"),
+    g("@function", "function"),
+    g("@function.builtin", "function"),
+    g("@function.macro", "preprocessor"),
+    g("@constructor", "type"),
+    g("@operator", "operator"),
+    g("@keyword", "keyword"),
+    g("@punctuation", "punctuation"),
+    g("@comment", "comment"),
+    GroupSpec("@comment.todo", Some("todo"), None, "bold = true"),
+    g("@comment.error", "error"),
+    g("@comment.warning", "warning"),
+    GroupSpec("@markup.heading", Some("title"), None, "bold = true"),
+    GroupSpec("@markup.link", Some("url"), None, "underline = true"),
+    g("@markup.raw", "string"),
+    g("@diff.plus", "diff.added.text"),
+    g("@diff.minus", "diff.removed.text"),
+    g("@diff.delta", "diff.changed.text"),
+    g("@tag", "special"),
+];
+
+pub(super) fn spec(group: &str) -> Option<&'static GroupSpec> {
+    GROUPS
+        .iter()
+        .chain(CAPTURES)
+        .find(|s| s.0.eq_ignore_ascii_case(group))
+}
+
+/// The mark that a theme file is ours.
+const MARK: &str = "-- Generated by wealdmist from setup.toml";
+
+/// The generated theme file.
+#[must_use]
+pub fn generate(look: &Look) -> String {
+    let mut out = String::with_capacity(16 << 10);
+    let variant = if look.dark { "dark" } else { "light" };
+    out.push_str(MARK);
+    out.push_str("; `wealdmist apply` writes it anew.\n-- Put colors of your own after the colorscheme line in your init file.\n");
+    out.push_str(&format!(
+        "if vim.o.background ~= \"{variant}\" then vim.o.background = \"{variant}\" end\n"
+    ));
+    out.push_str("vim.cmd(\"hi clear\")\nif vim.fn.exists(\"syntax_on\") == 1 then vim.cmd(\"syntax reset\") end\n");
+    out.push_str("local depth = vim.env.COLORTERM\nif (depth == \"truecolor\" or depth == \"24bit\") and not vim.o.termguicolors then\n  vim.o.termguicolors = true\nend\n");
+    out.push_str(&format!(
+        "vim.g.colors_name = \"{OUR_THEME}\"\n\nlocal set = vim.api.nvim_set_hl\n"
+    ));
+    for spec in GROUPS {
+        out.push_str(&set_line(spec, look));
+    }
+    out.push_str("\nif vim.fn.has(\"nvim-0.8\") == 1 then\n");
+    for spec in CAPTURES {
+        out.push_str("  ");
+        out.push_str(&set_line(spec, look));
+    }
+    out.push_str("end\n\n");
+    for (i, color) in look.ansi.iter().enumerate() {
+        out.push_str(&format!("vim.g.terminal_color_{i} = \"{color}\"\n"));
+    }
+    out
+}
+
+fn set_line(spec: &GroupSpec, look: &Look) -> String {
+    let mut fields = Vec::new();
+    for (role, gui, cterm) in [(spec.1, "fg", "ctermfg"), (spec.2, "bg", "ctermbg")] {
+        let Some(role) = role.map(RoleId::known) else {
+            continue;
+        };
+        let color = look.color(&role);
+        fields.push(format!("{gui} = \"{color}\""));
+        let index = match look.slot_of(&role).and_then(Slot::ansi) {
+            Some(index) => index,
+            None => nearest_256(color),
+        };
+        // Without 24-bit color the terminal's own ground and text are the right ones.
+        if !matches!(role.as_str(), "foreground" | "background") {
+            fields.push(format!("{cterm} = {index}"));
+        }
+    }
+    if let Some(role) = spec.1 {
+        let attrs = look.attrs(&RoleId::known(role));
+        for (on, name) in [
+            (attrs.bold, "bold"),
+            (attrs.italic, "italic"),
+            (attrs.underline, "underline"),
+        ] {
+            if on && !spec.3.contains(name) {
+                fields.push(format!("{name} = true"));
+            }
+        }
+    }
+    match spec.3.split_once("sp = ") {
+        Some((rest, role)) => {
+            fields.push(rest.trim_end_matches([',', ' ']).to_owned());
+            let role = RoleId::new(role);
+            fields.push(format!("sp = \"{}\"", look.color(&role)));
+        }
+        None if spec.3.is_empty() => {}
+        None => fields.push(spec.3.to_owned()),
+    }
+    format!("set(0, \"{}\", {{ {} }})\n", spec.0, fields.join(", "))
+}
