@@ -2,6 +2,7 @@
 
 use std::io;
 
+use crate::command::harmless;
 use miette::{LabeledSpan, MietteDiagnostic, NamedSource, Report};
 use wealdmist_core::setup::{EditError, Severity};
 use wealdmist_host::{ApplyError, BundleError, DemoError, HomeError, SurveyError};
@@ -45,21 +46,24 @@ impl Failure {
     pub fn report(&self) {
         if let Self::Survey(SurveyError::Setup(setup)) = self {
             let shown = setup.path.display().to_string();
+            let clean =
+                |text: &str| String::from_utf8_lossy(&harmless(text.as_bytes())).into_owned();
             for problem in &setup.problems {
                 let level = match problem.severity {
                     Severity::Error => miette::Severity::Error,
                     Severity::Warning => miette::Severity::Warning,
                 };
                 let span = problem.span.start..problem.span.end.max(problem.span.start);
-                let diagnostic = MietteDiagnostic::new(problem.message.clone())
+                let diagnostic = MietteDiagnostic::new(clean(&problem.message))
                     .with_severity(level)
-                    .with_help(problem.help.clone())
+                    .with_help(clean(&problem.help))
                     .with_label(LabeledSpan::at(span, "here"));
-                let source = NamedSource::new(&shown, setup.text.clone());
+                let source = NamedSource::new(&shown, clean(&setup.text));
                 eprintln!("{:?}", Report::new(diagnostic).with_source_code(source));
             }
             return;
         }
-        eprintln!("wealdmist: {self}");
+        let text = format!("wealdmist: {self}");
+        eprintln!("{}", String::from_utf8_lossy(&harmless(text.as_bytes())));
     }
 }

@@ -300,3 +300,39 @@ fn a_setup_file_in_a_linked_folder_is_written_where_it_is() {
     assert!(real.join("setup.toml").is_file() && real.join("prompt.bash").is_file());
     assert!(s.home().join(".config/wealdmist").is_symlink());
 }
+
+#[test]
+fn a_setup_from_a_stranger_cannot_act_on_the_terminal() {
+    let s = Scratch::demo();
+    s.said(&["init"], &[0]);
+    let setup = ".config/wealdmist/setup.toml";
+    let evil = "\\u001b]0;title\\u0007\\u001b[2J\\u009b5m";
+    let text = s
+        .read(setup)
+        .replace("\"Saltmarsh\"", &format!("\"{evil}\""));
+    let text = text
+        + &format!(
+            "[[exceptions]]\ntool = \"tmux\"\nrole = \"border.active\"\nreason = \"{evil}\"\n"
+        );
+    s.write(setup, &text);
+    let fine = |said: &str| !said.contains(['\u{1b}', '\u{7}', '\u{9b}']);
+    for command in [
+        &["survey", "--all"][..],
+        &["check"],
+        &["plan"],
+        &["apply", "--no-reload"],
+        &["history"],
+        &["undo", "--no-reload"],
+    ] {
+        let said = s.said(command, &[0, 1]);
+        assert!(fine(&said), "{command:?} {said:?}");
+    }
+    // Also when it is broken and its lines are shown.
+    s.write(setup, &format!("{text}\nx = \u{1b}[31m\n"));
+    let said = s.said(&["survey"], &[3]);
+    assert!(
+        said.contains("setup.toml") && fine(&said.replace("\u{1b}[", "")),
+        "{said:?}"
+    );
+    assert!(!said.contains("x = \u{1b}"), "{said:?}");
+}

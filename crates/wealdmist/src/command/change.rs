@@ -6,7 +6,7 @@ use wealdmist_core::color::{Rgb, reset_all, set as osc_set};
 use wealdmist_core::reading::Value;
 use wealdmist_core::role::{PROPERTIES, RoleId, Slot, lookup};
 use wealdmist_core::setup::{EditError, Expr, SetupDoc};
-use wealdmist_core::text::closest;
+use wealdmist_core::text::{self, closest};
 use wealdmist_host::Survey;
 use wealdmist_tools::tools::osc_targets;
 
@@ -194,10 +194,11 @@ pub fn trial(survey: &Survey) -> Outcome {
     crate::tui::take_colors_back_on_signals()?;
     let _back = TakeBack;
     out.write_all(&trial_sequences(survey))?;
-    print!(
-        "This terminal wears {}. Press Enter to take it back. ",
-        survey.doc.setup().name
-    );
+    let name = text::visible(survey.doc.setup().name.as_bytes());
+    write!(
+        out,
+        "This terminal wears {name}. Press Enter to take it back. "
+    )?;
     out.flush()?;
     let mut line = String::new();
     io::stdin().lock().read_line(&mut line)?;

@@ -3,7 +3,7 @@
 /// Prints a line; a reader that went away ends the command quietly instead of in a panic.
 macro_rules! say {
     ($($text:tt)*) => {
-        ::std::io::Write::write_fmt(&mut ::std::io::stdout(), format_args!("{}\n", format_args!($($text)*)))?
+        ::std::io::Write::write_fmt(&mut $crate::command::out(), format_args!("{}\n", format_args!($($text)*)))?
     };
 }
 
@@ -131,9 +131,40 @@ fn shown(home: &Home, path: &std::path::Path) -> String {
     wealdmist_core::text::visible(home.contract(path).as_bytes())
 }
 
-/// Standard output that reports a reader that went away instead of panicking.
-fn out() -> io::BufWriter<io::Stdout> {
-    io::BufWriter::new(io::stdout())
+/// Standard output for people: text from files and setups cannot act on the terminal, and a
+/// reader that went away is reported instead of causing a panic.
+pub fn out() -> io::BufWriter<Harmless> {
+    io::BufWriter::new(Harmless(io::stdout()))
+}
+
+/// A writer that lets no control character through but line ends.
+pub struct Harmless(io::Stdout);
+
+impl Write for Harmless {
+    fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
+        self.0.write_all(&harmless(bytes))?;
+        Ok(bytes.len())
+    }
+
+    fn flush(&mut self) -> io::Result<()> {
+        self.0.flush()
+    }
+}
+
+/// The same bytes with a `?` for each byte of a control character, so that places stay.
+pub fn harmless(bytes: &[u8]) -> Vec<u8> {
+    let mut out = bytes.to_vec();
+    for i in 0..out.len() {
+        // C1 controls are two bytes in UTF-8: 0xc2 and 0x80 to 0x9f.
+        let second = i > 0 && bytes[i - 1] == 0xc2 && (0x80..=0x9f).contains(&bytes[i]);
+        if second {
+            out[i - 1] = b'?';
+        }
+        if second || bytes[i] == 0x7f || (bytes[i] < 0x20 && !matches!(bytes[i], b'\n' | b'\t')) {
+            out[i] = b'?';
+        }
+    }
+    out
 }
 
 /// Prints JSON.
@@ -142,4 +173,17 @@ fn print_json(value: &serde_json::Value) -> Result<(), Failure> {
     writeln!(out, "{value:#}")?;
     out.flush()?;
     Ok(())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::harmless;
+
+    #[test]
+    fn nothing_a_terminal_acts_on_is_let_through() {
+        assert_eq!(
+            harmless("a\x1b[31m\u{9b}é\n\t\r".as_bytes()),
+            "a?[31m??é\n\t?".as_bytes()
+        );
+    }
 }
