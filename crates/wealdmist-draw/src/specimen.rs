@@ -20,8 +20,7 @@ pub fn specimen_svg(specimen: &Specimen, title: &str, family: Option<&str>) -> S
     let mut grounds = Group::new();
     let mut texts = Group::new()
         .set("font-family", fonts(family))
-        .set("font-size", 15)
-        .set("xml:space", "preserve");
+        .set("font-size", 15);
     for row in 0..specimen.height {
         for run in runs(specimen, row, |a, b| a.bg == b.bg) {
             let cell = &specimen.cells[row * specimen.width + run.start];
@@ -44,8 +43,8 @@ pub fn specimen_svg(specimen: &Specimen, title: &str, family: Option<&str>) -> S
             if let Some(color) = cells[0].underline {
                 grounds = grounds.add(wave(row, &run).set("stroke", color.to_string()));
             }
-            if !text.trim().is_empty() {
-                texts = texts.add(stretch(&text, &cells[0], row, &run));
+            for (offset, piece) in pieces(&text) {
+                texts = texts.add(stretch(piece, &cells[0], row, run.start + offset));
             }
         }
     }
@@ -66,14 +65,28 @@ fn fonts(family: Option<&str>) -> String {
     }
 }
 
-fn stretch(text: &str, cell: &Cell, row: usize, run: &std::ops::Range<usize>) -> Text {
-    let lead = text.chars().take_while(|c| *c == ' ').count();
-    let trail = text.chars().rev().take_while(|c| *c == ' ').count();
-    let cells = run.len() - lead - trail;
-    let mut out = Text::new(text.trim_matches(' '))
-        .set("x", (run.start + lead) as f64 * CELL.0)
+/// The parts of a text between gaps of two and more blanks, with the cell each begins in. White
+/// space in a drawing is folded, so gaps are made by position.
+fn pieces(text: &str) -> Vec<(usize, &str)> {
+    let mut out = Vec::new();
+    let mut offset = 0;
+    for part in text.split("  ") {
+        let word = part.trim_matches(' ');
+        if !word.is_empty() {
+            let lead = part.chars().take_while(|c| *c == ' ').count();
+            out.push((offset + lead, word));
+        }
+        offset += part.chars().count() + 2;
+    }
+    out
+}
+
+/// One text element, held to its cells.
+fn stretch(text: &str, cell: &Cell, row: usize, column: usize) -> Text {
+    let mut out = Text::new(text)
+        .set("x", column as f64 * CELL.0)
         .set("y", row as f64 * CELL.1 + BASELINE)
-        .set("textLength", cells as f64 * CELL.0)
+        .set("textLength", text.chars().count() as f64 * CELL.0)
         .set("lengthAdjust", "spacingAndGlyphs")
         .set("fill", cell.fg.to_string());
     if cell.attrs.bold {
@@ -124,6 +137,13 @@ mod tests {
     use super::*;
     use wealdmist_core::look::Look;
     use wealdmist_core::setup::SetupDoc;
+
+    #[test]
+    fn gaps_are_made_by_position() {
+        assert_eq!(pieces("  a b   c "), [(2, "a b"), (8, "c")]);
+        assert_eq!(pieces("    "), []);
+        assert_eq!(pieces("x"), [(0, "x")]);
+    }
 
     #[test]
     fn the_picture_holds_the_text_in_its_colors_and_is_well_formed() {
