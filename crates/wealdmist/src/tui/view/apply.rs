@@ -43,7 +43,13 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
         draw_diff(app, &rows, list, room, pen);
     }
     if answers > 0 {
-        draw_answers(app, pen.height() - answer_rows, pen);
+        // Without a plan the answers are what there is to see.
+        let top = if rows.is_empty() {
+            5
+        } else {
+            pen.height() - answer_rows
+        };
+        draw_answers(app, top, pen);
     }
 }
 
