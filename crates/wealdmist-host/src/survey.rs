@@ -31,6 +31,14 @@ pub enum SurveyError {
         /// What to do.
         help: String,
     },
+    /// Somebody else changed the same place of it meanwhile.
+    #[error("{} was edited meanwhile in the same place and is left as it is; the draft is in {}: merge them by hand", path.display(), draft.display())]
+    EditedMeanwhile {
+        /// The file.
+        path: PathBuf,
+        /// Where the draft is.
+        draft: PathBuf,
+    },
     /// It cannot be written.
     #[error("the setup file {} cannot be written: {source}", path.display())]
     Unwritable {
@@ -52,6 +60,8 @@ pub struct Survey {
     pub doc: SetupDoc,
     /// Whether the setup file exists.
     pub stored: bool,
+    /// The setup file as it was last read or written.
+    on_disk: Option<Vec<u8>>,
 }
 
 impl Survey {
@@ -66,8 +76,12 @@ impl Survey {
     ) -> Result<Self, SurveyError> {
         let reports = read_all(&home);
         let path = setup.map_or_else(|| home.setup_path(), Path::to_owned);
+        let mut on_disk = None;
         let (doc, stored) = match home.read(&path) {
-            Loaded::File { bytes, .. } => (SetupDoc::parse(path, &bytes).map_err(Box::new)?, true),
+            Loaded::File { bytes, .. } => {
+                on_disk = Some(bytes.to_vec());
+                (SetupDoc::parse(path, &bytes).map_err(Box::new)?, true)
+            }
             Loaded::Problem { message, help } => {
                 return Err(SurveyError::Unreadable {
                     path,
@@ -94,6 +108,7 @@ impl Survey {
             }
         };
         Ok(Self {
+            on_disk,
             home,
             reports,
             doc,
@@ -136,15 +151,90 @@ impl Survey {
         plan(self.doc.setup(), &self.look(), &self.reports, &self.home)
     }
 
-    /// Writes the setup file.
+    /// Writes the setup file. What somebody else has written there since it was read is merged
+    /// in; where both changed the same place, the draft goes to a file beside it instead.
     ///
     /// # Errors
-    /// When it cannot be written.
+    /// When it cannot be written, or both changed the same place.
     pub fn save(&mut self) -> Result<(), SurveyError> {
         let path = self.doc.path().to_owned();
-        write_atomic(&path, self.doc.text().as_bytes())
-            .map_err(|source| SurveyError::Unwritable { path, source })?;
+        let now = std::fs::read(&path).ok();
+        if now != self.on_disk && now.as_deref() != Some(self.doc.text().as_bytes()) {
+            self.doc = self.merged(&path, now.as_deref().unwrap_or_default())?;
+        }
+        let bytes = self.doc.text().as_bytes().to_vec();
+        write_atomic(&path, &bytes).map_err(|source| SurveyError::Unwritable { path, source })?;
         self.stored = true;
+        self.on_disk = Some(bytes);
         Ok(())
+    }
+
+    /// The draft with what stands in the file now merged in.
+    fn merged(&self, path: &Path, now: &[u8]) -> Result<SetupDoc, SurveyError> {
+        let draft = self.doc.text().as_bytes();
+        let base = self.on_disk.as_deref().unwrap_or_default();
+        let both = diffy::merge_bytes(base, now, draft).ok();
+        if let Some(doc) = both.and_then(|b| SetupDoc::parse(path, &b).ok()) {
+            return Ok(doc);
+        }
+        let aside = path.with_extension("draft.toml");
+        write_atomic(&aside, draft).map_err(|source| SurveyError::Unwritable {
+            path: aside.clone(),
+            source,
+        })?;
+        Err(SurveyError::EditedMeanwhile {
+            path: path.to_owned(),
+            draft: aside,
+        })
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use wealdmist_core::Rgb;
+    use wealdmist_core::role::Slot;
+
+    fn survey() -> (tempfile::TempDir, Survey) {
+        let folder = tempfile::tempdir().unwrap();
+        let home = Home::open(Some(folder.path())).unwrap();
+        let mut survey = Survey::open(home, None, Some(("Test", "dusk"))).unwrap();
+        survey.save().unwrap();
+        (folder, survey)
+    }
+
+    #[test]
+    fn a_setup_edited_by_another_hand_is_merged_or_left_alone() {
+        let (_folder, mut survey) = survey();
+        let path = survey.doc.path().to_owned();
+        let color = |n| Rgb::new(n, n, n);
+        let edit = |from: &str, to: &str| {
+            let text = std::fs::read_to_string(&path).unwrap();
+            assert!(text.contains(from), "{text}");
+            std::fs::write(&path, text.replace(from, to)).unwrap();
+        };
+        survey.doc = survey
+            .doc
+            .with_slot("dusk", Slot::Foreground, color(200))
+            .unwrap();
+        edit("folders = 3", "folders = 2");
+        survey.save().unwrap();
+        let text = std::fs::read_to_string(&path).unwrap();
+        assert!(
+            text.contains("folders = 2") && text.contains("foreground = \"#c8c8c8\""),
+            "{text}"
+        );
+        assert_eq!(survey.doc.setup().prompt.folders, 2);
+
+        survey.doc = survey
+            .doc
+            .with_slot("dusk", Slot::Foreground, color(100))
+            .unwrap();
+        edit("#c8c8c8", "#010203");
+        let said = survey.save().unwrap_err().to_string();
+        assert!(said.contains("setup.draft.toml"), "{said}");
+        assert!(std::fs::read_to_string(&path).unwrap().contains("#010203"));
+        let draft = std::fs::read_to_string(path.with_extension("draft.toml")).unwrap();
+        assert!(draft.contains("#646464"));
     }
 }

@@ -320,3 +320,26 @@ fn a_terminal_that_goes_away_ends_the_program_and_keeps_the_draft() {
             .contains("foreground = \"#a1b2c3\"")
     );
 }
+
+#[test]
+fn a_dotfile_edited_meanwhile_is_not_overwritten_and_the_new_plan_is_shown() {
+    if !have(&["tmux"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    open(&s, 160, 47, "");
+    press(&s, &["5"]);
+    see(&s, "active pane border: #528b8e");
+    let conf = ".config/tmux/tmux.conf";
+    s.write(conf, &s.read(conf).replace("#528b8e", "#99aa11"));
+    press(&s, &["Enter"]);
+    see(&s, "has changed since it was read");
+    see(&s, "active pane border: #99aa11");
+    assert!(
+        !s.read(".bashrc").contains("wealdmist"),
+        "all files or none"
+    );
+    press(&s, &["Enter"]);
+    see(&s, "applied as number 1");
+    assert!(s.read(conf).contains("#74c5c1"));
+}

@@ -38,10 +38,13 @@ pub fn run(place: &Place, tour: bool, dir: Option<&Path>) -> Outcome {
         Some((SETUP_NAME, PALETTE_NAME)),
     )?;
     if tour {
-        walk(survey)
-    } else {
-        tui::open(survey, place)
+        return walk(survey);
     }
+    let code = tui::open(survey, place)?;
+    if dir.is_none() {
+        say!("The sample home is removed again; `wealdmist demo --dir DIR` keeps one.");
+    }
+    Ok(code)
 }
 
 fn step(number: &mut usize, title: &str) -> Result<(), Failure> {

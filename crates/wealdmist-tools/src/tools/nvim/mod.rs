@@ -343,11 +343,31 @@ impl Nvim {
         } else {
             format!("colorscheme {OUR_THEME}")
         };
-        let mut splice = shared::append_line(bytes, &line, why);
+        let mut splice = match last_return(bytes).filter(|_| is_lua(&path)) {
+            // Nothing may stand after a file's last `return`.
+            Some(at) => Splice {
+                range: at..at,
+                with: format!("{line}{}", text::line_end(bytes)).into_bytes(),
+                why,
+                role: None,
+                needs: None,
+            },
+            None => shared::append_line(bytes, &line, why),
+        };
         splice.role = Some(role);
         splice.needs = Some(ours.to_owned());
         edits.add(&path, splice);
     }
+}
+
+/// Where the line of a file's last `return` begins, if that is its last line with anything on it.
+fn last_return(bytes: &[u8]) -> Option<usize> {
+    let end = bytes.iter().rposition(|b| !b.is_ascii_whitespace())?;
+    let line = text::line_range(bytes, end);
+    let rest = bytes[line.clone()].strip_prefix(b"return")?;
+    rest.first()
+        .is_none_or(|b| !b.is_ascii_alphanumeric() && *b != b'_')
+        .then_some(line.start)
 }
 
 /// What the editor draws: the groups whose colors stand in a file of the person's.
@@ -546,6 +566,16 @@ mod tests {
         access.programs.push("nvim".into());
         let init = Path::new(MEMORY_HOME).join(".config/nvim/init.lua");
         assert_eq!(planned(&access, SETUP)[0].0, init);
+    }
+
+    #[test]
+    fn nothing_is_put_after_a_last_return() {
+        let access = MemoryAccess::with(&[(".config/nvim/init.lua", "local m = {}\nreturn m\n\n")]);
+        let after = &planned(&access, SETUP)[0].1;
+        assert_eq!(
+            after,
+            "local m = {}\nvim.cmd(\"colorscheme wealdmist\")\nreturn m\n\n"
+        );
     }
 
     #[test]

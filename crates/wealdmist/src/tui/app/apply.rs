@@ -115,7 +115,11 @@ impl App {
                 self.busy = Some("reloading and asking");
                 self.tell(&format!("applied as number {id}; x takes it back"));
             }
-            Err(why) => self.complain(why),
+            Err(why) => {
+                // The dotfiles may have changed meanwhile: the new plan is shown.
+                self.refresh();
+                self.complain(why);
+            }
         }
     }
 
