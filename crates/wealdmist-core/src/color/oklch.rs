@@ -88,7 +88,7 @@ impl Oklch {
     /// Whether the color can be shown in sRGB, within a rounding error of an 8-bit channel.
     #[must_use]
     pub fn in_gamut(self) -> bool {
-        const EDGE: f64 = 1e-4;
+        const EDGE: f64 = 5e-6;
         Oklab::from(self)
             .to_linear()
             .iter()
@@ -96,16 +96,20 @@ impl Oklch {
     }
 
     /// The greatest chroma sRGB can show at this lightness and hue, to within 0.0005.
+    ///
+    /// The gamut has a dent near blue, where a color can be inside although one of less chroma
+    /// is not; so the edge is looked for from outside. The needle in which it ends at pure blue
+    /// itself is narrower than the search's step and is not found.
     #[must_use]
     pub fn max_chroma(l: f64, h: f64) -> f64 {
-        let (mut low, mut high) = (0.0, 0.4);
+        const STEP: f64 = 0.005;
+        let inside = |c: f64| (Self { l, c, h }).in_gamut();
+        let steps = (0..=80u8).rev().map(|i| f64::from(i) * STEP);
+        let mut low = steps.into_iter().find(|c| inside(*c)).unwrap_or(0.0);
+        let mut high = low + STEP;
         while high - low > 0.000_5 {
             let mid = (low + high) / 2.0;
-            if (Self { l, c: mid, h }).in_gamut() {
-                low = mid
-            } else {
-                high = mid
-            }
+            if inside(mid) { low = mid } else { high = mid }
         }
         low
     }

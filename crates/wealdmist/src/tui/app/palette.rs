@@ -140,7 +140,8 @@ impl App {
             Channel::Lightness => lch.l = (lch.l + steps * 0.01).clamp(0.0, 1.0),
             Channel::Chroma => {
                 let edge = Oklch::max_chroma(lch.l, lch.h);
-                lch.c = (lch.c + steps * 0.005).clamp(0.0, edge.max(0.0));
+                // A color beyond the edge that is found never loses chroma by adding some.
+                lch.c = (lch.c + steps * 0.005).clamp(0.0, edge.max(lch.c));
             }
             Channel::Hue => lch.h = (lch.h + steps * 2.0).rem_euclid(360.0),
         }

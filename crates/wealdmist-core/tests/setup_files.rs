@@ -1,0 +1,284 @@
+//! Setup files, good and bad, as tables: what is read, and what is said of what is wrong.
+
+#![allow(clippy::unwrap_used)]
+
+use wealdmist_core::look::Look;
+use wealdmist_core::role::{ROLES, RoleId, Slot};
+use wealdmist_core::setup::{SetupDoc, ShowUser, SymbolLevel, Variant};
+
+fn doc(text: &str) -> SetupDoc {
+    SetupDoc::parse("setup.toml", text.as_bytes()).unwrap_or_else(|e| panic!("{text}\n{e}"))
+}
+
+/// A bad file, the place that must be named, and words that must be said.
+const BAD: &[(&str, &str, &[&str])] = &[
+    ("", "setup.toml:1:1", &["no palette", "[palettes.dusk]"]),
+    ("palettes = 3\n", ":1:12", &["has to be a table"]),
+    ("[palettes]\na = 3\n", ":2:5", &["'a' has to be a table"]),
+    (
+        "[palettes.a]\nred = 3\n",
+        ":2:7",
+        &["not a color for 'red'", "#rrggbb"],
+    ),
+    (
+        "[palettes.a]\nred = \"#12\"\n",
+        ":2:7",
+        &["'#12' is not a color"],
+    ),
+    (
+        "[palettes.a]\nvariant = \"dim\"\n",
+        ":2:11",
+        &["'dim' is no choice", "dark, light"],
+    ),
+    (
+        "[palettes.a]\n[palettes.a.colors]\nred = \"#111111\"\n",
+        ":3:7",
+        &["name of a slot"],
+    ),
+    (
+        "[palettes.a]\n[palettes.a.colors]\ncomment = \"#111111\"\n",
+        ":3:11",
+        &["slot or role"],
+    ),
+    (
+        "palette = \"b\"\n[palettes.a]\n",
+        ":1:11",
+        &["no palette 'b'", "choose from a"],
+    ),
+    ("version = 2\n[palettes.a]\n", ":1:11", &["version"]),
+    ("name = 3\n[palettes.a]\n", ":1:8", &["has to be a text"]),
+    (
+        "[palettes.a]\n[font]\nsize = 0\n",
+        ":3:8",
+        &["from 1 to 400"],
+    ),
+    (
+        "[palettes.a]\n[font]\nsize = \"12\"\n",
+        ":3:8",
+        &["no number"],
+    ),
+    (
+        "[palettes.a]\n[window]\nopacity = 1.5\n",
+        ":3:11",
+        &["from 0 to 1"],
+    ),
+    (
+        "[palettes.a]\n[symbols]\nlevel = \"emoji\"\n",
+        ":3:9",
+        &["icons, plain, ascii"],
+    ),
+    (
+        "[palettes.a]\n[prompt]\nlines = 3\n",
+        ":3:9",
+        &["from 1 to 2"],
+    ),
+    (
+        "[palettes.a]\n[prompt]\ngit = \"yes\"\n",
+        ":3:7",
+        &["true or false"],
+    ),
+    (
+        "[palettes.a]\n[prompt]\nuser = \"root\"\n",
+        ":3:8",
+        &["when-it-matters"],
+    ),
+    (
+        "[palettes.a]\n[tools]\nkitty = 1\n",
+        ":3:9",
+        &["[tools.kitty]"],
+    ),
+    (
+        "[palettes.a]\n[tools.kitty]\nadds = [1]\n",
+        ":3:8",
+        &["list of role names"],
+    ),
+    (
+        "[palettes.a]\n[roles]\nred = \"blue\"\n",
+        ":3:7",
+        &["'red' is a slot"],
+    ),
+    (
+        "[palettes.a]\n[roles]\ncomment = 3\n",
+        ":3:11",
+        &["neither a color nor a table"],
+    ),
+    (
+        "[palettes.a]\n[roles]\ncomment = \"\"\n",
+        ":3:11",
+        &["empty"],
+    ),
+    (
+        "[palettes.a]\n[roles]\ncomment = \"blu\"\n",
+        ":3:11",
+        &["unknown color 'blu'", "'blue'"],
+    ),
+    (
+        "[palettes.a]\n[roles]\ncomment = { color = \"blue\", mix = [\"red\", \"blue\", 0.5] }\n",
+        ":3:",
+        &["either 'color' or 'mix'"],
+    ),
+    (
+        "[palettes.a]\n[roles]\ncomment = { mix = [\"red\", \"blue\", 2] }\n",
+        ":3:",
+        &["0 to 1"],
+    ),
+    (
+        "[palettes.a]\n[roles]\ncomment = { mix = [\"red\", 0.5] }\n",
+        ":3:",
+        &["two colors and an amount"],
+    ),
+    (
+        "[palettes.a]\n[roles]\ncomment = { color = \"red\", bold = 1 }\n",
+        ":3:",
+        &["true or false"],
+    ),
+    (
+        "[palettes.a]\n[roles]\nhint = \"info\"\ninfo = \"error\"\nerror = \"hint\"\n",
+        ":",
+        &["through itself"],
+    ),
+    (
+        "[palettes.a]\n[roles]\ncomment = { mix = [\"comment\", \"red\", 0.5] }\n",
+        ":3:",
+        &["through itself"],
+    ),
+    (
+        "[palettes.a]\n[[exceptions]]\ntool = \"tmux\"\n",
+        ":2:",
+        &["needs 'role'", "needs 'reason'"],
+    ),
+    ("[palettes.a]\n[exceptions]\n", ":2:", &["[[exceptions]]"]),
+    (
+        "[palettes.a]\nred = \"#111111\"\nred = \"#222222\"\n",
+        ":3:",
+        &["duplicate"],
+    ),
+    ("[palettes.a\n", ":1:", &["correct the TOML"]),
+    (
+        "[palettes.a]\nred = \"#111111\n",
+        ":2:",
+        &["correct the TOML"],
+    ),
+];
+
+#[test]
+fn what_is_wrong_is_said_with_its_place() {
+    for (text, place, words) in BAD {
+        let said = match SetupDoc::parse("setup.toml", text.as_bytes()) {
+            Ok(_) => panic!("{text:?} was read"),
+            Err(error) => error.to_string(),
+        };
+        assert!(said.contains(place), "{text:?} is placed elsewhere: {said}");
+        for word in *words {
+            assert!(said.contains(word), "{text:?} lacks '{word}': {said}");
+        }
+    }
+}
+
+#[test]
+fn everything_wrong_is_said_at_once() {
+    let text = "[palettes.a]\nred = 1\nblue = 2\n[font]\nsize = 0\n[roles]\ncomment = 3\n";
+    let error = SetupDoc::parse("setup.toml", text.as_bytes()).unwrap_err();
+    assert_eq!(error.problems.len(), 4, "{error}");
+}
+
+#[test]
+fn what_is_left_out_has_defaults() {
+    let doc = doc("[palettes.a]\n");
+    let setup = doc.setup();
+    assert_eq!(
+        (setup.name.as_str(), setup.active.as_str()),
+        ("Unnamed", "a")
+    );
+    assert_eq!(setup.palette().variant, Variant::Dark);
+    assert_eq!(setup.symbols, SymbolLevel::Plain);
+    assert_eq!(
+        (setup.prompt.lines, setup.prompt.folders, setup.prompt.git),
+        (2, 3, true)
+    );
+    assert_eq!(setup.prompt.user, ShowUser::WhenItMatters);
+    assert!(setup.font.family.is_none() && setup.window.opacity.is_none());
+    let tool = setup.tool("kitty");
+    assert!(tool.manage && tool.generate && tool.adds.is_empty());
+}
+
+#[test]
+fn dotted_and_quoted_names_are_the_same_role() {
+    let quoted =
+        doc("[palettes.a]\n[roles]\n\"border.active\" = \"red\"\n\"tab.active.text\" = \"blue\"\n");
+    let dotted =
+        doc("[palettes.a]\n[roles]\nborder.active = \"red\"\ntab.active.text = \"blue\"\n");
+    let tables = doc(
+        "[palettes.a]\n[roles.border]\nactive = \"red\"\n[roles.tab.active]\ntext = \"blue\"\n",
+    );
+    assert_eq!(quoted.setup().roles, dotted.setup().roles);
+    assert_eq!(quoted.setup().roles, tables.setup().roles);
+}
+
+#[test]
+fn the_documented_example_is_read() {
+    let page = include_str!("../../../docs/setup-file.md");
+    let blocks: Vec<&str> = page
+        .split("```")
+        .skip(1)
+        .step_by(2)
+        .filter_map(|b| b.strip_prefix("toml"))
+        .collect();
+    assert_eq!(blocks.len(), 2);
+    let doc = doc(&blocks.concat());
+    assert!(doc.warnings().is_empty(), "{:?}", doc.warnings());
+    assert_eq!(doc.setup().exceptions.len(), 1);
+    // Every role the page lists is one, and every role is listed.
+    for known in ROLES.iter().filter(|k| Slot::from_key(k.id).is_none()) {
+        assert!(
+            page.contains(&format!("`{}`", known.id)),
+            "{} is not in the page",
+            known.id
+        );
+    }
+}
+
+#[test]
+fn two_palettes_give_two_looks_of_one_setup() {
+    let text = "palette='dusk'\n[palettes.dusk]\nbackground='#101010'\n[palettes.dusk.colors]\nreed='#98a040'\n[palettes.morning]\nvariant='light'\nbackground='#f0f0f0'\n[palettes.morning.colors]\nreed='#506000'\n[roles]\nstring='reed'\n";
+    let doc = doc(text);
+    let string = RoleId::known("string");
+    let dusk = Look::new(doc.setup());
+    let other = doc.with_text(&["palette"], "morning").unwrap();
+    let morning = Look::new(other.setup());
+    assert!(dusk.dark && !morning.dark);
+    assert_eq!(dusk.color(&string).to_string(), "#98a040");
+    assert_eq!(morning.color(&string).to_string(), "#506000");
+    assert_eq!(
+        other.text(),
+        text.replace("palette='dusk'", "palette=\"morning\"")
+    );
+}
+
+#[test]
+fn edits_of_every_kind_keep_every_other_line() {
+    let text = "# top\nname = \"N\"   # mine\n\n[palettes.a]   # colors\n  red   = \"#111111\"\n\n# roles\n[roles]\ncomment = \"red\"   # quiet\n\n[font]\n# none yet\n";
+    let doc = doc(text);
+    let edits = [
+        doc.with_text(&["name"], "Other"),
+        doc.with_number(&["font", "size"], 11.5),
+        doc.with_slot("a", Slot::Blue, "#222222".parse().unwrap()),
+        doc.with_named("a", "reed", "#333333".parse().unwrap()),
+        doc.with_role(
+            &RoleId::known("keyword"),
+            &wealdmist_core::setup::Expr::Ref("red".into()),
+        ),
+        doc.with_exception("kitty", &RoleId::known("comment"), "why not"),
+        doc.with_addition("tmux", &RoleId::known("comment")),
+    ];
+    for edit in edits {
+        let new = edit.unwrap();
+        let gone: Vec<&str> = text.lines().filter(|l| !new.text().contains(l)).collect();
+        assert!(
+            gone.len() <= 1 && gone.iter().all(|l| l.starts_with("name")),
+            "{gone:?}\n{}",
+            new.text()
+        );
+        assert_ne!(new.setup(), doc.setup());
+    }
+}
