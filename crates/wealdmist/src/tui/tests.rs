@@ -222,3 +222,316 @@ fn empty_benches_say_what_to_do() {
         assert!(drawn.contains(want), "{drawn}");
     }
 }
+
+/// The screen as it should look, row by row, without what is blank at the end of a row.
+fn assert_screen(app: &App, wanted: &[&str]) {
+    let drawn = screen(app, Depth::None, true);
+    let rows: Vec<&str> = drawn.lines().map(str::trim_end).collect();
+    if std::env::var_os("SHOW_SCREENS").is_some() {
+        let shown: String = rows.iter().map(|r| format!("        {r:?},\n")).collect();
+        panic!("\n{shown}");
+    }
+    for (i, (row, want)) in rows.iter().zip(wanted).enumerate() {
+        assert_eq!(row, want, "row {i} of\n{drawn}");
+    }
+    assert_eq!(rows.len(), wanted.len());
+}
+
+fn with_font(size: (u16, u16)) -> (tempfile::TempDir, App) {
+    let (folder, mut app) = app(size);
+    let family = app.survey.doc.setup().font.family.clone();
+    app.update(Message::Font(wealdmist_host::find_font(
+        &app.survey.home,
+        family.as_deref(),
+    )));
+    (folder, app)
+}
+
+#[test]
+fn the_ledger_as_it_looks() {
+    let (_folder, mut app) = with_font((100, 30));
+    press(&mut app, "o");
+    assert_screen(&app, LEDGER);
+}
+
+#[test]
+fn the_ruler_as_it_looks() {
+    let (_folder, mut app) = with_font((100, 30));
+    press(&mut app, "2");
+    assert_screen(&app, RULER);
+}
+
+#[test]
+fn the_pairs_as_they_look() {
+    let (_folder, mut app) = with_font((100, 30));
+    press(&mut app, "3");
+    assert_screen(&app, PAIRS);
+}
+
+#[test]
+fn the_characters_as_they_look() {
+    let (_folder, mut app) = with_font((100, 30));
+    press(&mut app, "4");
+    assert_screen(&app, CHARACTERS);
+}
+
+#[test]
+fn the_plan_as_it_looks() {
+    let (_folder, mut app) = with_font((100, 30));
+    press(&mut app, "5");
+    app.update(key(KeyCode::Down));
+    assert_screen(&app, PLAN);
+}
+
+#[test]
+fn the_specimen_as_it_looks() {
+    let (_folder, mut app) = with_font((100, 30));
+    app.update(key(KeyCode::Tab));
+    app.update(key(KeyCode::Down));
+    assert_screen(&app, SPECIMEN);
+}
+
+#[test]
+fn the_keys_as_they_look() {
+    let (_folder, mut app) = with_font((100, 30));
+    press(&mut app, "?");
+    assert_screen(&app, KEYS);
+}
+
+#[rustfmt::skip]
+const LEDGER: &[&str] = &[
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color     7 drift   6 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 6 › 4 Glyphs 4 › 5 Apply 8",
+    "── ledger: what your dotfiles say, beside the setup ────────────────────────────────────────────────",
+    " role                       setup         kitty         tmux          nvim          bash",
+    " ▾ General  3 drift",
+    "   font                     Reedbed Mono… ·                           ≠ ReedbedMon…",
+    "   color depth              24-bit                      ≠ 256 colors  ·",
+    "   theme in use             wealdmist                                 ≠ creek       ≠ PS1 of its…",
+    " ▾ Terminal colors  1 drift",
+    "   selection                 #264346      ·             ·             ≠  #203a3d",
+    " ▾ Window  2 drift",
+    "   active pane border        #74c5c1      ·             ≠  #528b8e",
+    "   inactive pane border      #2b393c      ·             ·             ≠  #33474a",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "────────────────────────────────────────────────────────────────────────────────────────────────────",
+    " font › nvim drifts",
+    " ~/.config/nvim/init.lua:5:18",
+    "   vim.o.guifont = \"ReedbedMono NF:h12\"",
+    "",
+    "────────────────────────────────────────────────────────────────────────────────────────────────────",
+    " font › Reedbed Mono NF",
+    " written in kitty kitty.conf:4 (Reedbed Mono NF)   nvim init.lua:5 (ReedbedMono NF)",
+    " a take this value into the setup   s set this tool to the setup   e keep as exception",
+];
+
+#[rustfmt::skip]
+const RULER: &[&str] = &[
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color     7 drift   6 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 6 › 4 Glyphs 4 › 5 Apply 8",
+    "── lightness ruler ─────────────────────────────────────────────────────────────────────────────────",
+    " color                       0.0        0.2         0.4         0.6         0.8         1.0   ratio",
+    " foreground        #d7d6cc               │                  ......:::::::=========▲========  12.26",
+    " background        #0d191c               ▲",
+    " cursor            #e4c973               │                  ......:::::::=======▲==========  11.00",
+    " cursor-text       #0d191c   ============▲=========::::::......                 │            11.00",
+    " selection         #264346               │         ▲",
+    " selection-text    #ecebe4                         │                ......::::::::====▲====   8.90",
+    " black             #1c292c               │   ▲",
+    " red               #e7736e               │                   ......::::▲::=================   6.03",
+    " green             #8bbc7b               │                 ......:::::::==▲================   8.17",
+    " yellow            #dcb96b               │                  ......:::::::=====▲============   9.54",
+    " blue              #62a7d3               │                  ......::::::▲==================   6.81",
+    " magenta           #d185b5               │                   ......:::::▲:=================   6.59",
+    " cyan              #74c5c1               │                 ......:::::::====▲==============   8.95",
+    " white             #bfbeb6               │                  ......:::::::=====▲============   9.60",
+    " bright-black      #455356               │             ▲    ......:::::::==================   2.24!",
+    "────────────────────────────────────────────────────────────────────────────────────────────────────",
+    " foreground  #d7d6cc   Level at the weir: 1.84 m   used by 5 roles",
+    " l lightness      0.87  ╱-╱╱╱-----------------------------------------------------------▲--------╱",
+    " c chroma        0.014  ---▲------------------------------------╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱",
+    " h hue            102°  ---------------------▲----------------------------------------------------",
+    " behind the colors: text reaches   below 3  .3:1  :4.5:1  =7:1   ╱ outside sRGB",
+    "",
+    "────────────────────────────────────────────────────────────────────────────────────────────────────",
+    " typed command › foreground ›  #d7d6cc on  #0d191c › 12.26:1 (text needs 4.5)",
+    " written in kitty dusk.conf:2 (#d7d6cc)   nvim creek.lua:5 (#d7d6cc)",
+    " l lightness   c chroma   h hue   ← → change   # type a value   m mend contrast",
+];
+
+#[rustfmt::skip]
+const PAIRS: &[&str] = &[
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color     7 drift   6 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 6 › 4 Glyphs 4 › 5 Apply 8",
+    "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
+    " as now     draft        now    draft  needs  tool    what",
+    "  Aa 1.84 m  Aa 1.84 m !  1.94   1.94  3:1    nvim    LineNr",
+    "  Aa 1.84 m  Aa 1.84 m !  2.02   2.02  3:1    tmux    window-status-style",
+    "  Aa 1.84 m  Aa 1.84 m !  3.19   3.19  4.5:1  tmux    status-right",
+    "  Aa 1.84 m  Aa 1.84 m !  2.24   2.24  3:1    kitty   bright black",
+    "  Aa 1.84 m  Aa 1.84 m !  2.49   2.49  3:1    nvim    Comment",
+    "  Aa 1.84 m  Aa 1.84 m !  2.50   2.50  3:1    nvim    StatusLineNC",
+    "  Aa 1.84 m  Aa 1.84 m    6.03   6.03  4.5:1  kitty   red",
+    "  Aa 1.84 m  Aa 1.84 m    6.03   6.03  4.5:1  nvim    DiagnosticError",
+    "  Aa 1.84 m  Aa 1.84 m    6.59   6.59  4.5:1  kitty   magenta",
+    "  Aa 1.84 m  Aa 1.84 m    6.59   6.59  4.5:1  nvim    Statement",
+    "  Aa 1.84 m  Aa 1.84 m    6.81   6.81  4.5:1  kitty   blue",
+    "  Aa 1.84 m  Aa 1.84 m    6.81   6.81  4.5:1  nvim    Function",
+    "  Aa 1.84 m  Aa 1.84 m    7.02   7.02  4.5:1  tmux    status-left, part 2",
+    "  Aa 1.84 m  Aa 1.84 m    5.07   5.07  3:1    kitty   other tabs",
+    "  Aa 1.84 m  Aa 1.84 m    7.73   7.73  4.5:1  bash    folder",
+    "  Aa 1.84 m  Aa 1.84 m    7.98   7.98  4.5:1  nvim    StatusLine",
+    "  Aa 1.84 m  Aa 1.84 m    8.17   8.17  4.5:1  kitty   green",
+    "────────────────────────────────────────────────────────────────────────────────────────────────────",
+    " LineNr  line-number #3c4a4d on background #0d191c  (secondary)",
+    " m makes it #586669, the nearest of this hue that reaches 3:1 (1.94 now)",
+    " ~/.config/nvim/init.lua:11:42",
+    "",
+    "────────────────────────────────────────────────────────────────────────────────────────────────────",
+    " line number › line-number = #3c4a4d ›  #3c4a4d on  #0d191c › 1.94:1 (secondary needs 3)",
+    " written in nvim init.lua:11 (#3c4a4d)",
+    " m mend: nearest color that reaches the target   Enter edit the text color   Tab bench / specimen",
+];
+
+#[rustfmt::skip]
+const CHARACTERS: &[&str] = &[
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color     7 drift   6 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 6 › 4 Glyphs 4 › 5 Apply 8",
+    "── characters in your dotfiles ─────────────────────────────────────────────────────────────────────",
+    " Reedbed Mono NF  Regular, fixed pitch, 1905 characters   ~/.local/share/fonts/ReedbedMonoNF-Regul…",
+    "",
+    " sign    code point verdict                 instead           where",
+    " icon    U+F64F     ! moved in newer fonts  U+F017            tmux bar.conf:6:35",
+    " icon    U+F8FE     ! moved in newer fonts                    tmux bar.conf:6:56",
+    " icon    U+E5FF     ! missing               U+F07B            bash .bashrc:7:18",
+    " icon    U+F061A    ! missing               U+F2DB            bash .bashrc:7:62",
+    " icon    U+F43A     in the font                               tmux bar.conf:5:91",
+    " icon    U+F00E     in the font                               tmux bar.conf:8:92",
+    " ✗       U+2717     in the font                               nvim init.lua:13:53",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "────────────────────────────────────────────────────────────────────────────────────────────────────",
+    " U+F64F was an icon in older fonts; newer ones keep it elsewhere",
+    " ~/.config/tmux/bar.conf:6:35",
+    "   set -g status-right \"#[fg=#687476]<U+F64F> %H:%M #[fg=#d7d6cc]<U+F8FE> heronry \"",
+    "",
+    "────────────────────────────────────────────────────────────────────────────────────────────────────",
+    " Tab goes to the specimen: arrows hop from spot to spot.",
+    "",
+    " Tab bench / specimen   u undo   ? keys   q quit",
+];
+
+#[rustfmt::skip]
+const PLAN: &[&str] = &[
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color     7 drift   6 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 6 › 4 Glyphs 4 › 5 Apply 8",
+    "── plan ────────────────────────────────────────────────────────────────────────────────────────────",
+    " ~/.config/tmux/tmux.conf  tmux: at once, in every server of this home; color depth when a client …",
+    "   ■ 24-bit colors for programs under xterm-256color",
+    "   ■ active pane border: #528b8e → #74c5c1",
+    " ~/.config/nvim/init.lua  nvim: at once, in every running Neovim of this home",
+    "   ■ font: ReedbedMono NF → Reedbed Mono NF; choose the theme wealdmist instead of creek; inactive…",
+    " ~/.config/nvim/colors/wealdmist.lua (new)  nvim: at once, in every running Neovim of this home",
+    "   ■ written whole: the file is ours",
+    " ~/.bashrc  bash: at each shell's next prompt; in shells without our prompt when they start again",
+    "   ■ load the prompt",
+    "────────────────────────────────────────────────────────────────────────────────────────────────────",
+    " @@ -1,5 +1,6 @@",
+    "  # tmux on heronry",
+    "  set -g default-terminal \"tmux-256color\"",
+    " +set -s 'terminal-features[80]' 'xterm-256color:RGB'",
+    "  set -g mouse on",
+    "  set -g base-index 1",
+    "  setw -g mode-keys vi",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "────────────────────────────────────────────────────────────────────────────────────────────────────",
+    " Tab goes to the specimen: arrows hop from spot to spot.",
+    "",
+    " Space leave out / take in   Enter apply   x take back the last apply   r reload   v verify",
+];
+
+#[rustfmt::skip]
+const SPECIMEN: &[&str] = &[
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color     7 drift   6 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 6 › 4 Glyphs 4 › 5 Apply 8",
+    "── specimen: your draft (Tab: bench) ───────────────────────────────────────────────────────────────",
+    "  ~/src/marsh-gauge  ↳ spring-tide",
+    "▶ $ ./gauge --station weir",
+    "  station weir  1.84 m rising  gauge.invalid/weir",
+    "  error: sensor 7 is silent since 04:10",
+    "  ~/src/marsh-gauge  ↳ spring-tide ±  ✗ 2",
+    "  $ grep selected text",
+    "  ─────────────────────────────────────────────────────────────────────────────────────────────────",
+    "    36 const DATUM_OFFSET: f64 = 1.25;",
+    "    37 static STATION: &str = \"weir\";",
+    "    38",
+    "    39 // Water level above datum, in metres.  level datum",
+    "    40 #[derive(Clone)]",
+    "    41 pub struct Gauge {                                                           datum    f64",
+    "    42     datum: f64,                                                              depth    f64",
+    "    43 }                                                                            drain()",
+    "    44",
+    "    45 fn level(raw: u16) {",
+    "  ● 46     let unit = \"metre\\n\";",
+    "  ● 47     raw * 0.0125 + DATUM  unknown name",
+    "    48 }  // TODO calibrate",
+    "   gauge.rs  47:12                                 notes.md",
+    "  copied 3 lines  info: saved  see docs/",
+    "   marsh  1 notes  2 gauge+  3 log!   prefix                                       heronry · 14:20",
+    "────────────────────────────────────────────────────────────────────────────────────────────────────",
+    " typed command › foreground ›  #d7d6cc on  #0d191c › 12.26:1 (text needs 4.5)",
+    " written in kitty dusk.conf:2 (#d7d6cc)   nvim creek.lua:5 (#d7d6cc)",
+    " Enter edit this color   arrows hop from spot to spot   m mend contrast   Tab bench / specimen",
+];
+
+#[rustfmt::skip]
+const KEYS: &[&str] = &[
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color     7 drift   6 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 6 › 4 Glyphs 4 › 5 Apply 8",
+    "── ledger: what yo── keys here: Survey ─────────────────────────────────────────────────────────────",
+    " role             │            a   take this value into the setup                │  bash",
+    " ▾ General  3 drif│            s   set this tool to the setup                    │",
+    "   font           │            e   keep as exception                             │…",
+    "   font size      │            o   only drift                                    │",
+    "   symbol level   │        Space   fold group                                    │  ·",
+    "   color depth    │            /   show only some roles                          │",
+    "   theme in use   │        Enter   edit this color                               │  ≠ PS1 of its…",
+    "   opacity        │          ↑ ↓   move                                          │",
+    "   padding        │    PgUp PgDn   a page                                        │",
+    " ▾ Terminal colors│     Home End   first, last                                   │",
+    "   foreground     │                                                              │",
+    "   background     │          Tab   bench / specimen                              │",
+    "   cursor         │            z   specimen fills the screen                     │",
+    "   text under the │          1–5   go to a step                                  │",
+    "   selection      │          [ ]   step back, step on                            │",
+    "   selected text  │            u   undo                                          │",
+    "   black          │            U   redo                                          │",
+    "   red            │            t   try on this terminal                          │",
+    "──────────────────│            :   the same as a command                         │──────────────────",
+    " font › nvim drift│            ?   keys                                          │",
+    " ~/.config/nvim/in│            q   quit                                          │",
+    "   vim.o.guifont =│                                                              │",
+    "                  │                                                              │",
+    "──────────────────│ The mouse points, too. Any key closes this.                  │──────────────────",
+    " font › Reedbed Mo────────────────────────────────────────────────────────────────",
+    " written in kitty kitty.conf:4 (Reedbed Mono NF)   nvim init.lua:5 (ReedbedMono NF)",
+    " a take this value into the setup   s set this tool to the setup   e keep as exception",
+];
