@@ -131,7 +131,9 @@ fn compare(pairs: impl IntoIterator<Item = (String, String, String)>) -> Outcome
             differences.push(format!("{what} is {shown}, written is {written}"));
         }
     }
-    if differences.is_empty() {
+    if count == 0 {
+        Outcome::Told("its dotfiles set nothing that it could be asked for".to_owned())
+    } else if differences.is_empty() {
         Outcome::Shows(count)
     } else {
         Outcome::Differs(differences)
