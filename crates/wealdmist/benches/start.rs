@@ -162,7 +162,8 @@ fn keys(home: &Path, program: &str) -> Vec<Duration> {
             b"\x1b[B",
         ])
         .collect();
-    for key in script {
+    // Often enough that the 99th percentile is not simply the slowest press.
+    for key in script.iter().cycle().take(script.len() * 7) {
         let begin = Instant::now();
         terminal.master.write_all(key).unwrap();
         let (last, _) = terminal.settle();
@@ -195,7 +196,10 @@ fn main() {
     }
     let mut times = keys(&home, program);
     times.sort();
-    let p99 = times[times.len() * 99 / 100];
+    let (p99, presses) = (times[times.len() * 99 / 100], times.len());
     row("key press to changed frame", times);
-    println!("  99th percentile {:.2} ms", p99.as_secs_f64() * 1e3);
+    println!(
+        "  99th percentile of {presses} presses {:.2} ms",
+        p99.as_secs_f64() * 1e3
+    );
 }

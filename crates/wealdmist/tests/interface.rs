@@ -343,3 +343,25 @@ fn a_dotfile_edited_meanwhile_is_not_overwritten_and_the_new_plan_is_shown() {
     see(&s, "applied as number 1");
     assert!(s.read(conf).contains("#74c5c1"));
 }
+
+#[test]
+fn leaving_takes_the_trial_colors_off() {
+    if !have(&["tmux"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    open(&s, 100, 30, "");
+    let log = s.tmp().join("sent");
+    s.tmux(&["pipe-pane", "-t", "0", &format!("cat > {}", log.display())]);
+    let sent = || String::from_utf8_lossy(&std::fs::read(&log).unwrap_or_default()).into_owned();
+    press(&s, &["t"]);
+    wait_for("the ground's color", || {
+        sent().contains("\x1b]11;#0d191c\x1b\\").then_some(())
+    });
+    assert!(!sent().contains("\x1b]111\x1b\\"));
+    press(&s, &["q"]);
+    see(&s, "ended 0");
+    wait_for("the ground taken back", || {
+        sent().contains("\x1b]111\x1b\\").then_some(())
+    });
+}

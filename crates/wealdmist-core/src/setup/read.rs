@@ -535,7 +535,7 @@ impl Reader {
                 continue;
             }
             self.unknown(inner, &format!("role '{name}'"), &STYLE);
-            let color = self.style_color(inner, item);
+            let color = self.style_color(inner);
             let attrs = Attrs {
                 bold: self.flag(inner, "bold", false),
                 italic: self.flag(inner, "italic", false),
@@ -545,7 +545,7 @@ impl Reader {
         }
     }
 
-    fn style_color(&mut self, table: &dyn TableLike, whole: &Item) -> Option<Expr> {
+    fn style_color(&mut self, table: &dyn TableLike) -> Option<Expr> {
         match (table.get("color"), table.get("mix")) {
             (Some(_), Some(mix)) => {
                 self.error(
@@ -567,10 +567,7 @@ impl Reader {
                 }
             },
             (None, Some(mix)) => self.mix(mix),
-            (None, None) => {
-                let _ = whole;
-                None
-            }
+            (None, None) => None,
         }
     }
 

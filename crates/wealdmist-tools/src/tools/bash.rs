@@ -500,6 +500,7 @@ fn drawn(report: &ToolReport) -> Vec<Drawn> {
 mod tests {
     use super::*;
     use crate::access::MemoryAccess;
+    use crate::tools::testing;
     use wealdmist_core::setup::SetupDoc;
 
     fn read(access: &MemoryAccess) -> ToolReport {
@@ -507,26 +508,7 @@ mod tests {
     }
 
     fn planned(access: &MemoryAccess, setup: &str) -> Vec<(PathBuf, String)> {
-        let setup = SetupDoc::parse("s", setup.as_bytes())
-            .unwrap()
-            .setup()
-            .clone();
-        let look = Look::new(&setup);
-        let report = read(access);
-        let edits = Bash.plan(
-            &Wanted {
-                setup: &setup,
-                look: &look,
-            },
-            &report,
-            access,
-        );
-        let changed = edits
-            .iter()
-            .filter(|e| e.before.as_deref() != Some(&e.after()[..]));
-        changed
-            .map(|e| (e.path.clone(), String::from_utf8(e.after()).unwrap()))
-            .collect()
+        testing::planned(&Bash, access, setup)
     }
 
     const RC: &str = "# PS1='\\[\\e[31m\\]\\u'\nif x; then\n  PS1='\\[\\e[1;32m\\]\\u@\\h\\[\\e[0m\\] \\[\\e[38;5;75m\\]\\w\\[\\e[0m\\]\\$ '\nfi";

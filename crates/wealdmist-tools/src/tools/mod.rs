@@ -4,6 +4,8 @@ mod bash;
 mod kitty;
 mod nvim;
 mod shared;
+#[cfg(test)]
+mod testing;
 mod tmux;
 
 use std::path::{Path, PathBuf};

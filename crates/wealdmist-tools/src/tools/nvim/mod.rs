@@ -418,9 +418,8 @@ fn drawn(report: &ToolReport) -> Vec<Drawn> {
 mod tests {
     use super::*;
     use crate::access::{MEMORY_HOME, MemoryAccess};
+    use crate::tools::testing;
     use proptest::prelude::*;
-    use wealdmist_core::look::Look;
-    use wealdmist_core::setup::SetupDoc;
 
     fn access(name: &str, init: &str) -> MemoryAccess {
         MemoryAccess::with(&[
@@ -497,26 +496,7 @@ mod tests {
     const SETUP: &str = "[palettes.a]\nforeground='#dddddd'\nbackground='#101010'\n[roles]\ncomment={color='#999999', italic=true}\n'line-number'='#777777'\n[font]\nfamily='Reedbed Mono NF'\nsize=13\n";
 
     fn planned(access: &MemoryAccess, setup: &str) -> Vec<(PathBuf, String)> {
-        let setup = SetupDoc::parse("s", setup.as_bytes())
-            .unwrap()
-            .setup()
-            .clone();
-        let look = Look::new(&setup);
-        let report = read(access);
-        let edits = Nvim.plan(
-            &Wanted {
-                setup: &setup,
-                look: &look,
-            },
-            &report,
-            access,
-        );
-        let changed = edits
-            .iter()
-            .filter(|e| e.before.as_deref() != Some(&e.after()[..]));
-        changed
-            .map(|e| (e.path.clone(), String::from_utf8(e.after()).unwrap()))
-            .collect()
+        testing::planned(&Nvim, access, setup)
     }
 
     #[test]

@@ -276,7 +276,7 @@ fn draw_detail(app: &App, pen: &mut Pen, top: usize) {
         );
     }
     let Some(reading) = odd_one(app, cell, report) else {
-        draw_silence(app, &role, report, pen, top);
+        draw_silence(&role, report, pen, top);
         return;
     };
     let path = app.survey.home.contract(&reading.place.path);
@@ -302,7 +302,7 @@ fn draw_detail(app: &App, pen: &mut Pen, top: usize) {
 }
 
 /// What can be done where a tool says nothing.
-fn draw_silence(_: &App, role: &RoleId, report: &ToolReport, pen: &mut Pen, top: usize) {
+fn draw_silence(role: &RoleId, report: &ToolReport, pen: &mut Pen, top: usize) {
     let text = if report.files.is_empty() {
         format!("No dotfile of {} was found in this home.", report.tool)
     } else if role.is_property() {
