@@ -5,11 +5,15 @@
 //! (`pair`).
 
 mod depth;
+mod lab;
 mod oklch;
 mod osc;
 mod rgb;
+mod vision;
 
 pub use depth::{Depth, indexed, nearest_16, nearest_256};
+pub use lab::{Lab, THIN_TEXT, ciede2000, difference, lightness_contrast};
 pub use oklch::{Oklab, Oklch, mix, oklab_distance};
 pub use osc::{DYNAMIC, parse_reply, query, reset_all, set};
-pub use rgb::{ParseColorError, Rgb, contrast_ratio, relative_luminance};
+pub use rgb::{ParseColorError, Rgb, contrast_ratio, over, relative_luminance};
+pub use vision::Vision;

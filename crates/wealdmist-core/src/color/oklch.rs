@@ -29,7 +29,14 @@ pub struct Oklch {
 
 impl From<Rgb> for Oklab {
     fn from(color: Rgb) -> Self {
-        let [r, g, b] = color.to_linear();
+        Self::from_linear(color.to_linear())
+    }
+}
+
+impl Oklab {
+    /// The color of linear sRGB channels, 0–1.
+    #[must_use]
+    pub fn from_linear([r, g, b]: [f64; 3]) -> Self {
         let l = (0.412_221_470_8 * r + 0.536_332_536_3 * g + 0.051_445_992_9 * b).cbrt();
         let m = (0.211_903_498_2 * r + 0.680_699_545_1 * g + 0.107_396_956_6 * b).cbrt();
         let s = (0.088_302_461_9 * r + 0.281_718_837_6 * g + 0.629_978_700_5 * b).cbrt();
@@ -39,11 +46,10 @@ impl From<Rgb> for Oklab {
             b: 0.025_904_037_1 * l + 0.782_771_766_2 * m - 0.808_675_766_0 * s,
         }
     }
-}
 
-impl Oklab {
     /// Linear sRGB channels; outside 0–1 where the color lies outside the gamut.
-    fn to_linear(self) -> [f64; 3] {
+    #[must_use]
+    pub fn to_linear(self) -> [f64; 3] {
         let l = (self.l + 0.396_337_777_4 * self.a + 0.215_803_757_3 * self.b).powi(3);
         let m = (self.l - 0.105_561_345_8 * self.a - 0.063_854_172_8 * self.b).powi(3);
         let s = (self.l - 0.089_484_177_5 * self.a - 1.291_485_548_0 * self.b).powi(3);

@@ -2,6 +2,7 @@
 
 use std::fmt;
 use std::str::FromStr;
+use std::sync::LazyLock;
 
 /// An opaque sRGB color, 0–255 per channel.
 #[derive(Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord, Default)]
@@ -62,14 +63,7 @@ impl Rgb {
     /// The channels as linear light, 0–1, by the sRGB transfer function (IEC 61966-2-1).
     #[must_use]
     pub fn to_linear(self) -> [f64; 3] {
-        [self.r, self.g, self.b].map(|c| {
-            let c = f64::from(c) / 255.0;
-            if c <= 0.040_45 {
-                c / 12.92
-            } else {
-                ((c + 0.055) / 1.055).powf(2.4)
-            }
-        })
+        [self.r, self.g, self.b].map(|c| LINEAR[usize::from(c)])
     }
 
     /// The nearest 8-bit color to linear light channels; values outside 0–1 are clipped.
@@ -87,6 +81,18 @@ impl Rgb {
         Self::new(r, g, b)
     }
 }
+
+/// The transfer function for every value of a channel.
+static LINEAR: LazyLock<[f64; 256]> = LazyLock::new(|| {
+    std::array::from_fn(|c| {
+        let c = c as f64 / 255.0;
+        if c <= 0.040_45 {
+            c / 12.92
+        } else {
+            ((c + 0.055) / 1.055).powf(2.4)
+        }
+    })
+});
 
 impl fmt::Display for Rgb {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
@@ -127,6 +133,22 @@ pub fn contrast_ratio(a: Rgb, b: Rgb) -> f64 {
     (a.max(b) + 0.05) / (a.min(b) + 0.05)
 }
 
+/// A color laid over another with an opacity of 0 (only `under` is seen) to 1 (only `top`).
+///
+/// Mixed channel by channel in the 8-bit values, not in linear light: this is what compositors
+/// do with a translucent window, and terminals with dimmed text (Porter and Duff's "over" on
+/// encoded values).
+#[must_use]
+pub fn over(top: Rgb, opacity: f64, under: Rgb) -> Rgb {
+    let t = opacity.clamp(0.0, 1.0);
+    let channel = |a: u8, b: u8| (f64::from(a) * t + f64::from(b) * (1.0 - t)).round() as u8;
+    Rgb::new(
+        channel(top.r, under.r),
+        channel(top.g, under.g),
+        channel(top.b, under.b),
+    )
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -148,6 +170,15 @@ mod tests {
         ] {
             assert_eq!(Rgb::from_hex(bad), None, "{bad}");
         }
+    }
+
+    #[test]
+    fn laying_over_ends_at_both_colors_and_mixes_encoded_values() {
+        let (a, b) = (Rgb::new(255, 0, 10), Rgb::new(0, 0, 20));
+        assert_eq!(over(a, 1.0, b), a);
+        assert_eq!(over(a, 0.0, b), b);
+        assert_eq!(over(a, 0.5, b), Rgb::new(128, 0, 15));
+        assert_eq!(over(a, 7.0, b), a);
     }
 
     #[test]
