@@ -1,11 +1,14 @@
 //! The computations behind a frame: `cargo bench -p wealdmist-core`.
 
-#![allow(clippy::unwrap_used, missing_docs)]
+#![allow(clippy::unwrap_used, clippy::print_stdout, missing_docs)]
 
 use criterion::{Criterion, criterion_group, criterion_main};
 use std::hint::black_box;
 use wealdmist_core::color::{Oklch, Rgb};
-use wealdmist_core::look::Look;
+use wealdmist_core::condition::Conditions;
+use wealdmist_core::look::{Look, Origin};
+use wealdmist_core::repair::{Request, Scope, repair, usual_wishes};
+use wealdmist_core::role::{ROLES, RoleId, Slot};
 use wealdmist_core::setup::SetupDoc;
 use wealdmist_core::specimen::Specimen;
 use wealdmist_core::{font, glyph, pair};
@@ -36,6 +39,7 @@ fn compute(c: &mut Criterion) {
             .to_rgb()
         });
     });
+    repairs(c);
     let file = "set -g status-left '#[fg=#112233] \u{e0a0} x'\n".repeat(2_000);
     c.bench_function("scan 80 KB for glyphs", |b| {
         b.iter(|| glyph::scan(black_box(file.as_bytes())).count());
@@ -44,6 +48,68 @@ fn compute(c: &mut Criterion) {
     c.bench_function("coverage of a font with 1900 glyphs", |b| {
         b.iter(|| font::coverage(black_box(&bytes), 0).unwrap());
     });
+}
+
+/// A whole palette of 40 colors whose hues are as bright as the ground is dark by half, so that
+/// about half of its 80 pairs have to move.
+fn repairs(c: &mut Criterion) {
+    let mut text = String::from("[palettes.a]\n");
+    let color = |l: f64, i: usize| {
+        Oklch {
+            l,
+            c: 0.09,
+            h: i as f64 * 47.0,
+        }
+        .to_rgb()
+    };
+    for (i, slot) in Slot::ALL.iter().enumerate() {
+        let l = match slot {
+            Slot::Background | Slot::CursorText => 0.2,
+            Slot::Foreground | Slot::SelectionText => 0.88,
+            Slot::Selection => 0.32,
+            _ => 0.42 + (i % 5) as f64 * 0.09,
+        };
+        text.push_str(&format!("{}='{}'\n", slot.key(), color(l, i)));
+    }
+    text.push_str("[roles]\n");
+    let own = ROLES
+        .iter()
+        .filter(|k| Slot::from_key(k.id).is_none())
+        .step_by(4);
+    for (i, known) in own.enumerate().take(18) {
+        let ground = RoleId::known(known.id).is_ground();
+        let l = if ground {
+            0.27
+        } else {
+            0.4 + (i % 4) as f64 * 0.12
+        };
+        text.push_str(&format!("'{}'='{}'\n", known.id, color(l, i + 3)));
+    }
+    let doc = SetupDoc::parse("s", text.as_bytes()).unwrap();
+    let wishes: Vec<_> = usual_wishes(doc.setup()).into_iter().take(80).collect();
+    let conditions = Conditions::default();
+    for (name, scope) in [
+        ("repair 80 pairs of 40 colors", Scope::Palette),
+        ("repair one color", Scope::Color(Origin::Slot(Slot::Red))),
+    ] {
+        let request = Request {
+            setup: doc.setup(),
+            palette: doc.setup().palette(),
+            wishes: &wishes,
+            conditions: &conditions,
+            scope: &scope,
+            meanings: true,
+        };
+        let done = repair(&request);
+        let failing = done.failing_before(&wishes);
+        println!(
+            "{name}: {} pairs, {failing} below their target, {} after, {} colors move",
+            wishes.len(),
+            done.obstacles.len(),
+            done.changes.len()
+        );
+        c.bench_function(name, |b| b.iter(|| repair(black_box(&request))));
+    }
 }
 
 criterion_group!(benches, compute);

@@ -201,9 +201,9 @@ fn drift(ledger: &Ledger, reports: &[ToolReport], out: &mut Vec<Finding>) {
 }
 
 fn contrast(pairs: &[Pair], out: &mut Vec<Finding>) {
-    for pair in pairs.iter().filter(|p| !p.now.meets(p.usage)) {
+    for pair in pairs.iter().filter(|p| !p.fine_now()) {
         let Some(place) = &pair.place else { continue };
-        let target = pair.usage.target();
+        let target = pair.target;
         let severity = if pair.now.ratio < 2.0 {
             Severity::Error
         } else {
@@ -302,6 +302,7 @@ fn missing_font(
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::condition::Conditions;
     use crate::look::Look;
     use crate::pair::pairs;
     use crate::reading::{Drawn, FileProblem, GlyphUse, Paint, Reading, Value};
@@ -352,6 +353,7 @@ mod tests {
                 reading: None,
             },
             usage: Usage::Body,
+            fade: 1.0,
         });
         for (character, line, in_comment) in [('\u{e725}', 5, false), ('\u{f500}', 7, true)] {
             report.glyphs.push(GlyphUse {
@@ -379,7 +381,8 @@ mod tests {
         let look = Look::new(&setup);
         let reports = [report()];
         let ledger = Ledger::new(&setup, &look, &reports);
-        findings(&ledger, &pairs(&look, &reports), &reports, font)
+        let pairs = pairs(&setup, &look, &reports, &Conditions::default());
+        findings(&ledger, &pairs, &reports, font)
     }
 
     #[test]

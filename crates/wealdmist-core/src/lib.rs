@@ -6,6 +6,7 @@
 //! program's dotfiles look like is known in `wealdmist-tools`, the machine in `wealdmist-host`.
 
 pub mod color;
+pub mod condition;
 pub mod demo;
 pub mod finding;
 pub mod font;
@@ -16,6 +17,7 @@ pub mod pair;
 pub mod plan;
 pub mod prompt;
 pub mod reading;
+pub mod repair;
 pub mod role;
 pub mod setup;
 pub mod specimen;

@@ -13,12 +13,30 @@ const MAX_DEPTH: u8 = 24;
 #[derive(Debug, Clone, PartialEq)]
 pub struct Look {
     colors: HashMap<RoleId, Rgb>,
-    slots: HashMap<RoleId, Slot>,
+    repeats: HashMap<RoleId, Slot>,
     attrs: HashMap<RoleId, Attrs>,
-    /// The 16 ANSI colors.
-    pub ansi: [Rgb; 16],
+    /// The slots' colors, in the order of [`Slot::ALL`].
+    pub slots: Slots,
     /// Whether the ground is dark.
     pub dark: bool,
+}
+
+/// The colors of all slots.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Slots(pub [Rgb; 22]);
+
+impl Slots {
+    /// A slot's color.
+    #[must_use]
+    pub fn get(&self, slot: Slot) -> Rgb {
+        self.0[slot as usize]
+    }
+
+    /// The 16 ANSI colors in the order of their indices.
+    #[must_use]
+    pub fn ansi(&self) -> [Rgb; 16] {
+        std::array::from_fn(|i| self.0[Slot::Black as usize + i])
+    }
 }
 
 /// Where a role's color is really set, so that changing it there changes the role.
@@ -46,9 +64,9 @@ impl Look {
         let dark = crate::color::Oklch::from(palette.slot(Slot::Background)).l < 0.6;
         let mut look = Self {
             colors: HashMap::new(),
-            slots: HashMap::new(),
+            repeats: HashMap::new(),
             attrs: HashMap::new(),
-            ansi: palette.ansi(),
+            slots: Slots(Slot::ALL.map(|s| palette.slot(s))),
             dark,
         };
         let known = ROLES.iter().map(|k| RoleId::known(k.id));
@@ -56,7 +74,7 @@ impl Look {
             look.colors
                 .insert(role.clone(), resolver.name(role.as_str(), 0));
             if let Origin::Slot(slot) = origin(setup, palette, &role) {
-                look.slots.insert(role.clone(), slot);
+                look.repeats.insert(role.clone(), slot);
             }
             if let Some(style) = setup.roles.get(&role) {
                 look.attrs.insert(role, style.attrs);
@@ -81,13 +99,13 @@ impl Look {
     /// A slot's color.
     #[must_use]
     pub fn slot(&self, slot: Slot) -> Rgb {
-        self.colors[&RoleId::from(slot)]
+        self.slots.get(slot)
     }
 
     /// The slot a role simply repeats, if it does.
     #[must_use]
     pub fn slot_of(&self, role: &RoleId) -> Option<Slot> {
-        self.slots.get(role).copied()
+        self.repeats.get(role).copied()
     }
 
     /// A role's attributes.

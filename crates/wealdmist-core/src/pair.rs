@@ -1,39 +1,14 @@
 //! Pairs: every text color on the ground a tool really draws it on, as it is now and as it would
-//! be after applying.
+//! be after applying, seen through the chosen conditions.
 
-use crate::color::{Oklch, Rgb, contrast_ratio};
+pub use crate::condition::Measured;
+
+use crate::color::{Oklch, Rgb, contrast_ratio, difference};
+use crate::condition::{Conditions, Sight};
 use crate::look::Look;
 use crate::reading::{Paint, Place, ToolId, ToolReport, Value};
-use crate::role::{RoleId, Slot, Usage};
-
-/// Two colors and their ratio.
-#[derive(Debug, Clone, Copy, PartialEq)]
-pub struct Measured {
-    /// The text's color.
-    pub text: Rgb,
-    /// The ground's color.
-    pub ground: Rgb,
-    /// WCAG contrast ratio, 1–21.
-    pub ratio: f64,
-}
-
-impl Measured {
-    /// Measures two colors.
-    #[must_use]
-    pub fn new(text: Rgb, ground: Rgb) -> Self {
-        Self {
-            text,
-            ground,
-            ratio: contrast_ratio(text, ground),
-        }
-    }
-
-    /// Whether the ratio reaches a usage's target.
-    #[must_use]
-    pub fn meets(&self, usage: Usage) -> bool {
-        self.ratio >= usage.target()
-    }
-}
+use crate::role::{Group, RoleId, Slot, Usage};
+use crate::setup::Setup;
 
 /// A pair.
 #[derive(Debug, Clone, PartialEq)]
@@ -44,22 +19,66 @@ pub struct Pair {
     pub what: String,
     /// How it is used.
     pub usage: Usage,
+    /// The ratio it needs: by the setup, else by its use.
+    pub target: f64,
     /// The text's role.
     pub text: RoleId,
     /// The ground's role.
     pub ground: RoleId,
+    /// How much of the text's color the tool leaves, 0–1.
+    pub fade: f64,
     /// As the dotfiles say now.
     pub now: Measured,
     /// As the setup would have it.
     pub draft: Measured,
     /// Where the text's color is written, else the ground's.
     pub place: Option<Place>,
+    /// Why it may stay below its target, if it may.
+    pub exception: Option<String>,
+}
+
+impl Pair {
+    /// Whether it reaches its target, or need not, as the dotfiles are now.
+    #[must_use]
+    pub fn fine_now(&self) -> bool {
+        self.exception.is_some() || self.now.ratio >= self.target
+    }
+
+    /// Whether it reaches its target, or need not, in the draft.
+    #[must_use]
+    pub fn fine(&self) -> bool {
+        self.exception.is_some() || self.draft.ratio >= self.target
+    }
+
+    /// The draft's colors before any condition.
+    #[must_use]
+    pub fn sight(&self, look: &Look) -> Sight {
+        Sight {
+            text: look.color(&self.text),
+            ground: look.color(&self.ground),
+            fade: self.fade,
+            in_pane: stands_in_pane(&self.text),
+        }
+    }
+}
+
+/// Whether a role is drawn inside panes, which are dimmed when inactive, and not in bars, tabs
+/// and borders.
+#[must_use]
+pub fn stands_in_pane(role: &RoleId) -> bool {
+    let name = role.as_str();
+    role.group() != Group::Bar && !name.starts_with("border.") && !name.starts_with("tab.")
 }
 
 /// All pairs of all tools, those furthest below their target in the draft first.
 /// `reports` come terminal first: it decides what slots look like now.
 #[must_use]
-pub fn pairs(look: &Look, reports: &[ToolReport]) -> Vec<Pair> {
+pub fn pairs(
+    setup: &Setup,
+    look: &Look,
+    reports: &[ToolReport],
+    conditions: &Conditions,
+) -> Vec<Pair> {
     let mut out = Vec::new();
     for report in reports {
         for drawn in &report.drawn {
@@ -68,39 +87,59 @@ pub fn pairs(look: &Look, reports: &[ToolReport]) -> Vec<Pair> {
                 .into_iter()
                 .find_map(|p| p.reading)
                 .map(|i| report.readings[i].place.clone());
+            let (text, ground) = (&drawn.text.role, &drawn.ground.role);
+            let bold = look.attrs(text).bold;
+            let usage = drawn.usage.at_size(setup.font.size, bold);
+            let sight = |text, ground| Sight {
+                text,
+                ground,
+                fade: drawn.fade,
+                in_pane: stands_in_pane(&drawn.text.role),
+            };
+            let seen_now = {
+                let (text, ground) = (now(&drawn.text), now(&drawn.ground));
+                let through = ground == terminal_now(look, reports, Slot::Background);
+                conditions.see_on(sight(text, ground), &look.slots, through)
+            };
             out.push(Pair {
                 tool: report.tool,
                 what: drawn.what.clone(),
-                usage: drawn.usage,
-                text: drawn.text.role.clone(),
-                ground: drawn.ground.role.clone(),
-                now: Measured::new(now(&drawn.text), now(&drawn.ground)),
-                draft: Measured::new(look.color(&drawn.text.role), look.color(&drawn.ground.role)),
+                usage,
+                target: setup.contrast.target(text, usage),
+                text: text.clone(),
+                ground: ground.clone(),
+                fade: drawn.fade,
+                now: seen_now,
+                draft: conditions.see(sight(look.color(text), look.color(ground)), look),
                 place,
+                exception: setup.contrast.exception(text, ground).map(str::to_owned),
             });
         }
     }
-    let shortfall = |p: &Pair| p.draft.ratio / p.usage.target();
+    let shortfall = |p: &Pair| p.draft.ratio / p.target;
     out.sort_by(|a, b| {
-        let decoration = |p: &Pair| p.usage == Usage::Decoration;
-        decoration(a)
-            .cmp(&decoration(b))
+        let last = |p: &Pair| (p.usage == Usage::Decoration, p.exception.is_some());
+        last(a)
+            .cmp(&last(b))
             .then(shortfall(a).total_cmp(&shortfall(b)))
     });
     out
 }
 
+/// The color the terminal's dotfiles give a slot now.
+fn terminal_now(look: &Look, reports: &[ToolReport], slot: Slot) -> Rgb {
+    let said = reports
+        .first()
+        .and_then(|t| t.effective(&RoleId::from(slot)));
+    match said.map(|r| &r.value) {
+        Some(Value::Color(color)) => *color,
+        _ => look.slot(slot),
+    }
+}
+
 /// The color something is drawn in now.
 fn color_now(look: &Look, reports: &[ToolReport], report: &ToolReport, paint: &Paint) -> Rgb {
-    let terminal = |slot: Slot| {
-        let said = reports
-            .first()
-            .and_then(|t| t.effective(&RoleId::from(slot)));
-        match said.map(|r| &r.value) {
-            Some(Value::Color(color)) => *color,
-            _ => look.slot(slot),
-        }
-    };
+    let terminal = |slot| terminal_now(look, reports, slot);
     match paint.reading.map(|i| &report.readings[i].value) {
         Some(Value::Color(color)) => *color,
         Some(Value::Slot(slot)) => terminal(*slot),
@@ -111,6 +150,99 @@ fn color_now(look: &Look, reports: &[ToolReport], report: &ToolReport, paint: &P
             None => look.color(&paint.role),
         },
     }
+}
+
+/// Two roles whose colors mean different things.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Meaning {
+    /// What must be told apart, for people.
+    pub what: &'static str,
+    /// One role.
+    pub one: RoleId,
+    /// The other.
+    pub other: RoleId,
+    /// Their colors as they are seen.
+    pub seen: (Rgb, Rgb),
+    /// How different they look, as the CIEDE2000 difference.
+    pub difference: f64,
+}
+
+impl Meaning {
+    /// Whether they are told apart by color.
+    #[must_use]
+    pub fn fine(&self) -> bool {
+        self.difference >= TOLD_APART
+    }
+}
+
+/// The CIEDE2000 difference below which two colors of thin text are taken for one another. Much
+/// more than what can just be seen between large patches: text has little area and is not seen
+/// side by side.
+pub const TOLD_APART: f64 = 10.0;
+
+/// What must be told apart by color alone: words, one role, another.
+const MEANINGS: [(&str, &str, &str); 7] = [
+    ("error and success", "error", "success"),
+    ("error and warning", "error", "warning"),
+    ("warning and success", "warning", "success"),
+    ("error and information", "error", "info"),
+    (
+        "removed and added lines",
+        "diff.removed.text",
+        "diff.added.text",
+    ),
+    (
+        "active and other borders",
+        "border.active",
+        "border.inactive",
+    ),
+    (
+        "prompt sign and exit status",
+        "prompt.sign",
+        "prompt.failure",
+    ),
+];
+
+/// The CIEDE2000 difference below which two of the 16 colors are called too alike.
+pub const TOO_ALIKE: f64 = 5.0;
+
+/// The roles that must be told apart, in twos.
+pub(crate) fn meaning_roles() -> impl Iterator<Item = (RoleId, RoleId)> {
+    MEANINGS
+        .into_iter()
+        .map(|(_, one, other)| (RoleId::known(one), RoleId::known(other)))
+}
+
+/// The meanings as they are told apart under the conditions, the least different first.
+#[must_use]
+pub fn meanings(look: &Look, conditions: &Conditions) -> Vec<Meaning> {
+    let mut out: Vec<Meaning> = MEANINGS
+        .into_iter()
+        .map(|(what, one, other)| {
+            let (one, other) = (RoleId::known(one), RoleId::known(other));
+            let see = |role: &RoleId| {
+                let text = look.color(role);
+                let sight = Sight {
+                    text,
+                    ground: look.slot(Slot::Background),
+                    fade: 1.0,
+                    in_pane: stands_in_pane(role),
+                };
+                conditions.see(sight, look).text
+            };
+            let seen = (see(&one), see(&other));
+            let difference = difference(seen.0, seen.1);
+            Meaning {
+                what,
+                one,
+                other,
+                seen,
+                difference,
+            }
+        })
+        .collect();
+    out.sort_by(|a, b| a.difference.total_cmp(&b.difference));
+    out
 }
 
 /// The color nearest to `text`, of the same hue and (as far as sRGB allows) chroma, that reaches

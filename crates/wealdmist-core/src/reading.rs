@@ -123,7 +123,7 @@ pub struct Paint {
 }
 
 /// A text color on the ground a tool draws it on.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct Drawn {
     /// What is drawn, for people.
     pub what: String,
@@ -133,6 +133,9 @@ pub struct Drawn {
     pub ground: Paint,
     /// How it is used.
     pub usage: Usage,
+    /// How much of the text's color the tool leaves, 0–1: less than 1 for faint text and for
+    /// inactive panes.
+    pub fade: f64,
 }
 
 /// A non-ASCII character in a dotfile.

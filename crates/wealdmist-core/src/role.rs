@@ -128,7 +128,7 @@ impl Group {
 }
 
 /// The rows of the ledger that are not colors: id and label.
-pub const PROPERTIES: [(&str, &str); 7] = [
+pub const PROPERTIES: [(&str, &str); 9] = [
     ("font.family", "font"),
     ("font.size", "font size"),
     ("symbols", "symbol level"),
@@ -136,6 +136,8 @@ pub const PROPERTIES: [(&str, &str); 7] = [
     ("theme", "theme in use"),
     ("window.opacity", "opacity"),
     ("window.padding", "padding"),
+    ("window.dimmed", "inactive pane text"),
+    ("window.faint", "faint text"),
 ];
 
 /// The standard terminal colors.
@@ -255,6 +257,8 @@ impl Slot {
 pub enum Usage {
     /// Read as text: 4.5:1 (WCAG 2.2, 1.4.3).
     Body,
+    /// Read as text, but large (18 points, or 14 and bold): 3:1 (WCAG 2.2, 1.4.3).
+    Large,
     /// Read now and then, secondary by intent (comments, line numbers): 3:1.
     Secondary,
     /// Not text, but needed to understand (borders, cursor): 3:1 (WCAG 2.2, 1.4.11).
@@ -264,12 +268,43 @@ pub enum Usage {
 }
 
 impl Usage {
-    /// The ratio the usage needs, 1 where there is no target.
+    /// All, in the order of the setup file.
+    pub const ALL: [Self; 5] = [
+        Self::Body,
+        Self::Large,
+        Self::Secondary,
+        Self::NonText,
+        Self::Decoration,
+    ];
+
+    /// The word in the setup file.
+    #[must_use]
+    pub const fn key(self) -> &'static str {
+        match self {
+            Self::Body => "text",
+            Self::Large => "large",
+            Self::Secondary => "secondary",
+            Self::NonText => "non-text",
+            Self::Decoration => "decoration",
+        }
+    }
+
+    /// The use of a text of this size, in points.
+    #[must_use]
+    pub fn at_size(self, points: Option<f64>, bold: bool) -> Self {
+        let large = points.is_some_and(|p| p >= 18.0 || (bold && p >= 14.0));
+        if self == Self::Body && large {
+            Self::Large
+        } else {
+            self
+        }
+    }
+    /// The ratio the usage needs unless the setup says otherwise, 1 where there is no target.
     #[must_use]
     pub const fn target(self) -> f64 {
         match self {
             Self::Body => 4.5,
-            Self::Secondary | Self::NonText => 3.0,
+            Self::Large | Self::Secondary | Self::NonText => 3.0,
             Self::Decoration => 1.0,
         }
     }
@@ -278,10 +313,8 @@ impl Usage {
     #[must_use]
     pub const fn label(self) -> &'static str {
         match self {
-            Self::Body => "text",
-            Self::Secondary => "secondary",
-            Self::NonText => "non-text",
-            Self::Decoration => "decoration",
+            Self::Large => "large text",
+            other => other.key(),
         }
     }
 }

@@ -3,6 +3,7 @@
 use std::io;
 use std::path::{Path, PathBuf};
 
+use wealdmist_core::condition::Conditions;
 use wealdmist_core::finding::{Finding, FontState, findings};
 use wealdmist_core::ledger::Ledger;
 use wealdmist_core::look::Look;
@@ -135,14 +136,19 @@ impl Survey {
 
     /// The pairs, worst first.
     #[must_use]
-    pub fn pairs(&self) -> Vec<Pair> {
-        pairs(&self.look(), &self.reports)
+    pub fn pairs(&self, conditions: &Conditions) -> Vec<Pair> {
+        pairs(self.doc.setup(), &self.look(), &self.reports, conditions)
     }
 
     /// The findings.
     #[must_use]
     pub fn findings(&self, font: &FontState) -> Vec<Finding> {
-        findings(&self.ledger(), &self.pairs(), &self.reports, font)
+        findings(
+            &self.ledger(),
+            &self.pairs(&Conditions::default()),
+            &self.reports,
+            font,
+        )
     }
 
     /// The plan that brings the dotfiles to the setup.

@@ -30,6 +30,7 @@ pub fn first_setup(name: &str, palette_name: Option<&str>, reports: &[ToolReport
         variant,
         slots,
         colors: Vec::new(),
+        locked: Vec::new(),
     };
     let roles = roles(reports, &mut palette);
     render(name, &palette, &roles, reports)
@@ -181,6 +182,8 @@ fn plain_setup(palette: &Palette, roles: &BTreeMap<RoleId, Style>) -> Setup {
         prompt: super::PromptDesign::default(),
         tools: BTreeMap::new(),
         exceptions: Vec::new(),
+        contrast: super::Contrast::default(),
+        appearance: super::Appearance::default(),
     }
 }
 

@@ -4,6 +4,7 @@
 //! the model: every change is a splice of the text, so comments, order and spacing stay.
 //! The format is documented in `docs/setup-file.md`.
 
+mod contrast;
 mod edit;
 mod first;
 mod read;
@@ -17,6 +18,7 @@ use crate::color::Rgb;
 use crate::role::{RoleId, Slot};
 use crate::text;
 
+pub use contrast::{Contrast, ContrastException};
 pub use edit::EditError;
 pub use first::first_setup;
 
@@ -51,6 +53,8 @@ pub struct Palette {
     pub slots: BTreeMap<Slot, Rgb>,
     /// Further named colors, in the order they are written.
     pub colors: Vec<(String, Rgb)>,
+    /// The names of slots, colors and roles that repairs must not move.
+    pub locked: Vec<String>,
 }
 
 impl Palette {
@@ -264,6 +268,28 @@ pub struct Exception {
     pub reason: String,
 }
 
+/// Which palettes belong together as the dark and the light side of one look.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Appearance {
+    /// The palette for a dark desktop; the first dark one unless the setup says otherwise.
+    pub dark: Option<String>,
+    /// The palette for a light desktop; the first light one unless the setup says otherwise.
+    pub light: Option<String>,
+    /// Whether tools that can follow the desktop's preference are written so.
+    pub follow: bool,
+}
+
+impl Appearance {
+    /// The palette of a side.
+    #[must_use]
+    pub fn side(&self, variant: Variant) -> Option<&str> {
+        match variant {
+            Variant::Dark => self.dark.as_deref(),
+            Variant::Light => self.light.as_deref(),
+        }
+    }
+}
+
 /// A whole setup.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Setup {
@@ -287,9 +313,19 @@ pub struct Setup {
     pub tools: BTreeMap<String, ToolOptions>,
     /// Intended differences.
     pub exceptions: Vec<Exception>,
+    /// Contrast targets and exceptions.
+    pub contrast: Contrast,
+    /// The palettes for a dark and a light desktop.
+    pub appearance: Appearance,
 }
 
 impl Setup {
+    /// The palette of a name.
+    #[must_use]
+    pub fn palette_named(&self, name: &str) -> Option<&Palette> {
+        self.palettes.iter().find(|p| p.name == name)
+    }
+
     /// The palette in use.
     ///
     /// # Panics

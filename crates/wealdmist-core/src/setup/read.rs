@@ -7,8 +7,8 @@ use std::path::PathBuf;
 use toml_edit::{Document, Item, TableLike, Value};
 
 use super::{
-    Attrs, Exception, Expr, FontChoice, Palette, Problem, PromptDesign, Setup, SetupDoc,
-    SetupError, Severity, ShowUser, Style, SymbolLevel, ToolOptions, Variant, Window,
+    Appearance, Attrs, Exception, Expr, FontChoice, Palette, Problem, PromptDesign, Setup,
+    SetupDoc, SetupError, Severity, ShowUser, Style, SymbolLevel, ToolOptions, Variant, Window,
 };
 use crate::color::Rgb;
 use crate::role::{ROLES, RoleId, Slot, lookup};
@@ -74,7 +74,7 @@ pub(super) fn parse(path: PathBuf, bytes: &[u8]) -> Result<SetupDoc, SetupError>
     }
 }
 
-struct Reader {
+pub(super) struct Reader {
     problems: Vec<Problem>,
 }
 
@@ -104,7 +104,7 @@ impl Reader {
     }
 
     /// Warns of keys that mean nothing here.
-    fn unknown(&mut self, table: &dyn TableLike, place: &str, known: &[&str]) {
+    pub(super) fn unknown(&mut self, table: &dyn TableLike, place: &str, known: &[&str]) {
         for (key, item) in table.iter() {
             if !known.contains(&key) {
                 let at = table
@@ -124,7 +124,11 @@ impl Reader {
         }
     }
 
-    fn table<'a>(&mut self, parent: &'a dyn TableLike, key: &str) -> Option<&'a dyn TableLike> {
+    pub(super) fn table<'a>(
+        &mut self,
+        parent: &'a dyn TableLike,
+        key: &str,
+    ) -> Option<&'a dyn TableLike> {
         let item = parent.get(key)?;
         let table = item.as_table_like();
         if table.is_none() {
@@ -137,7 +141,7 @@ impl Reader {
         table
     }
 
-    fn string(&mut self, table: &dyn TableLike, key: &str) -> Option<String> {
+    pub(super) fn string(&mut self, table: &dyn TableLike, key: &str) -> Option<String> {
         let item = table.get(key)?;
         let text = item.as_str();
         if text.is_none() {
@@ -150,7 +154,12 @@ impl Reader {
         text.map(str::to_owned)
     }
 
-    fn number(&mut self, table: &dyn TableLike, key: &str, range: (f64, f64)) -> Option<f64> {
+    pub(super) fn number(
+        &mut self,
+        table: &dyn TableLike,
+        key: &str,
+        range: (f64, f64),
+    ) -> Option<f64> {
         let item = table.get(key)?;
         let number = item
             .as_float()
@@ -207,12 +216,22 @@ impl Reader {
     }
 
     fn setup(&mut self, root: &dyn TableLike) -> Option<Setup> {
-        const KEYS: [&str; 10] = [
-            "version", "name", "palette", "palettes", "roles", "font", "symbols", "window",
-            "prompt", "tools",
+        const KEYS: [&str; 13] = [
+            "version",
+            "name",
+            "palette",
+            "palettes",
+            "appearance",
+            "roles",
+            "contrast",
+            "font",
+            "symbols",
+            "window",
+            "prompt",
+            "tools",
+            "exceptions",
         ];
-        let known: Vec<&str> = KEYS.into_iter().chain(["exceptions"]).collect();
-        self.unknown(root, "the setup", &known);
+        self.unknown(root, "the setup", &KEYS);
         if let Some(item) = root.get("version")
             && item.as_integer() != Some(1)
         {
@@ -251,6 +270,8 @@ impl Reader {
         let prompt = self.prompt(root);
         let tools = self.tools(root);
         let exceptions = self.exceptions(root);
+        let contrast = self.contrast(root);
+        let appearance = self.appearance(root, &palettes);
         Some(Setup {
             name,
             active,
@@ -262,6 +283,8 @@ impl Reader {
             prompt,
             tools,
             exceptions,
+            contrast,
+            appearance,
         })
     }
 
@@ -306,11 +329,12 @@ impl Reader {
                 variant,
                 slots: BTreeMap::new(),
                 colors: Vec::new(),
+                locked: Vec::new(),
             };
             let slot_names: Vec<&str> = Slot::ALL
                 .iter()
                 .map(|s| s.key())
-                .chain(["variant", "colors"])
+                .chain(["variant", "colors", "locked"])
                 .collect();
             self.unknown(table, &format!("palette '{name}'"), &slot_names);
             for (key, item) in table.iter() {
@@ -333,9 +357,31 @@ impl Reader {
                     }
                 }
             }
+            self.locked(table, &mut palette);
             out.push(palette);
         }
         out
+    }
+
+    /// Reads which colors of a palette repairs must not move.
+    fn locked(&mut self, table: &dyn TableLike, palette: &mut Palette) {
+        let Some(item) = table.get("locked") else {
+            return;
+        };
+        let Some(names) = item.as_array() else {
+            let help = "write locked = [\"background\"]";
+            self.error(span(item), "'locked' has to be a list of names", help);
+            return;
+        };
+        for value in names {
+            match value.as_str() {
+                Some(name) => palette.locked.push(name.to_owned()),
+                None => {
+                    let at = value.span().unwrap_or(0..0);
+                    self.error(at, "this is no name", "put it in double quotes");
+                }
+            }
+        }
     }
 
     fn font(&mut self, root: &dyn TableLike) -> FontChoice {
@@ -442,33 +488,45 @@ impl Reader {
         out
     }
 
+    /// The tables of a list, each reported if it is none.
+    pub(super) fn tables<'a>(
+        &mut self,
+        parent: &'a dyn TableLike,
+        key: &str,
+        written: &str,
+    ) -> Vec<&'a toml_edit::Table> {
+        let Some(item) = parent.get(key) else {
+            return Vec::new();
+        };
+        match item.as_array_of_tables() {
+            Some(tables) => tables.iter().collect(),
+            None => {
+                let message = format!("'{key}' has to be a list of tables");
+                self.error(span(item), message, format!("write {written}"));
+                Vec::new()
+            }
+        }
+    }
+
+    /// A text that must be there.
+    pub(super) fn required(
+        &mut self,
+        table: &toml_edit::Table,
+        key: &str,
+        help: &str,
+    ) -> Option<String> {
+        if table.get(key).is_none() {
+            let at = table.span().unwrap_or(0..0);
+            self.error(at, format!("an exception needs '{key}'"), help);
+        }
+        self.string(table, key)
+    }
+
     fn exceptions(&mut self, root: &dyn TableLike) -> Vec<Exception> {
         let mut out = Vec::new();
-        let Some(item) = root.get("exceptions") else {
-            return out;
-        };
-        let Some(tables) = item.as_array_of_tables() else {
-            self.error(
-                span(item),
-                "'exceptions' has to be a list of tables",
-                "write [[exceptions]]",
-            );
-            return out;
-        };
-        for table in tables {
+        for table in self.tables(root, "exceptions", "[[exceptions]]") {
             self.unknown(table, "[[exceptions]]", &["tool", "role", "reason"]);
-            let mut want = |key: &str| {
-                let value = self.string(table, key);
-                if value.is_none() && table.get(key).is_none() {
-                    let at = table.span().unwrap_or(0..0);
-                    self.error(
-                        at,
-                        format!("an exception needs '{key}'"),
-                        "give tool, role and reason",
-                    );
-                }
-                value
-            };
+            let mut want = |key: &str| self.required(table, key, "give tool, role and reason");
             if let (Some(tool), Some(role), Some(reason)) =
                 (want("tool"), want("role"), want("reason"))
             {
@@ -477,6 +535,45 @@ impl Reader {
                     role: RoleId::new(role),
                     reason,
                 });
+            }
+        }
+        out
+    }
+
+    /// Reads `[appearance]`: which palette is for a dark and which for a light desktop.
+    fn appearance(&mut self, root: &dyn TableLike, palettes: &[Palette]) -> Appearance {
+        let first = |variant: Variant| {
+            let found = palettes.iter().find(|p| p.variant == variant);
+            found.map(|p| p.name.clone())
+        };
+        let mut out = Appearance {
+            dark: first(Variant::Dark),
+            light: first(Variant::Light),
+            follow: false,
+        };
+        let Some(table) = self.table(root, "appearance") else {
+            return out;
+        };
+        self.unknown(table, "[appearance]", &["dark", "light", "follow"]);
+        out.follow = self.flag(table, "follow", false);
+        for (key, variant) in [("dark", Variant::Dark), ("light", Variant::Light)] {
+            let Some(name) = self.string(table, key) else {
+                continue;
+            };
+            let at = table.get(key).map_or(0..0, span);
+            match palettes.iter().find(|p| p.name == name) {
+                None => self.error(
+                    at,
+                    format!("there is no palette '{name}'"),
+                    "name one of the tables [palettes.NAME]",
+                ),
+                Some(p) if p.variant != variant => self.error(
+                    at,
+                    format!("the palette '{name}' is {}", p.variant.key()),
+                    format!("name a {key} one, or write variant = \"{key}\" in it"),
+                ),
+                Some(_) if variant == Variant::Dark => out.dark = Some(name),
+                Some(_) => out.light = Some(name),
             }
         }
         out

@@ -13,29 +13,42 @@ pub enum SgrColor {
     Rgb(u8, u8, u8),
 }
 
-/// One foreground color, set by an escape.
+/// What an escape sets.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Layer {
+    /// The color of text.
+    Text,
+    /// The color of the ground.
+    Ground,
+}
+
+/// One color, set by an escape.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct SgrUse {
-    /// The color.
-    pub color: SgrColor,
+    /// Of text or of the ground.
+    pub layer: Layer,
+    /// The color; `None` where the layer goes back to the terminal's default.
+    pub color: Option<SgrColor>,
     /// The parameters that say it, such as `38;5;75` or `32`.
     pub span: Range<usize>,
     /// Where the escape ends, so that what it colors begins.
     pub end: usize,
 }
 
-/// The foreground colors set by escapes within a part of a file.
+/// The spellings of the bytes that begin an escape.
+pub const INTRODUCERS: [&[u8]; 7] = [
+    b"\\e[",
+    b"\\E[",
+    b"\\033[",
+    b"\\x1b[",
+    b"\\x1B[",
+    b"\\u001b[",
+    b"\x1b[",
+];
+
+/// The colors set by escapes within a part of a file, in their order.
 #[must_use]
-pub fn foregrounds(bytes: &[u8], within: Range<usize>) -> Vec<SgrUse> {
-    const INTRODUCERS: [&[u8]; 7] = [
-        b"\\e[",
-        b"\\E[",
-        b"\\033[",
-        b"\\x1b[",
-        b"\\x1B[",
-        b"\\u001b[",
-        b"\x1b[",
-    ];
+pub fn colors(bytes: &[u8], within: Range<usize>) -> Vec<SgrUse> {
     let mut out = Vec::new();
     let mut at = within.start;
     while at < within.end {
@@ -72,25 +85,44 @@ fn parameters(bytes: &[u8], span: Range<usize>, end: usize, out: &mut Vec<SgrUse
     let mut i = 0;
     while i < fields.len() {
         let value = |k: usize| fields.get(i + k).and_then(|f| f.0);
-        let through = |k: usize| fields[i].1.start..fields[i + k].1.end;
+        let through = |k: usize| {
+            let last = (i + k).min(fields.len() - 1);
+            fields[i].1.start..fields[last].1.end
+        };
+        let indexed = |n: Option<u8>| {
+            n.map(|n| match n {
+                0..=15 => SgrColor::Slot(n),
+                n => SgrColor::Index(n),
+            })
+        };
+        let rgb = || Some(SgrColor::Rgb(value(2)?, value(3)?, value(4)?));
+        let layer = match value(0) {
+            Some(40..=49 | 100..=107) => Layer::Ground,
+            _ => Layer::Text,
+        };
+        // How many fields it takes, and whether it says a color, perhaps the default.
         let (taken, color) = match (value(0), value(1)) {
-            (Some(n @ 30..=37), _) => (1, Some(SgrColor::Slot(n - 30))),
-            (Some(n @ 90..=97), _) => (1, Some(SgrColor::Slot(n - 90 + 8))),
-            (Some(38), Some(5)) => match value(2) {
-                Some(n @ 0..=15) => (3, Some(SgrColor::Slot(n))),
-                Some(n) => (3, Some(SgrColor::Index(n))),
-                None => (3, None),
-            },
-            (Some(38), Some(2)) => match (value(2), value(3), value(4)) {
-                (Some(r), Some(g), Some(b)) => (5, Some(SgrColor::Rgb(r, g, b))),
-                _ => (5, None),
-            },
-            (Some(48), Some(5)) => (3, None),
-            (Some(48), Some(2)) => (5, None),
+            (Some(n @ (30..=37 | 40..=47)), _) => (1, Some(Some(SgrColor::Slot(n % 10)))),
+            (Some(n @ (90..=97 | 100..=107)), _) => (1, Some(Some(SgrColor::Slot(n % 10 + 8)))),
+            (Some(38 | 48), Some(5)) => (3, indexed(value(2)).map(Some)),
+            (Some(38 | 48), Some(2)) => (5, rgb().map(Some)),
+            (Some(39 | 49), _) => (1, Some(None)),
+            (Some(0), _) => {
+                for layer in [Layer::Text, Layer::Ground] {
+                    out.push(SgrUse {
+                        layer,
+                        color: None,
+                        span: through(0),
+                        end,
+                    });
+                }
+                (1, None)
+            }
             _ => (1, None),
         };
         if let Some(color) = color {
             out.push(SgrUse {
+                layer,
                 color,
                 span: through(taken - 1),
                 end,
@@ -108,18 +140,27 @@ mod tests {
     #[test]
     fn every_spelling_is_found() {
         let text =
-            br"\[\e[1;32m\]\u \033[38;5;75m\w \x1b[38;2;1;2;3m x \e[0m \e[38;5;4m \e[48;5;31m";
-        let found: Vec<_> = foregrounds(text, 0..text.len())
+            br"\[\e[1;32m\]\u \033[38;5;75m\w \x1b[38;2;1;2;3m x \e[0m \e[38;5;4m \e[48;5;31;97m \e[49m";
+        let found: Vec<_> = colors(text, 0..text.len())
             .into_iter()
-            .map(|u| (u.color, String::from_utf8(text[u.span].to_vec()).unwrap()))
+            .map(|u| {
+                let said = String::from_utf8(text[u.span].to_vec()).unwrap();
+                (u.layer, u.color, said)
+            })
             .collect();
+        let t = |color, said: &str| (Layer::Text, Some(color), said.to_owned());
         assert_eq!(
             found,
             [
-                (SgrColor::Slot(2), "32".into()),
-                (SgrColor::Index(75), "38;5;75".into()),
-                (SgrColor::Rgb(1, 2, 3), "38;2;1;2;3".into()),
-                (SgrColor::Slot(4), "38;5;4".into()),
+                t(SgrColor::Slot(2), "32"),
+                t(SgrColor::Index(75), "38;5;75"),
+                t(SgrColor::Rgb(1, 2, 3), "38;2;1;2;3"),
+                (Layer::Text, None, "0".into()),
+                (Layer::Ground, None, "0".into()),
+                t(SgrColor::Slot(4), "38;5;4"),
+                (Layer::Ground, Some(SgrColor::Index(31)), "48;5;31".into()),
+                t(SgrColor::Slot(15), "97"),
+                (Layer::Ground, None, "49".into()),
             ]
         );
     }
@@ -127,7 +168,7 @@ mod tests {
     proptest! {
         #[test]
         fn any_bytes_are_taken(bytes in proptest::collection::vec(prop_oneof![Just(b'\\'), Just(b'e'), Just(b'['), Just(b';'), Just(b'm'), b'0'..=b'9', any::<u8>()], 0..80)) {
-            for found in foregrounds(&bytes, 0..bytes.len()) {
+            for found in colors(&bytes, 0..bytes.len()) {
                 prop_assert!(found.span.end < found.end && found.end <= bytes.len());
             }
         }

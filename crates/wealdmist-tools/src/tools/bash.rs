@@ -9,7 +9,7 @@ use wealdmist_core::ledger::OUR_THEME;
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::{FileEdit, Splice};
 use wealdmist_core::prompt;
-use wealdmist_core::reading::{Drawn, Paint, SourceFile, ToolId, ToolReport, Value};
+use wealdmist_core::reading::{Drawn, Paint, Reading, SourceFile, ToolId, ToolReport, Value};
 use wealdmist_core::role::{RoleId, Slot, Usage};
 use wealdmist_core::setup::{Setup, ShowUser};
 
@@ -17,7 +17,7 @@ use super::shared::{self, Edits, Includer};
 use super::{Adapter, Facts, Wanted, own_folder};
 use crate::access::Access;
 use crate::document::lines;
-use crate::document::sgr::{self, SgrColor};
+use crate::document::sgr::{self, Layer, SgrColor, SgrUse};
 
 /// The tool's id.
 pub const BASH: ToolId = ToolId("bash");
@@ -262,9 +262,11 @@ impl Adapter for Bash {
             access,
             report: ToolReport::new(BASH),
             ours: prompt_path(access),
+            stretches: Vec::new(),
         };
         reader.file(&access.home().join(".bashrc"), &[]);
         let ours = reader.ours.clone();
+        let stretches = std::mem::take(&mut reader.stretches);
         let mut report = reader.report;
         if report
             .effective(&RoleId::known("theme"))
@@ -279,7 +281,7 @@ impl Adapter for Bash {
             report.mark_last_effective();
         }
         shared::collect_glyphs(&mut report, &["#"], |p| p == ours);
-        report.drawn = drawn(&report);
+        report.drawn = drawn(&report, &stretches);
         report
     }
 
@@ -294,7 +296,8 @@ impl Adapter for Bash {
             {
                 let Rgb { r, g, b } = wanted.look.color(&reading.role);
                 if reading.role.as_str().starts_with("prompt.") {
-                    edits.replace(reading, &format!("38;2;{r};{g};{b}"));
+                    let layer = if reading.role.is_ground() { 48 } else { 38 };
+                    edits.replace(reading, &format!("{layer};2;{r};{g};{b}"));
                 }
             }
             return edits.finish(BASH, report);
@@ -326,6 +329,7 @@ struct Reader<'a> {
     access: &'a dyn Access,
     report: ToolReport,
     ours: PathBuf,
+    stretches: Vec<Stretch>,
 }
 
 impl Reader<'_> {
@@ -405,8 +409,9 @@ impl Reader<'_> {
             let start = line.span.start + text.find("='").unwrap_or(0) + 2;
             let end = start + value.trim_end_matches('\'').len();
             let escape = format!("\\e[{}m", value.trim_end_matches('\''));
-            let found = sgr::foregrounds(escape.as_bytes(), 0..escape.len());
-            if let Some(color) = found.first().and_then(|u| value_of(u.color)) {
+            let found = sgr::colors(escape.as_bytes(), 0..escape.len());
+            let text = found.iter().find(|u| u.layer == Layer::Text);
+            if let Some(color) = text.and_then(|u| value_of(u.color?)) {
                 seen.push(name.to_owned());
                 let role = RoleId::known(role);
                 let mut r = shared::reading(&file, &deeper, role, "prompt", color, start..end);
@@ -431,19 +436,70 @@ impl Reader<'_> {
         let mut r = shared::reading(file, chain, RoleId::known("theme"), "PS1", theme, span);
         r.editable = false;
         self.report.readings.push(r);
-        let uses = sgr::foregrounds(&file.bytes, value.clone());
+        let uses = sgr::colors(&file.bytes, value.clone());
+        // The colors in force: the uses that set them.
+        let (mut text, mut ground): (Option<&SgrUse>, Option<&SgrUse>) = (None, None);
+        let mut segments = 0;
         for (n, found) in uses.iter().enumerate() {
-            let end = uses.get(n + 1).map_or(value.end, |next| next.span.start);
-            let colored = String::from_utf8_lossy(&file.bytes[found.end..end]).into_owned();
-            let (Some(role), Some(color)) = (role_of(&colored), value_of(found.color)) else {
+            match found.layer {
+                Layer::Text => text = Some(found).filter(|u| u.color.is_some()),
+                Layer::Ground => ground = Some(found).filter(|u| u.color.is_some()),
+            }
+            let next = uses.get(n + 1);
+            // Escapes that follow one another at once color the same stretch.
+            let end = next.map_or(value.end, |next| next.span.start);
+            if next.is_some_and(|next| next.end == found.end) || found.end >= end {
                 continue;
+            }
+            let colored = String::from_utf8_lossy(&file.bytes[found.end..end]).into_owned();
+            if next.is_some() && is_only_escape(&colored) {
+                continue;
+            }
+            let job = role_of(&colored);
+            if job.is_none() && ground.is_none() {
+                continue;
+            }
+            segments += usize::from(ground.is_some());
+            let text_role = job.unwrap_or_else(|| RoleId::new(format!("prompt.{segments}.text")));
+            let joins = text_role.as_str().ends_with(".text");
+            let mut add = |found: Option<&SgrUse>, role: RoleId| {
+                let (found, color) = found.and_then(|f| Some((f, value_of(f.color?)?)))?;
+                let span = found.span.clone();
+                let readings = &mut self.report.readings;
+                // One escape may color several stretches; it is one reading.
+                let same = |r: &Reading| r.place.span == span && *r.place.path == *file.path;
+                if let Some(i) = readings.iter().position(same) {
+                    return Some(i);
+                }
+                readings.push(shared::reading(file, chain, role, "PS1", color, span));
+                Some(readings.len() - 1)
             };
-            let span = found.span.clone();
-            self.report
-                .readings
-                .push(shared::reading(file, chain, role, "PS1", color, span));
+            let text = add(text, text_role);
+            let ground = add(ground, RoleId::new(format!("prompt.{segments}.ground")));
+            self.stretches.push(Stretch {
+                text,
+                ground,
+                joins,
+            });
         }
     }
+}
+
+/// A stretch of `PS1` in one text color on one ground: the readings that say them.
+struct Stretch {
+    text: Option<usize>,
+    ground: Option<usize>,
+    /// Whether it is a shape between two segments rather than text.
+    joins: bool,
+}
+
+/// Whether nothing is drawn: the end of one escape and the beginning of another.
+fn is_only_escape(text: &str) -> bool {
+    let mut rest = text.replace("\\[", "").replace("\\]", "");
+    for introducer in sgr::INTRODUCERS {
+        rest = rest.replace(&*String::from_utf8_lossy(introducer), "");
+    }
+    rest.is_empty()
 }
 
 fn value_of(color: SgrColor) -> Option<Value> {
@@ -473,27 +529,43 @@ fn role_of(colored: &str) -> Option<RoleId> {
         .map(|(_, role)| RoleId::known(role))
 }
 
-fn drawn(report: &ToolReport) -> Vec<Drawn> {
-    let effective = report
+fn drawn(report: &ToolReport, stretches: &[Stretch]) -> Vec<Drawn> {
+    let paint = |index: Option<usize>, default: &'static str| Paint {
+        role: index.map_or(RoleId::known(default), |i| report.readings[i].role.clone()),
+        reading: index,
+    };
+    let effective = |index: &Option<usize>| index.is_none_or(|i| report.readings[i].effective);
+    let of_own = stretches
+        .iter()
+        .filter(|s| effective(&s.text) && effective(&s.ground))
+        .map(|s| {
+            let text = paint(s.text, "foreground");
+            let (what, usage) = if s.joins {
+                ("prompt, joint of two segments".to_owned(), Usage::NonText)
+            } else {
+                (text.role.label(), Usage::Body)
+            };
+            Drawn {
+                what,
+                text,
+                ground: paint(s.ground, "background"),
+                usage,
+                fade: 1.0,
+            }
+        });
+    let written = report
         .readings
         .iter()
         .enumerate()
-        .filter(|(_, r)| r.effective);
-    effective
-        .filter(|(_, r)| r.role.as_str().starts_with("prompt."))
+        .filter(|(_, r)| r.effective && r.key != "PS1" && r.role.as_str().starts_with("prompt."))
         .map(|(i, r)| Drawn {
             what: r.role.label(),
-            text: Paint {
-                role: r.role.clone(),
-                reading: Some(i),
-            },
-            ground: Paint {
-                role: RoleId::known("background"),
-                reading: None,
-            },
+            text: paint(Some(i), "foreground"),
+            ground: paint(None, "background"),
             usage: Usage::Body,
-        })
-        .collect()
+            fade: 1.0,
+        });
+    of_own.chain(written).collect()
 }
 
 #[cfg(test)]

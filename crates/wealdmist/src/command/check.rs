@@ -4,6 +4,7 @@ use std::io::Write;
 
 use serde_json::json;
 use wealdmist_core::color::Rgb;
+use wealdmist_core::condition::Conditions;
 use wealdmist_core::finding::{Finding, FontState, Severity};
 use wealdmist_core::pair::Measured;
 use wealdmist_core::role::{RoleId, lookup};
@@ -98,13 +99,13 @@ pub fn contrast(survey: &Survey, pair: &[String], as_json: bool) -> Outcome {
             "give a text color and a ground, or neither".into(),
         ));
     }
-    let pairs = survey.pairs();
+    let pairs = survey.pairs(&Conditions::default());
     if as_json {
         let rows: Vec<_> = pairs
             .iter()
             .map(|p| {
                 json!({
-                    "tool": p.tool.0, "what": p.what, "usage": p.usage.label(), "target": p.usage.target(),
+                    "tool": p.tool.0, "what": p.what, "usage": p.usage.label(), "target": p.target,
                     "text": p.text.as_str(), "ground": p.ground.as_str(),
                     "now": {"text": p.now.text.to_string(), "ground": p.now.ground.to_string(), "ratio": p.now.ratio},
                     "draft": {"text": p.draft.text.to_string(), "ground": p.draft.ground.to_string(), "ratio": p.draft.ratio},
@@ -117,7 +118,7 @@ pub fn contrast(survey: &Survey, pair: &[String], as_json: bool) -> Outcome {
         let mut out = out();
         writeln!(out, "  now   setup  needs  tool   what")?;
         for p in &pairs {
-            let sign = if p.draft.meets(p.usage) { ' ' } else { '!' };
+            let sign = if p.fine() { ' ' } else { '!' };
             let place = p.place.as_ref().map_or(String::new(), |p| {
                 format!("  {}:{}", shown(&survey.home, &p.path), p.at.line)
             });
@@ -126,7 +127,7 @@ pub fn contrast(survey: &Survey, pair: &[String], as_json: bool) -> Outcome {
                 "{sign} {:5.2} {:5.2}  {:4}   {:<6} {} ({}){place}",
                 p.now.ratio,
                 p.draft.ratio,
-                p.usage.target(),
+                p.target,
                 p.tool.0,
                 p.what,
                 p.usage.label()
@@ -134,7 +135,7 @@ pub fn contrast(survey: &Survey, pair: &[String], as_json: bool) -> Outcome {
         }
         out.flush()?;
     }
-    Ok(u8::from(pairs.iter().any(|p| !p.draft.meets(p.usage))))
+    Ok(u8::from(pairs.iter().any(|p| !p.fine())))
 }
 
 /// A color as typed: a value, or a role of the setup.

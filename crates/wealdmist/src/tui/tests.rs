@@ -300,8 +300,8 @@ fn the_keys_as_they_look() {
 
 #[rustfmt::skip]
 const LEDGER: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color     7 drift   6 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 6 › 4 Glyphs 4 › 5 Apply 8",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
     "── ledger: what your dotfiles say, beside the setup ────────────────────────────────────────────────",
     " role                       setup         kitty         tmux          nvim          bash",
     " ▾ General  3 drift",
@@ -334,8 +334,8 @@ const LEDGER: &[&str] = &[
 
 #[rustfmt::skip]
 const RULER: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color     7 drift   6 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 6 › 4 Glyphs 4 › 5 Apply 8",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
     "── lightness ruler ─────────────────────────────────────────────────────────────────────────────────",
     " color                       0.0        0.2         0.4         0.6         0.8         1.0   ratio",
     " foreground        #d7d6cc               │                  ......:::::::=========▲========  12.26",
@@ -368,42 +368,42 @@ const RULER: &[&str] = &[
 
 #[rustfmt::skip]
 const PAIRS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color     7 drift   6 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 6 › 4 Glyphs 4 › 5 Apply 8",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
     "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
     " as now     draft        now    draft  needs  tool    what",
+    "  Aa 1.84 m  Aa 1.84 m !  1.68   1.48  3:1    nvim    Comment in a selection",
     "  Aa 1.84 m  Aa 1.84 m !  1.94   1.94  3:1    nvim    LineNr",
     "  Aa 1.84 m  Aa 1.84 m !  2.02   2.02  3:1    tmux    window-status-style",
     "  Aa 1.84 m  Aa 1.84 m !  3.19   3.19  4.5:1  tmux    status-right",
     "  Aa 1.84 m  Aa 1.84 m !  2.24   2.24  3:1    kitty   bright black",
+    "  Aa 1.84 m  Aa 1.84 m !  2.27   2.27  3:1    nvim    Comment on the current line",
+    "  Aa 1.84 m  Aa 1.84 m !  4.08   3.58  4.5:1  nvim    DiagnosticError in a selection",
     "  Aa 1.84 m  Aa 1.84 m !  2.49   2.49  3:1    nvim    Comment",
     "  Aa 1.84 m  Aa 1.84 m !  2.50   2.50  3:1    nvim    StatusLineNC",
-    "  Aa 1.84 m  Aa 1.84 m    6.03   6.03  4.5:1  kitty   red",
-    "  Aa 1.84 m  Aa 1.84 m    6.03   6.03  4.5:1  nvim    DiagnosticError",
-    "  Aa 1.84 m  Aa 1.84 m    6.59   6.59  4.5:1  kitty   magenta",
-    "  Aa 1.84 m  Aa 1.84 m    6.59   6.59  4.5:1  nvim    Statement",
-    "  Aa 1.84 m  Aa 1.84 m    6.81   6.81  4.5:1  kitty   blue",
-    "  Aa 1.84 m  Aa 1.84 m    6.81   6.81  4.5:1  nvim    Function",
-    "  Aa 1.84 m  Aa 1.84 m    7.02   7.02  4.5:1  tmux    status-left, part 2",
-    "  Aa 1.84 m  Aa 1.84 m    5.07   5.07  3:1    kitty   other tabs",
-    "  Aa 1.84 m  Aa 1.84 m    7.73   7.73  4.5:1  bash    folder",
-    "  Aa 1.84 m  Aa 1.84 m    7.98   7.98  4.5:1  nvim    StatusLine",
-    "  Aa 1.84 m  Aa 1.84 m    8.17   8.17  4.5:1  kitty   green",
+    "  Aa 1.84 m  Aa 1.84 m !  4.46   3.92  4.5:1  nvim    Statement in a selection",
+    "  Aa 1.84 m  Aa 1.84 m !  4.61   4.05  4.5:1  nvim    Function in a selection",
+    "  Aa 1.84 m  Aa 1.84 m    5.52   4.85  4.5:1  nvim    String in a selection",
+    "  Aa 1.84 m  Aa 1.84 m    6.05   5.32  4.5:1  nvim    Type in a selection",
+    "  Aa 1.84 m  Aa 1.84 m    5.50   5.50  4.5:1  nvim    DiagnosticError on the current line",
+    "  Aa 1.84 m  Aa 1.84 m    6.46   5.67  4.5:1  nvim    Number in a selection",
+    "  Aa 1.84 m  Aa 1.84 m    6.46   5.67  4.5:1  nvim    DiagnosticWarn in a selection",
+    "  Aa 1.84 m  Aa 1.84 m    6.01   6.01  4.5:1  nvim    Statement on the current line",
     "────────────────────────────────────────────────────────────────────────────────────────────────────",
-    " LineNr  line-number #3c4a4d on background #0d191c  (secondary)",
-    " m makes it #586669, the nearest of this hue that reaches 3:1 (1.94 now)",
-    " ~/.config/nvim/init.lua:11:42",
+    " Comment in a selection  comment #4b5a5d on selection #264346  (secondary)",
+    " m makes it #7b8b8e, the nearest of this hue that reaches 3:1 (1.48 now)",
+    " ~/.config/nvim/colors/creek.lua:6:27",
     "",
     "────────────────────────────────────────────────────────────────────────────────────────────────────",
-    " line number › line-number = #3c4a4d ›  #3c4a4d on  #0d191c › 1.94:1 (secondary needs 3)",
-    " written in nvim init.lua:11 (#3c4a4d)",
+    " comment › comment = #4b5a5d ›  #4b5a5d on  #0d191c › 2.49:1 (secondary needs 3)",
+    " written in nvim creek.lua:6 (#4b5a5d)",
     " m mend: nearest color that reaches the target   Enter edit the text color   Tab bench / specimen",
 ];
 
 #[rustfmt::skip]
 const CHARACTERS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color     7 drift   6 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 6 › 4 Glyphs 4 › 5 Apply 8",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
     "── characters in your dotfiles ─────────────────────────────────────────────────────────────────────",
     " Reedbed Mono NF  Regular, fixed pitch, 1905 characters   ~/.local/share/fonts/ReedbedMonoNF-Regul…",
     "",
@@ -436,8 +436,8 @@ const CHARACTERS: &[&str] = &[
 
 #[rustfmt::skip]
 const PLAN: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color     7 drift   6 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 6 › 4 Glyphs 4 › 5 Apply 8",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
     "── plan ────────────────────────────────────────────────────────────────────────────────────────────",
     " ~/.config/tmux/tmux.conf  tmux: at once, in every server of this home; color depth when a client …",
     "   ■ 24-bit colors for programs under xterm-256color",
@@ -470,8 +470,8 @@ const PLAN: &[&str] = &[
 
 #[rustfmt::skip]
 const SPECIMEN: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color     7 drift   6 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 6 › 4 Glyphs 4 › 5 Apply 8",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
     "── specimen: your draft (Tab: bench) ───────────────────────────────────────────────────────────────",
     "  ~/src/marsh-gauge  ↳ spring-tide",
     "▶ $ ./gauge --station weir",
@@ -504,8 +504,8 @@ const SPECIMEN: &[&str] = &[
 
 #[rustfmt::skip]
 const KEYS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color     7 drift   6 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 6 › 4 Glyphs 4 › 5 Apply 8",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
     "── ledger: what yo── keys here: Survey ─────────────────────────────────────────────────────────────",
     " role             │            a   take this value into the setup                │  bash",
     " ▾ General  3 drif│            s   set this tool to the setup                    │",

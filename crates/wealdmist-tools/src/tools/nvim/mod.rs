@@ -11,7 +11,7 @@ use wealdmist_core::color::Rgb;
 use wealdmist_core::ledger::OUR_THEME;
 use wealdmist_core::plan::{FileEdit, Splice};
 use wealdmist_core::reading::{Drawn, FileProblem, Paint, SourceFile, ToolId, ToolReport, Value};
-use wealdmist_core::role::{RoleId, Usage, lookup};
+use wealdmist_core::role::{Group, RoleId, Usage, lookup};
 use wealdmist_core::text;
 
 use super::shared::{self, Edits, Includer};
@@ -379,39 +379,72 @@ fn drawn(report: &ToolReport) -> Vec<Drawn> {
             .iter()
             .rposition(|r| r.effective && r.key == group && r.role.as_str() == role)
     };
+    let paint = |role: &'static str, reading: Option<usize>| Paint {
+        role: RoleId::known(role),
+        reading,
+    };
+    // A group without a ground of its own stands on that of Normal.
+    let normal = paint("background", index("Normal", "background"));
     for spec in GROUPS {
         let Some(text) = spec.1 else { continue };
         let text_index = index(spec.0, text);
-        let ground_index = spec.2.and_then(|g| index(spec.0, g));
-        if text_index.is_none() && ground_index.is_none() {
+        let ground_index = spec.2.and_then(|g| Some((g, index(spec.0, g)?)));
+        // A group that only colors the ground leaves its text the colors it has: see below.
+        let only_ground = text_index.is_none() && spec.0.starts_with("Diff");
+        if (text_index.is_none() && ground_index.is_none()) || only_ground {
             continue;
         }
-        let role = RoleId::known(text);
-        let known = lookup(&role);
-        let usage = known.map_or(Usage::Body, |k| k.usage);
-        // A group without a ground of its own stands on that of Normal.
-        let normal = || index("Normal", "background");
-        let ground = match (spec.2, ground_index) {
-            (Some(g), Some(i)) => Paint {
-                role: RoleId::known(g),
-                reading: Some(i),
-            },
-            _ => Paint {
-                role: RoleId::known("background"),
-                reading: normal(),
-            },
-        };
+        let known = lookup(&RoleId::known(text));
         out.push(Drawn {
             what: spec.0.to_owned(),
-            text: Paint {
-                role,
-                reading: text_index,
-            },
-            ground,
-            usage,
+            text: paint(text, text_index),
+            ground: ground_index.map_or(normal.clone(), |(g, i)| paint(g, Some(i))),
+            usage: known.map_or(Usage::Body, |k| k.usage),
+            fade: 1.0,
         });
     }
+    // Text as it is elsewhere, on the grounds that are laid behind whole lines of it.
+    for (group, role, place) in LINE_GROUNDS {
+        let Some(i) = index(group, role) else {
+            continue;
+        };
+        if spec(group).and_then(|s| index(group, s.1?)).is_some() {
+            continue;
+        }
+        let mut seen = Vec::new();
+        let texts: Vec<Drawn> = out
+            .iter()
+            .filter(|d| {
+                let once = !seen.contains(&d.text.role);
+                let fits = d.ground == normal && is_code(&d.text.role) && d.text.reading.is_some();
+                if once && fits {
+                    seen.push(d.text.role.clone());
+                }
+                once && fits
+            })
+            .map(|d| Drawn {
+                what: format!("{} {place}", d.what),
+                ground: paint(role, Some(i)),
+                ..d.clone()
+            })
+            .collect();
+        out.extend(texts);
+    }
     out
+}
+
+/// Groups that lay a ground behind text of any color: the group, its role, where that is.
+const LINE_GROUNDS: [(&str, &str, &str); 5] = [
+    ("CursorLine", "cursor-line", "on the current line"),
+    ("Visual", "selection", "in a selection"),
+    ("DiffAdd", "diff.added.ground", "on an added line"),
+    ("DiffDelete", "diff.removed.ground", "on a removed line"),
+    ("DiffChange", "diff.changed.ground", "on a changed line"),
+];
+
+/// Whether a role is drawn in the text that is edited.
+fn is_code(role: &RoleId) -> bool {
+    matches!(role.group(), Group::Syntax | Group::Diagnostics) || role.as_str() == "foreground"
 }
 
 #[cfg(test)]

@@ -226,7 +226,7 @@ pub fn generate(look: &Look) -> String {
         out.push_str(&set_line(spec, look));
     }
     out.push_str("end\n\n");
-    for (i, color) in look.ansi.iter().enumerate() {
+    for (i, color) in look.slots.ansi().iter().enumerate() {
         out.push_str(&format!("vim.g.terminal_color_{i} = \"{color}\"\n"));
     }
     out

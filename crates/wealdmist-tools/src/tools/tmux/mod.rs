@@ -595,16 +595,38 @@ impl Reader<'_> {
             } else {
                 block.option.clone()
             };
+            // A border stands between two panes, which may have grounds of their own.
+            if border && block.ground.is_none() {
+                for (option, beside) in PANE_STYLES {
+                    let style = self.blocks.iter().rev().find(|b| b.option == option);
+                    if let Some(i) = style.and_then(|b| b.ground) {
+                        out.push(Drawn {
+                            what: format!("{what}, beside {beside}"),
+                            text: text.clone(),
+                            ground: paint(Some(i), false),
+                            usage,
+                            fade: 1.0,
+                        });
+                    }
+                }
+            }
             out.push(Drawn {
                 what,
                 text,
                 ground,
                 usage,
+                fade: 1.0,
             });
         }
         out
     }
 }
+
+/// The options that give panes a ground of their own.
+const PANE_STYLES: [(&str, &str); 2] = [
+    ("window-style", "inactive panes"),
+    ("window-active-style", "the active pane"),
+];
 
 #[cfg(test)]
 mod tests {

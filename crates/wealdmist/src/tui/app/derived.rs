@@ -1,5 +1,6 @@
 //! What follows from the dotfiles and the draft, worked out once per change.
 
+use wealdmist_core::condition::Conditions;
 use wealdmist_core::finding::{FontState, Kind, findings};
 use wealdmist_core::glyph;
 use wealdmist_core::ledger::Ledger;
@@ -62,17 +63,17 @@ pub struct Counts {
 
 impl Derived {
     /// Works it out; `font` is what is known of the chosen font so far.
-    pub fn new(survey: &Survey, font: Option<&FontState>) -> Self {
+    pub fn new(survey: &Survey, font: Option<&FontState>, conditions: &Conditions) -> Self {
         let look = survey.look();
         let ledger = Ledger::new(survey.doc.setup(), &look, &survey.reports);
-        let pairs = pairs(&look, &survey.reports);
+        let pairs = pairs(survey.doc.setup(), &look, &survey.reports, conditions);
         let unknown = FontState::NotChosen;
         let font = font.unwrap_or(&unknown);
         let findings = findings(&ledger, &pairs, &survey.reports, font);
         let glyphs = glyph_rows(survey, font);
         let counts = Counts {
             drift: ledger.drift_count(),
-            contrast: pairs.iter().filter(|p| !p.draft.meets(p.usage)).count(),
+            contrast: pairs.iter().filter(|p| !p.fine()).count(),
             glyphs: findings.iter().filter(|f| f.kind == Kind::Coverage).count(),
             unreadable: findings
                 .iter()

@@ -7,6 +7,7 @@ mod survey;
 
 use crossterm::event::KeyEvent;
 use wealdmist_core::color::{Oklch, reset_all};
+use wealdmist_core::condition::Conditions;
 use wealdmist_core::finding::FontState;
 use wealdmist_core::look::{Origin, origin};
 use wealdmist_core::plan::Plan;
@@ -126,6 +127,8 @@ pub struct App {
     pub ledger: LedgerState,
     /// The ruler's pointer and channel.
     pub palette: PaletteState,
+    /// What pairs and specimen are seen through.
+    pub conditions: Conditions,
     /// The row pointed at on Contrast.
     pub pair: usize,
     /// The row pointed at on Glyphs.
@@ -158,7 +161,7 @@ pub struct App {
 impl App {
     /// The state on opening.
     pub fn new(survey: Survey, icons: bool, size: (u16, u16)) -> Self {
-        let derived = Derived::new(&survey, None);
+        let derived = Derived::new(&survey, None, &Conditions::default());
         let plan = survey.plan();
         let opened_with = survey.doc.text().to_owned();
         let specimen = Specimen::draw(survey.doc.setup(), &derived.look, 1, 1, icons);
@@ -175,6 +178,7 @@ impl App {
             spot_follows: false,
             ledger: LedgerState::default(),
             palette: PaletteState::default(),
+            conditions: Conditions::default(),
             pair: 0,
             glyph: 0,
             apply: ApplyState::default(),
@@ -627,7 +631,11 @@ impl App {
 
     /// Works out everything that follows from the dotfiles and the draft.
     fn recompute(&mut self) {
-        self.derived = Derived::new(&self.survey, self.font.as_ref().map(|f| &f.state));
+        self.derived = Derived::new(
+            &self.survey,
+            self.font.as_ref().map(|f| &f.state),
+            &self.conditions,
+        );
         self.plan = self.survey.plan();
         self.apply.keep_within(&self.plan);
         self.draw_specimen();

@@ -64,9 +64,9 @@ fn draw_row(pair: &Pair, row: usize, pen: &mut Pen) {
     let draft = pen.instrument.paint(pair.draft.text, pair.draft.ground);
     pen.styled(row, 1, &format!("{sample:^10}"), now);
     pen.styled(row, 12, &format!("{sample:^10}"), draft);
-    let fine = pair.draft.meets(pair.usage);
+    let fine = pair.fine();
     let sign = if fine { " " } else { "!" };
-    let now_tone = if pair.now.meets(pair.usage) {
+    let now_tone = if pair.fine_now() {
         Tone::Quiet
     } else {
         Tone::Loud
@@ -78,7 +78,7 @@ fn draw_row(pair: &Pair, row: usize, pen: &mut Pen) {
     let needs = if pair.usage == Usage::Decoration {
         "-".to_owned()
     } else {
-        format!("{}:1", pair.usage.target())
+        format!("{}:1", pair.target)
     };
     pen.text(row, 39, &needs, Tone::Quiet);
     pen.text(row, 46, pair.tool.0, Tone::Quiet);
@@ -104,8 +104,8 @@ fn draw_detail(app: &App, pair: &Pair, pen: &mut Pen) {
         pair.usage.label()
     );
     pen.text(top + 1, column, &text, Tone::Text);
-    let target = pair.usage.target();
-    if !pair.draft.meets(pair.usage) {
+    let target = pair.target;
+    if !pair.fine() {
         let text = match mend(pair.draft.text, pair.draft.ground, target) {
             Some(color) => format!(
                 "m makes it {color}, the nearest of this hue that reaches {target}:1 ({:.2} now)",
@@ -114,7 +114,7 @@ fn draw_detail(app: &App, pair: &Pair, pen: &mut Pen) {
             None => format!("no lightness of this hue reaches {target}:1 on this ground"),
         };
         pen.cut(top + 2, 1, &text, pen.width() - 2, Tone::Loud);
-    } else if !pair.now.meets(pair.usage) {
+    } else if !pair.fine_now() {
         pen.text(
             top + 2,
             1,
