@@ -13,6 +13,7 @@ pub mod font;
 pub mod glyph;
 pub mod ledger;
 pub mod look;
+pub mod make;
 pub mod pair;
 pub mod plan;
 pub mod prompt;

@@ -5,29 +5,44 @@ use serde_json::{Map, Value, json};
 
 use crate::color::Rgb;
 use crate::role::Slot;
-use crate::setup::Setup;
+use crate::setup::{Palette, Setup};
 
 /// Every palette of a setup: a group per palette, in it the slots and the further named colors.
 #[must_use]
 pub fn design_tokens(setup: &Setup) -> String {
     let mut root = Map::new();
     for palette in &setup.palettes {
-        let mut group = Map::new();
-        group.insert("$type".into(), json!("color"));
-        group.insert(
-            "$description".into(),
-            json!(format!("{} palette", palette.variant.key())),
-        );
-        for slot in Slot::ALL {
-            group.insert(slot.key().into(), token(palette.slot(slot)));
-        }
-        for (name, color) in &palette.colors {
-            group.insert(token_name(name), token(*color));
-        }
-        root.insert(token_name(&palette.name), Value::Object(group));
+        root.insert(token_name(&palette.name), Value::Object(group(palette)));
     }
-    let text = serde_json::to_string_pretty(&Value::Object(root)).unwrap_or_default();
-    text + "\n"
+    pretty(root)
+}
+
+/// One palette as a group of its own.
+#[must_use]
+pub fn palette_tokens(palette: &Palette) -> String {
+    let mut root = Map::new();
+    root.insert(token_name(&palette.name), Value::Object(group(palette)));
+    pretty(root)
+}
+
+fn pretty(root: Map<String, Value>) -> String {
+    serde_json::to_string_pretty(&Value::Object(root)).unwrap_or_default() + "\n"
+}
+
+fn group(palette: &Palette) -> Map<String, Value> {
+    let mut group = Map::new();
+    group.insert("$type".into(), json!("color"));
+    group.insert(
+        "$description".into(),
+        json!(format!("{} palette", palette.variant.key())),
+    );
+    for slot in Slot::ALL {
+        group.insert(slot.key().into(), token(palette.slot(slot)));
+    }
+    for (name, color) in &palette.colors {
+        group.insert(token_name(name), token(*color));
+    }
+    group
 }
 
 /// The format forbids a leading `$` and the characters `{`, `}` and `.` in names.

@@ -6,6 +6,7 @@
 
 pub mod access;
 pub mod document;
+pub mod exchange;
 pub mod tools;
 
 pub use access::{Access, Loaded};

@@ -4,7 +4,7 @@
 //! since some read only the first pair of a longer one. Replies are read in every form met:
 //! 1–4 hex digits per channel, ended by ST, BEL or a bare ESC.
 
-use super::Rgb;
+use super::{Rgb, notation::parse_spec};
 
 /// Which color of a terminal is meant.
 pub type OscTarget = u16;
@@ -60,18 +60,7 @@ pub fn parse_reply(bytes: &[u8], target: Result<u8, OscTarget>) -> Option<Rgb> {
         .position(|b| matches!(b, 0x07 | 0x1b))
         .unwrap_or(body.len());
     let text = std::str::from_utf8(&body[..end]).ok()?;
-    let channels = text
-        .strip_prefix("rgba:")
-        .or_else(|| text.strip_prefix("rgb:"))?;
-    let mut values = channels.split('/').map(|digits| {
-        let max = match digits.len() {
-            1..=4 => 16u32.pow(digits.len() as u32) - 1,
-            _ => return None,
-        };
-        let value = u32::from_str_radix(digits, 16).ok()?;
-        Some(((value * 255 + max / 2) / max) as u8)
-    });
-    Some(Rgb::new(values.next()??, values.next()??, values.next()??))
+    parse_spec(text).filter(|_| text.starts_with("rgb"))
 }
 
 #[cfg(test)]

@@ -5,7 +5,7 @@ use std::ops::Range;
 
 use toml_edit::{Document, Item, Table};
 
-use super::{Expr, SetupDoc, Style};
+use super::{Expr, Palette, SetupDoc, Style};
 use crate::color::Rgb;
 use crate::role::{RoleId, Slot};
 use crate::text;
@@ -42,6 +42,96 @@ impl SetupDoc {
             &["palettes", palette, "colors", name],
             &quoted(&color.to_string()),
         )
+    }
+
+    /// The setup with a whole palette added, or every color of the one of that name set.
+    ///
+    /// # Errors
+    /// When the file cannot take it.
+    pub fn with_palette(&self, palette: &Palette) -> Result<Self, EditError> {
+        if self.setup.palette_named(&palette.name).is_some() {
+            let mut out = self.clone();
+            for slot in Slot::ALL {
+                out = out.with_slot(&palette.name, slot, palette.slot(slot))?;
+            }
+            for (name, color) in &palette.colors {
+                out = out.with_named(&palette.name, name, *color)?;
+            }
+            let path = ["palettes", palette.name.as_str(), "variant"];
+            return out.with_text(&path, palette.variant.key());
+        }
+        let end = text::line_end(self.text.as_bytes());
+        let name = toml_key(&palette.name);
+        let mut block = format!("{end}[palettes.{name}]{end}");
+        let variant = quoted(palette.variant.key());
+        block.push_str(&format!("variant = {variant}{end}"));
+        for slot in Slot::ALL {
+            let color = quoted(&palette.slot(slot).to_string());
+            block.push_str(&format!("{} = {color}{end}", slot.key()));
+        }
+        if !palette.colors.is_empty() {
+            block.push_str(&format!("{end}[palettes.{name}.colors]{end}"));
+            for (own, color) in &palette.colors {
+                let color = quoted(&color.to_string());
+                block.push_str(&format!("{} = {color}{end}", toml_key(own)));
+            }
+        }
+        self.appended(&block)
+    }
+
+    /// The setup with a name added to those of a palette that repairs must not move, or taken out.
+    ///
+    /// # Errors
+    /// When the file cannot take it.
+    pub fn with_lock(&self, palette: &str, name: &str, locked: bool) -> Result<Self, EditError> {
+        let found = self.setup.palette_named(palette);
+        let mut names = found
+            .ok_or_else(|| EditError::Missing(palette.to_owned()))?
+            .locked
+            .clone();
+        names.retain(|n| n != name);
+        if locked {
+            names.push(name.to_owned());
+        }
+        let list: Vec<String> = names.iter().map(|n| quoted(n)).collect();
+        let literal = format!("[{}]", list.join(", "));
+        self.with_value(&["palettes", palette, "locked"], &literal)
+    }
+
+    /// The setup with a pair allowed to stay below its target, for a reason.
+    ///
+    /// # Errors
+    /// When the file cannot take it.
+    pub fn with_contrast_exception(
+        &self,
+        text: &RoleId,
+        ground: &RoleId,
+        reason: &str,
+    ) -> Result<Self, EditError> {
+        let end = text::line_end(self.text.as_bytes());
+        let without = self.without_contrast_exception(text, ground)?;
+        without.appended(&format!(
+            "{end}[[contrast.exceptions]]{end}text = {}{end}ground = {}{end}reason = {}{end}",
+            quoted(text.as_str()),
+            quoted(ground.as_str()),
+            quoted(reason)
+        ))
+    }
+
+    /// The setup without the exception for a pair, if there is one.
+    ///
+    /// # Errors
+    /// When the file cannot be changed there.
+    pub fn without_contrast_exception(
+        &self,
+        text: &RoleId,
+        ground: &RoleId,
+    ) -> Result<Self, EditError> {
+        self.without_table(&["contrast", "exceptions"], |t| {
+            let own = |k: &str| t.get(k).and_then(Item::as_str);
+            let on = own("ground").is_none_or(|g| g == ground.as_str());
+            own("text") == Some(text.as_str()) && on
+        })
     }
 
     /// The setup with a role's color changed or stated; its attributes stay.
@@ -111,23 +201,26 @@ impl SetupDoc {
     /// # Errors
     /// When the file cannot be changed there.
     pub fn without_exception(&self, tool: &str, role: &RoleId) -> Result<Self, EditError> {
+        self.without_table(&["exceptions"], |t| {
+            let own = |k: &str| t.get(k).and_then(Item::as_str);
+            own("tool") == Some(tool) && own("role") == Some(role.as_str())
+        })
+    }
+
+    /// The setup without the first table of a list that matches, if one does.
+    fn without_table(
+        &self,
+        list: &[&str],
+        matches: impl Fn(&Table) -> bool,
+    ) -> Result<Self, EditError> {
         let document = self.document()?;
-        let Some(tables) = document
-            .get("exceptions")
-            .and_then(Item::as_array_of_tables)
-        else {
-            return Ok(self.clone());
-        };
-        let matching = tables.iter().find(|t| {
-            let text = |k: &str| t.get(k).and_then(Item::as_str);
-            text("tool") == Some(tool) && text("role") == Some(role.as_str())
-        });
-        let Some(table) = matching else {
+        let tables = find(document.as_table(), list).and_then(Item::as_array_of_tables);
+        let Some(table) = tables.and_then(|t| t.iter().find(|t| matches(t))) else {
             return Ok(self.clone());
         };
         let header = table
             .span()
-            .ok_or_else(|| EditError::Missing("exceptions".into()))?;
+            .ok_or_else(|| EditError::Missing(list.join(".")))?;
         let last = table
             .iter()
             .filter_map(|(_, i)| i.span())

@@ -5,7 +5,7 @@
 
 use std::path::PathBuf;
 
-use wealdmist_core::color::Rgb;
+use wealdmist_core::color::{Rgb, parse_spec};
 use wealdmist_core::plan::{FileEdit, Splice};
 use wealdmist_core::reading::{
     Drawn, FileProblem, Paint, Reading, SourceFile, ToolId, ToolReport, Value,
@@ -69,7 +69,9 @@ pub fn candidates(access: &dyn Access) -> Vec<PathBuf> {
     out
 }
 
-fn role_of(key: &str) -> Option<RoleId> {
+/// The job of a color key.
+#[must_use]
+pub fn role_of(key: &str) -> Option<RoleId> {
     if let Some((_, role)) = COLORS.iter().find(|(k, _)| *k == key) {
         return Some(RoleId::known(role));
     }
@@ -94,7 +96,8 @@ fn role_of(key: &str) -> Option<RoleId> {
 
 /// Colors as the program reads them: `#` with 3, 6, 9 or 12 digits, `rgb:r/g/b`, the names of
 /// our own table of the most common ones.
-fn color(text: &str) -> Option<Rgb> {
+#[must_use]
+pub fn color(text: &str) -> Option<Rgb> {
     if let Some(digits) = text.strip_prefix('#') {
         if let Some(color) = Rgb::from_hex(text) {
             return Some(color);
@@ -106,20 +109,8 @@ fn color(text: &str) -> Option<Rgb> {
         let channel = |i: usize| u8::from_str_radix(&digits[i * each..i * each + 2], 16).ok();
         return Some(Rgb::new(channel(0)?, channel(1)?, channel(2)?));
     }
-    if let Some(parts) = text.strip_prefix("rgb:") {
-        let mut channels = parts.split('/').map(|p| {
-            let max = 16u32
-                .checked_pow(p.len() as u32)
-                .filter(|_| (1..=4).contains(&p.len()))?
-                - 1;
-            let value = u32::from_str_radix(p, 16).ok()?;
-            Some(((value * 255 + max / 2) / max) as u8)
-        });
-        return Some(Rgb::new(
-            channels.next()??,
-            channels.next()??,
-            channels.next()??,
-        ));
+    if text.starts_with("rgb:") {
+        return parse_spec(text);
     }
     match text.to_ascii_lowercase().as_str() {
         "black" => Some(Rgb::new(0, 0, 0)),

@@ -20,7 +20,9 @@ use wealdmist_core::setup::Setup;
 use crate::access::Access;
 
 pub use bash::{BASH, prompt_generation, prompt_path};
-pub use kitty::{KITTY, candidates as kitty_candidates, osc_targets};
+pub use kitty::{
+    KITTY, candidates as kitty_candidates, color as kitty_color, osc_targets, role_of as kitty_role,
+};
 pub use nvim::{LiveGroup, NVIM, live_groups};
 pub use tmux::{StatedOption, TMUX, stated_options, stated_values};
 

@@ -1,0 +1,157 @@
+//! The macOS terminal's property list: each color is an archived object inside a property list of
+//! its own.
+
+use std::io::Cursor;
+
+use plist::{Dictionary, Uid, Value};
+use wealdmist_core::color::Rgb;
+use wealdmist_core::role::Slot;
+use wealdmist_core::setup::Palette;
+
+use super::{Entry, ImportError, NAME, Place};
+
+const ANSI: [&str; 16] = [
+    "ANSIBlackColor",
+    "ANSIRedColor",
+    "ANSIGreenColor",
+    "ANSIYellowColor",
+    "ANSIBlueColor",
+    "ANSIMagentaColor",
+    "ANSICyanColor",
+    "ANSIWhiteColor",
+    "ANSIBrightBlackColor",
+    "ANSIBrightRedColor",
+    "ANSIBrightGreenColor",
+    "ANSIBrightYellowColor",
+    "ANSIBrightBlueColor",
+    "ANSIBrightMagentaColor",
+    "ANSIBrightCyanColor",
+    "ANSIBrightWhiteColor",
+];
+
+const OTHERS: [(&str, Slot); 4] = [
+    ("TextColor", Slot::Foreground),
+    ("BackgroundColor", Slot::Background),
+    ("CursorColor", Slot::Cursor),
+    ("SelectionColor", Slot::Selection),
+];
+
+pub(super) fn place(key: &str) -> Place {
+    // Bold text has a color of its own there; ours is that of all text.
+    if key == "TextBoldColor" {
+        return Place::Nothing;
+    }
+    if let Some(i) = ANSI.iter().position(|n| *n == key) {
+        return Slot::from_ansi(i as u8).map_or(Place::Nothing, Place::Slot);
+    }
+    let other = OTHERS.iter().find(|(n, _)| *n == key);
+    other.map_or(Place::Elsewhere, |(_, slot)| Place::Slot(*slot))
+}
+
+pub(super) fn read(text: &str) -> Result<Vec<Entry>, ImportError> {
+    let line_of = |key: &str| {
+        let at = text.find(&format!("<key>{key}</key>")).unwrap_or(0);
+        wealdmist_core::text::position(text.as_bytes(), at).line
+    };
+    let value = Value::from_reader_xml(Cursor::new(text.as_bytes())).map_err(|e| {
+        let line = text.lines().count().max(1);
+        ImportError {
+            line,
+            message: e.to_string(),
+            help: "the property list is damaged: export it again".to_owned(),
+        }
+    })?;
+    let Some(settings) = value.as_dictionary() else {
+        return Ok(Vec::new());
+    };
+    let mut out = Vec::new();
+    for (key, value) in settings {
+        let line = line_of(key);
+        match value {
+            Value::String(name) if key == "name" => out.push(Entry {
+                line,
+                key: NAME.to_owned(),
+                value: name.clone(),
+            }),
+            Value::Data(bytes) if key.ends_with("Color") => out.push(Entry {
+                line,
+                key: key.clone(),
+                value: color(bytes).map_or("no color of RGB or gray".to_owned(), |c| c.to_string()),
+            }),
+            _ => {}
+        }
+    }
+    Ok(out)
+}
+
+/// The color in an archive: components as text, of gray or of RGB, 0–1.
+fn color(bytes: &[u8]) -> Option<Rgb> {
+    let archive = Value::from_reader(Cursor::new(bytes)).ok()?;
+    let objects = archive.as_dictionary()?.get("$objects")?.as_array()?;
+    let object = objects
+        .iter()
+        .filter_map(Value::as_dictionary)
+        .find(|o| o.contains_key("NSRGB") || o.contains_key("NSWhite"))?;
+    let components = |key: &str| {
+        let data = object.get(key)?.as_data()?;
+        let text = String::from_utf8_lossy(data).replace('\0', "");
+        let parts = text.split_whitespace().map(|p| p.parse::<f64>().ok());
+        parts.collect::<Option<Vec<f64>>>()
+    };
+    let channel = |v: f64| (v.clamp(0.0, 1.0) * 255.0).round() as u8;
+    if let Some(rgb) = components("NSRGB").filter(|c| c.len() >= 3) {
+        return Some(Rgb::new(channel(rgb[0]), channel(rgb[1]), channel(rgb[2])));
+    }
+    let gray = channel(*components("NSWhite")?.first()?);
+    Some(Rgb::new(gray, gray, gray))
+}
+
+/// A color as an archived object, in device RGB.
+fn archived(color: Rgb) -> Vec<u8> {
+    let part = |c: u8| format!("{:.6}", f64::from(c) / 255.0);
+    let text = format!("{} {} {}", part(color.r), part(color.g), part(color.b));
+    let mut object = Dictionary::new();
+    object.insert("NSRGB".into(), Value::Data(text.into_bytes()));
+    object.insert("NSColorSpace".into(), Value::Integer(2.into()));
+    object.insert("$class".into(), Value::Uid(Uid::new(2)));
+    let mut class = Dictionary::new();
+    class.insert("$classname".into(), "NSColor".into());
+    class.insert(
+        "$classes".into(),
+        Value::Array(vec!["NSColor".into(), "NSObject".into()]),
+    );
+    let mut top = Dictionary::new();
+    top.insert("root".into(), Value::Uid(Uid::new(1)));
+    let mut archive = Dictionary::new();
+    archive.insert("$version".into(), Value::Integer(100_000.into()));
+    archive.insert("$archiver".into(), "NSKeyedArchiver".into());
+    archive.insert("$top".into(), Value::Dictionary(top));
+    archive.insert(
+        "$objects".into(),
+        Value::Array(vec![
+            "$null".into(),
+            Value::Dictionary(object),
+            Value::Dictionary(class),
+        ]),
+    );
+    let mut out = Vec::new();
+    // Writing to memory cannot fail.
+    let _ = plist::to_writer_binary(&mut out, &Value::Dictionary(archive));
+    out
+}
+
+pub(super) fn write(palette: &Palette, title: &str) -> Vec<u8> {
+    let mut settings = Dictionary::new();
+    settings.insert("name".into(), format!("{title} {}", palette.name).into());
+    settings.insert("type".into(), "Window Settings".into());
+    let others = OTHERS.map(|(key, slot)| (key, palette.slot(slot)));
+    for (key, color) in ANSI.into_iter().zip(palette.ansi()).chain(others) {
+        settings.insert(key.into(), Value::Data(archived(color)));
+    }
+    let bold = archived(palette.slot(Slot::Foreground));
+    settings.insert("TextBoldColor".into(), Value::Data(bold));
+    let mut out = Vec::new();
+    let _ = plist::to_writer_xml(&mut out, &Value::Dictionary(settings));
+    out.push(b'\n');
+    out
+}

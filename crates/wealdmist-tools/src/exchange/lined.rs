@@ -1,0 +1,444 @@
+//! Formats of one value a line: X resources, kitty, foot, Konsole, GIMP palettes, CSS custom
+//! properties.
+
+use std::collections::HashMap;
+use std::fmt::Write;
+
+use wealdmist_core::color::Rgb;
+use wealdmist_core::role::Slot;
+use wealdmist_core::setup::Palette;
+
+use super::{Entry, ImportError, NAME, Place, numbered, numbered_place};
+
+/// Whether a line of the text begins so.
+pub(super) fn has_line(text: &str, start: &str) -> bool {
+    text.lines().any(|l| l.trim_end() == start)
+}
+
+/// Whether a line's first word is this one.
+pub(super) fn has_word(text: &str, word: &str) -> bool {
+    text.lines()
+        .any(|l| l.split_whitespace().next() == Some(word))
+}
+
+fn entry(line: usize, key: &str, value: &str) -> Entry {
+    Entry {
+        line,
+        key: key.trim().to_owned(),
+        value: value.trim().to_owned(),
+    }
+}
+
+/// The slot of `color3`, `color11`, …; `None` above 15.
+fn numbered_slot(key: &str, prefix: &str) -> Option<Slot> {
+    let digits = key.strip_prefix(prefix)?;
+    let plain = !digits.is_empty() && digits.bytes().all(|b| b.is_ascii_digit());
+    Slot::from_ansi(digits.parse().ok().filter(|_| plain)?)
+}
+
+/// X resources, with the macros of the preprocessor that `xrdb` runs over them.
+pub(super) fn read_xresources(text: &str) -> Result<Vec<Entry>, ImportError> {
+    let mut macros: HashMap<&str, &str> = HashMap::new();
+    let mut out = Vec::new();
+    for (number, line) in numbered(text) {
+        let line = line.trim();
+        if let Some(define) = line.strip_prefix("#define") {
+            let mut words = define.split_whitespace();
+            if let (Some(name), Some(value)) = (words.next(), words.next()) {
+                macros.insert(name, value);
+            }
+            continue;
+        }
+        if line.starts_with(['!', '#']) {
+            continue;
+        }
+        if let Some((key, value)) = line.split_once(':') {
+            let mut value = value.trim();
+            for _ in 0..8 {
+                match macros.get(value) {
+                    Some(meant) => value = meant,
+                    None => break,
+                }
+            }
+            // `URxvt*foreground` and `*.foreground`: the last part says what it is.
+            let name = key.rsplit(['*', '.']).next().unwrap_or(key);
+            out.push(entry(number, name, value));
+        }
+    }
+    Ok(out)
+}
+
+pub(super) fn xresources_place(key: &str) -> Place {
+    if let Some(place) = key.strip_prefix("color").and_then(numbered_place) {
+        return place;
+    }
+    match key {
+        "foreground" => Place::Slot(Slot::Foreground),
+        "background" => Place::Slot(Slot::Background),
+        "cursorColor" => Place::Slot(Slot::Cursor),
+        "cursorColor2" => Place::Slot(Slot::CursorText),
+        "highlightColor" => Place::Slot(Slot::Selection),
+        "highlightTextColor" => Place::Slot(Slot::SelectionText),
+        _ => Place::Elsewhere,
+    }
+}
+
+pub(super) fn write_xresources(palette: &Palette, title: &str) -> Vec<u8> {
+    let mut out = format!("! {title} · {}\n", palette.name);
+    for (key, slot) in [
+        ("foreground", Slot::Foreground),
+        ("background", Slot::Background),
+        ("cursorColor", Slot::Cursor),
+        ("cursorColor2", Slot::CursorText),
+        ("highlightColor", Slot::Selection),
+        ("highlightTextColor", Slot::SelectionText),
+    ] {
+        let _ = writeln!(out, "*{key}: {}", palette.slot(slot));
+    }
+    for (i, color) in palette.ansi().into_iter().enumerate() {
+        let _ = writeln!(out, "*color{i}: {color}");
+    }
+    out.into_bytes()
+}
+
+/// `kitty.conf`: key, blanks, value.
+pub(super) fn read_kitty(text: &str) -> Result<Vec<Entry>, ImportError> {
+    let lines = numbered(text).filter(|(_, l)| !l.trim_start().starts_with('#'));
+    Ok(lines
+        .filter_map(|(n, l)| {
+            let (key, value) = l.trim().split_once([' ', '\t'])?;
+            Some(entry(n, key, value))
+        })
+        .collect())
+}
+
+pub(super) fn kitty_place(key: &str) -> Place {
+    if let Some(place) = key.strip_prefix("color").and_then(numbered_place) {
+        return place;
+    }
+    match crate::tools::kitty_role(key) {
+        Some(role) => match Slot::from_key(role.as_str()) {
+            Some(slot) => Place::Slot(slot),
+            None => match wealdmist_core::role::lookup(&role) {
+                Some(known) => Place::Role(known.id),
+                None => Place::Elsewhere,
+            },
+        },
+        None => Place::Nothing,
+    }
+}
+
+pub(super) fn write_kitty(palette: &Palette, title: &str) -> Vec<u8> {
+    let mut out = format!("# {title} · {}\n", palette.name);
+    for (key, slot) in [
+        ("foreground", Slot::Foreground),
+        ("background", Slot::Background),
+        ("cursor", Slot::Cursor),
+        ("cursor_text_color", Slot::CursorText),
+        ("selection_background", Slot::Selection),
+        ("selection_foreground", Slot::SelectionText),
+    ] {
+        let _ = writeln!(out, "{key} {}", palette.slot(slot));
+    }
+    for (i, color) in palette.ansi().into_iter().enumerate() {
+        let _ = writeln!(out, "color{i} {color}");
+    }
+    out.into_bytes()
+}
+
+/// Sections of `key=value`; keys come out as `section/key`.
+pub(super) fn read_ini(text: &str) -> Result<Vec<Entry>, ImportError> {
+    let mut section = String::new();
+    let mut out = Vec::new();
+    for (number, line) in numbered(text) {
+        let line = line.trim();
+        if let Some(name) = line.strip_prefix('[').and_then(|l| l.strip_suffix(']')) {
+            name.clone_into(&mut section);
+        } else if !line.starts_with(['#', ';'])
+            && let Some((key, value)) = line.split_once('=')
+        {
+            // A comment may follow a value after a blank.
+            let value = value.split(" #").next().unwrap_or(value);
+            out.push(entry(number, &format!("{section}/{}", key.trim()), value));
+        }
+    }
+    Ok(out)
+}
+
+pub(super) fn foot_place(key: &str) -> Place {
+    let Some((section, key)) = key.split_once('/') else {
+        return Place::Nothing;
+    };
+    if section == "cursor" && key == "color" {
+        return Place::Slot(Slot::Cursor);
+    }
+    if !section.starts_with("colors") {
+        return Place::Nothing;
+    }
+    if let Some(slot) = numbered_slot(key, "regular").filter(|s| s.ansi() < Some(8)) {
+        return Place::Slot(slot);
+    }
+    let bright = key
+        .strip_prefix("bright")
+        .and_then(|d| d.parse::<u8>().ok())
+        .filter(|n| *n < 8);
+    if let Some(slot) = bright.and_then(|n| Slot::from_ansi(n + 8)) {
+        return Place::Slot(slot);
+    }
+    match key {
+        "foreground" => Place::Slot(Slot::Foreground),
+        "background" => Place::Slot(Slot::Background),
+        "cursor" => Place::Slot(Slot::Cursor),
+        CURSOR_TEXT => Place::Slot(Slot::CursorText),
+        "selection-background" => Place::Slot(Slot::Selection),
+        "selection-foreground" => Place::Slot(Slot::SelectionText),
+        "urls" => Place::Role("url"),
+        "alpha" => Place::Nothing,
+        _ => Place::Elsewhere,
+    }
+}
+
+/// The cursor's two colors stand in one value, the text's first; it is taken apart on reading.
+const CURSOR_TEXT: &str = "cursor-text";
+
+/// Colors are written without `#`; of two in one value the last counts.
+pub(super) fn foot_color(text: &str) -> Option<Rgb> {
+    let last = text.split_whitespace().last()?;
+    Rgb::from_hex(&format!("#{}", last.trim_start_matches('#')))
+}
+
+pub(super) fn read_foot(text: &str) -> Result<Vec<Entry>, ImportError> {
+    let mut out = Vec::new();
+    for found in read_ini(text)? {
+        let cursor = matches!(found.key.as_str(), "cursor/color" | "colors/cursor");
+        if cursor && let Some((text, _)) = found.value.split_once(char::is_whitespace) {
+            let key = format!("colors/{CURSOR_TEXT}");
+            out.push(entry(found.line, &key, text));
+        }
+        out.push(found);
+    }
+    Ok(out)
+}
+
+pub(super) fn write_foot(palette: &Palette, title: &str) -> Vec<u8> {
+    let bare = |slot| palette.slot(slot).to_string().replace('#', "");
+    let mut out = format!(
+        "# {title} · {}\n[cursor]\ncolor={} {}\n[colors]\n",
+        palette.name,
+        bare(Slot::CursorText),
+        bare(Slot::Cursor)
+    );
+    for (key, slot) in [
+        ("foreground", Slot::Foreground),
+        ("background", Slot::Background),
+        ("selection-foreground", Slot::SelectionText),
+        ("selection-background", Slot::Selection),
+    ] {
+        let _ = writeln!(out, "{key}={}", bare(slot));
+    }
+    for i in 0..16u8 {
+        let (kind, slot) = (if i < 8 { "regular" } else { "bright" }, Slot::from_ansi(i));
+        if let Some(slot) = slot {
+            let _ = writeln!(out, "{kind}{}={}", i % 8, bare(slot));
+        }
+    }
+    out.into_bytes()
+}
+
+pub(super) fn read_konsole(text: &str) -> Result<Vec<Entry>, ImportError> {
+    let entries = read_ini(text)?.into_iter();
+    Ok(entries
+        .map(|e| match e.key.as_str() {
+            "General/Description" => Entry {
+                key: NAME.to_owned(),
+                ..e
+            },
+            _ => e,
+        })
+        .collect())
+}
+
+pub(super) fn konsole_place(key: &str) -> Place {
+    let Some((section, "Color")) = key.split_once('/') else {
+        return Place::Nothing;
+    };
+    if let Some(slot) = numbered_slot(section, "Color").filter(|s| s.ansi() < Some(8)) {
+        return Place::Slot(slot);
+    }
+    let intense = section.strip_suffix("Intense").and_then(|s| {
+        let n = numbered_slot(s, "Color")?.ansi().filter(|n| *n < 8)?;
+        Slot::from_ansi(n + 8)
+    });
+    match (section, intense) {
+        (_, Some(slot)) => Place::Slot(slot),
+        ("Foreground", _) => Place::Slot(Slot::Foreground),
+        ("Background", _) => Place::Slot(Slot::Background),
+        // Bold and faint text have colors of their own there; ours follow from the others.
+        ("ForegroundIntense" | "BackgroundIntense", _) => Place::Nothing,
+        (faint, _) if faint.ends_with("Faint") => Place::Nothing,
+        _ => Place::Elsewhere,
+    }
+}
+
+/// `r,g,b` in decimal, perhaps with an opacity behind; or `#rrggbb`.
+pub(super) fn konsole_color(text: &str) -> Option<Rgb> {
+    if text.starts_with('#') {
+        return Rgb::from_hex(text);
+    }
+    let mut parts = text.split(',').map(|p| p.trim().parse::<u8>().ok());
+    let color = Rgb::new(parts.next()??, parts.next()??, parts.next()??);
+    parts.all(|p| p.is_some()).then_some(color)
+}
+
+pub(super) fn write_konsole(palette: &Palette, title: &str) -> Vec<u8> {
+    let mut out = format!(
+        "[General]\nDescription={title} {}\nOpacity=1\n",
+        palette.name
+    );
+    let mut section = |name: &str, color: Rgb| {
+        let Rgb { r, g, b } = color;
+        let _ = write!(out, "\n[{name}]\nColor={r},{g},{b}\n");
+    };
+    for intense in ["", "Intense"] {
+        section(
+            &format!("Background{intense}"),
+            palette.slot(Slot::Background),
+        );
+        section(
+            &format!("Foreground{intense}"),
+            palette.slot(Slot::Foreground),
+        );
+    }
+    for (i, color) in palette.ansi().into_iter().enumerate() {
+        let intense = if i < 8 { "" } else { "Intense" };
+        section(&format!("Color{}{intense}", i % 8), color);
+    }
+    out.into_bytes()
+}
+
+/// `r g b name`, after a header.
+pub(super) fn read_gimp(text: &str) -> Result<Vec<Entry>, ImportError> {
+    let mut out = Vec::new();
+    for (number, line) in numbered(text).skip(1) {
+        let line = line.trim();
+        if let Some(name) = line.strip_prefix("Name:") {
+            out.push(entry(number, NAME, name));
+        } else if line.is_empty() || line.starts_with('#') || line.starts_with("Columns:") {
+        } else {
+            let mut words = line.split_whitespace();
+            let color: Vec<&str> = words.by_ref().take(3).collect();
+            let name: Vec<&str> = words.collect();
+            // An editor writes "Untitled" for a color without a name.
+            let name = match name.join(" ") {
+                n if n.is_empty() || n == "Untitled" => format!("color {}", out.len()),
+                n => n,
+            };
+            out.push(entry(number, &name, &color.join(" ")));
+        }
+    }
+    Ok(out)
+}
+
+pub(super) fn gimp_place(key: &str) -> Place {
+    let name = key.to_lowercase().replace([' ', '_'], "-");
+    match Slot::from_key(&name) {
+        Some(slot) => Place::Slot(slot),
+        None => Place::Named(plain_name(&name)),
+    }
+}
+
+/// A name that can stand in a setup file beside slots and roles.
+pub(super) fn plain_name(name: &str) -> String {
+    let plain: String = name
+        .chars()
+        .map(|c| {
+            if c.is_alphanumeric() || c == '-' {
+                c
+            } else {
+                '-'
+            }
+        })
+        .collect();
+    let plain = plain.trim_matches('-').to_owned();
+    let taken = |n: &str| {
+        let role = wealdmist_core::role::RoleId::new(n);
+        wealdmist_core::role::lookup(&role).is_some() || Slot::from_key(n).is_some()
+    };
+    match plain.as_str() {
+        "" => "color".to_owned(),
+        n if taken(n) => format!("{n}-color"),
+        _ => plain,
+    }
+}
+
+pub(super) fn decimal(text: &str) -> Option<Rgb> {
+    let mut parts = text.split_whitespace().map(|p| p.parse::<u8>().ok());
+    Some(Rgb::new(parts.next()??, parts.next()??, parts.next()??))
+}
+
+pub(super) fn write_gimp(palette: &Palette, title: &str) -> Vec<u8> {
+    let mut out = format!(
+        "GIMP Palette\nName: {title} {}\nColumns: 8\n#\n",
+        palette.name
+    );
+    let slots = Slot::ALL.map(|s| (s.key(), palette.slot(s)));
+    let named = palette.colors.iter().map(|(n, c)| (n.as_str(), *c));
+    for (name, Rgb { r, g, b }) in slots.into_iter().chain(named) {
+        let _ = writeln!(out, "{r:3} {g:3} {b:3}\t{name}");
+    }
+    out.into_bytes()
+}
+
+/// `--name: value;` wherever it stands. Comments are left out.
+pub(super) fn read_css(text: &str) -> Result<Vec<Entry>, ImportError> {
+    let mut plain = String::with_capacity(text.len());
+    let mut rest = text;
+    while let Some(start) = rest.find("/*") {
+        plain.push_str(&rest[..start]);
+        let end = rest[start..]
+            .find("*/")
+            .map_or(rest.len(), |e| start + e + 2);
+        // Line ends stay, so that lines keep their numbers.
+        plain.extend(rest[start..end].chars().filter(|c| *c == '\n'));
+        rest = &rest[end..];
+    }
+    plain.push_str(rest);
+    let mut out = Vec::new();
+    let mut line = 1;
+    for piece in plain.split_inclusive([';', '{', '}']) {
+        let lead = piece.len() - piece.trim_start().len();
+        let at = line + piece[..lead].matches('\n').count();
+        line += piece.matches('\n').count();
+        let declared = piece.trim().trim_end_matches([';', '}']);
+        if let Some((key, value)) = declared.strip_prefix("--").and_then(|d| d.split_once(':')) {
+            out.push(entry(at, key, value));
+        }
+    }
+    Ok(out)
+}
+
+pub(super) fn css_place(key: &str) -> Place {
+    let name = key.strip_prefix("color-").unwrap_or(key);
+    if let Some(own) = key.strip_prefix("named-") {
+        return Place::Named(plain_name(own));
+    }
+    match Slot::from_key(name) {
+        Some(slot) => Place::Slot(slot),
+        // A property need not be a color at all.
+        None => Place::Elsewhere,
+    }
+}
+
+pub(super) fn write_css(palette: &Palette, title: &str) -> Vec<u8> {
+    let title = title.replace("*/", "");
+    let name = palette.name.replace("*/", "");
+    let mut out = format!("/* {title} · {name} */\n:root {{\n");
+    for slot in Slot::ALL {
+        let _ = writeln!(out, "  --{}: {};", slot.key(), palette.slot(slot));
+    }
+    for (name, color) in &palette.colors {
+        let _ = writeln!(out, "  --named-{}: {color};", plain_name(name));
+    }
+    out.push_str("}\n");
+    out.into_bytes()
+}

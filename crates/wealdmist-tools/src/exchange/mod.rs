@@ -1,0 +1,455 @@
+//! Palettes from and to open formats and the color files of other programs.
+//!
+//! Reading gives every value that has a place in a palette, and names those that have none; a
+//! file with a broken value gives its line and nothing else. Writing names what the format cannot
+//! hold. One file per family of formats; each format is a row of [`FORMATS`].
+
+mod escapes;
+mod keyed;
+mod lined;
+mod nested;
+
+use std::collections::BTreeMap;
+
+use wealdmist_core::color::{Rgb, indexed};
+use wealdmist_core::role::{RoleId, Slot};
+use wealdmist_core::setup::{Palette, Variant};
+
+/// A format.
+pub struct Format {
+    /// The word on the command line.
+    pub id: &'static str,
+    /// What it is, for people.
+    pub label: &'static str,
+    /// The usual ending of a file.
+    pub ending: &'static str,
+    /// Whether a text looks like it.
+    detect: fn(&str, &str) -> bool,
+    read: fn(&str) -> Result<Vec<Entry>, ImportError>,
+    place: fn(&str) -> Place,
+    color: fn(&str) -> Option<Rgb>,
+    write: fn(&Palette, &str) -> Vec<u8>,
+    /// The slots it can hold.
+    holds: fn(Slot) -> bool,
+    /// Whether it can hold further named colors.
+    holds_names: bool,
+}
+
+/// One value in a file.
+#[derive(Debug, Clone, PartialEq, Eq)]
+struct Entry {
+    /// Its line, from 1.
+    line: usize,
+    key: String,
+    value: String,
+}
+
+/// Where a value belongs.
+#[derive(Debug, Clone, PartialEq, Eq)]
+enum Place {
+    Slot(Slot),
+    Role(&'static str),
+    /// A further color with a name.
+    Named(String),
+    /// A color with no place in a palette.
+    Elsewhere,
+    /// One of the colors of the fixed table, which is only worth a word when it is another.
+    Indexed(u8),
+    /// No color, or one that only repeats another.
+    Nothing,
+}
+
+/// A file that cannot be imported.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("line {line}: {message}; {help}")]
+pub struct ImportError {
+    /// The line, from 1.
+    pub line: usize,
+    /// What is wrong.
+    pub message: String,
+    /// What to do.
+    pub help: String,
+}
+
+/// A value without a place in a palette.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Unmapped {
+    /// Its line, from 1.
+    pub line: usize,
+    /// The setting, as in the file.
+    pub key: String,
+    /// Its color.
+    pub color: Rgb,
+}
+
+/// What a file gave.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct Imported {
+    /// The name the file gives its palette.
+    pub name: Option<String>,
+    /// The slots it sets.
+    pub slots: BTreeMap<Slot, Rgb>,
+    /// Further named colors.
+    pub colors: Vec<(String, Rgb)>,
+    /// Colors of jobs beyond the slots.
+    pub roles: Vec<(RoleId, Rgb)>,
+    /// Colors without a place.
+    pub unmapped: Vec<Unmapped>,
+}
+
+impl Imported {
+    /// The palette it makes, under a name. What it leaves out gets a plain color; dark or light is
+    /// told by the ground.
+    #[must_use]
+    pub fn palette(&self, name: &str) -> Palette {
+        let l = |slot, default: f64| {
+            let found = self.slots.get(&slot).copied();
+            found.map_or(default, |c| wealdmist_core::color::Oklch::from(c).l)
+        };
+        let light = l(Slot::Background, 0.0) > l(Slot::Foreground, 1.0);
+        Palette {
+            name: name.to_owned(),
+            variant: if light { Variant::Light } else { Variant::Dark },
+            slots: self.slots.clone(),
+            colors: self.colors.clone(),
+            locked: Vec::new(),
+        }
+    }
+}
+
+/// What was written, and what was lost.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Exported {
+    /// The file.
+    pub bytes: Vec<u8>,
+    /// What the format cannot hold, for people; empty where nothing is lost.
+    pub lost: Vec<String>,
+}
+
+const ALL: fn(Slot) -> bool = |_| true;
+const NO_SELECTED_TEXT: fn(Slot) -> bool = |s| !matches!(s, Slot::CursorText | Slot::SelectionText);
+
+/// Every format, the most telling first: the first that recognises a text reads it.
+pub static FORMATS: &[Format] = &[
+    Format {
+        id: "tokens",
+        label: "W3C design tokens",
+        ending: "tokens.json",
+        detect: |_, text| text.trim_start().starts_with('{') && text.contains("\"$value\""),
+        read: nested::read_json,
+        place: nested::token_place,
+        color: css_color,
+        write: nested::write_tokens,
+        holds: ALL,
+        holds_names: true,
+    },
+    Format {
+        id: "windows",
+        label: "Windows Terminal scheme",
+        ending: "json",
+        detect: |_, text| text.contains("\"brightBlack\"") || text.contains("\"cursorColor\""),
+        read: nested::read_json,
+        place: nested::windows_place,
+        color: hash,
+        write: nested::write_windows,
+        holds: NO_SELECTED_TEXT,
+        holds_names: false,
+    },
+    Format {
+        id: "mac",
+        label: "macOS terminal property list",
+        ending: "terminal",
+        detect: |_, text| text.contains("<plist"),
+        read: keyed::read,
+        place: keyed::place,
+        color: hash,
+        write: keyed::write,
+        holds: NO_SELECTED_TEXT,
+        holds_names: false,
+    },
+    Format {
+        id: "gimp",
+        label: "GIMP palette",
+        ending: "gpl",
+        detect: |_, text| text.starts_with("GIMP Palette"),
+        read: lined::read_gimp,
+        place: lined::gimp_place,
+        color: lined::decimal,
+        write: lined::write_gimp,
+        holds: ALL,
+        holds_names: true,
+    },
+    Format {
+        id: "osc",
+        label: "shell script of OSC sequences",
+        ending: "sh",
+        detect: |_, text| text.contains("]4;") || text.contains("]11;") || text.contains("]10;"),
+        read: escapes::read_osc,
+        place: escapes::osc_place,
+        color: x11,
+        write: escapes::write_osc,
+        holds: |s| s != Slot::CursorText,
+        holds_names: false,
+    },
+    Format {
+        id: "console",
+        label: "Linux console escapes",
+        ending: "console.sh",
+        detect: |_, text| escapes::has_console(text),
+        read: escapes::read_console,
+        place: escapes::console_place,
+        color: hash,
+        write: escapes::write_console,
+        holds: |s| s.ansi().is_some(),
+        holds_names: false,
+    },
+    Format {
+        id: "konsole",
+        label: "Konsole color scheme",
+        ending: "colorscheme",
+        detect: |_, text| text.contains("[Color0") && text.contains("Color="),
+        read: lined::read_konsole,
+        place: lined::konsole_place,
+        color: lined::konsole_color,
+        write: lined::write_konsole,
+        holds: |s| s.ansi().is_some() || matches!(s, Slot::Foreground | Slot::Background),
+        holds_names: false,
+    },
+    Format {
+        id: "foot",
+        label: "foot",
+        ending: "ini",
+        detect: |_, text| text.contains("regular0") || text.contains("bright0"),
+        read: lined::read_foot,
+        place: lined::foot_place,
+        color: lined::foot_color,
+        write: lined::write_foot,
+        holds: ALL,
+        holds_names: false,
+    },
+    Format {
+        id: "alacritty",
+        label: "Alacritty, TOML",
+        ending: "toml",
+        detect: |_, text| text.contains("[colors") || text.contains("colors."),
+        read: nested::read_toml,
+        place: nested::alacritty_place,
+        color: hash_or_0x,
+        write: nested::write_alacritty,
+        holds: ALL,
+        holds_names: false,
+    },
+    Format {
+        id: "alacritty-yaml",
+        label: "Alacritty, YAML",
+        ending: "yml",
+        detect: |_, text| lined::has_line(text, "colors:"),
+        read: nested::read_yaml,
+        place: nested::alacritty_place,
+        color: hash_or_0x,
+        write: nested::write_alacritty_yaml,
+        holds: ALL,
+        holds_names: false,
+    },
+    Format {
+        id: "css",
+        label: "CSS custom properties",
+        ending: "css",
+        detect: |_, text| text.contains("--") && text.contains('{'),
+        read: lined::read_css,
+        place: lined::css_place,
+        color: css_color,
+        write: lined::write_css,
+        holds: ALL,
+        holds_names: true,
+    },
+    Format {
+        id: "xresources",
+        label: "X resources",
+        ending: "Xresources",
+        detect: |_, text| {
+            text.contains("*color")
+                || text.contains(".color")
+                || text.contains("*foreground:")
+                || text.contains("*background:")
+        },
+        read: lined::read_xresources,
+        place: lined::xresources_place,
+        color: x11,
+        write: lined::write_xresources,
+        holds: ALL,
+        holds_names: false,
+    },
+    Format {
+        id: "kitty",
+        label: "kitty",
+        ending: "conf",
+        detect: |_, text| lined::has_word(text, "color0") || lined::has_word(text, "background"),
+        read: lined::read_kitty,
+        place: lined::kitty_place,
+        color: crate::tools::kitty_color,
+        write: lined::write_kitty,
+        holds: ALL,
+        holds_names: false,
+    },
+];
+
+/// The format of a name.
+#[must_use]
+pub fn format(id: &str) -> Option<&'static Format> {
+    FORMATS.iter().find(|f| f.id == id)
+}
+
+/// The format a text is in, as far as its file's name and its content tell.
+#[must_use]
+pub fn detect(name: &str, text: &str) -> Option<&'static Format> {
+    FORMATS.iter().find(|f| (f.detect)(name, text))
+}
+
+/// Reads a text in a format; `None` finds the format out.
+///
+/// # Errors
+/// The line of the first value that is broken, or that nothing was found.
+pub fn import(format: Option<&Format>, name: &str, text: &str) -> Result<Imported, ImportError> {
+    let broken = |line, message: &str, help: String| ImportError {
+        line,
+        message: message.to_owned(),
+        help,
+    };
+    let known = || {
+        let ids: Vec<&str> = FORMATS.iter().map(|f| f.id).collect();
+        format!("known formats: {}", ids.join(", "))
+    };
+    let Some(format) = format.or_else(|| detect(name, text)) else {
+        return Err(broken(1, "no known palette format is recognised", known()));
+    };
+    let mut out = Imported::default();
+    for entry in (format.read)(text)? {
+        if entry.key == NAME {
+            out.name = Some(entry.value).filter(|n| !n.trim().is_empty());
+            continue;
+        }
+        let place = (format.place)(&entry.key);
+        let color = (format.color)(entry.value.trim());
+        let color = match (&place, color) {
+            (Place::Nothing, _) | (Place::Elsewhere, None) => continue,
+            (_, Some(color)) => color,
+            (Place::Indexed(_), None) => continue,
+            (_, None) if is_reference(&entry.value) => continue,
+            (_, None) => {
+                let shown = wealdmist_core::text::visible(entry.value.as_bytes());
+                return Err(broken(
+                    entry.line,
+                    &format!("'{shown}' is not a color for {}", entry.key),
+                    format!("correct it, or remove the line; read as {}", format.label),
+                ));
+            }
+        };
+        match place {
+            Place::Slot(slot) => {
+                out.slots.insert(slot, color);
+            }
+            Place::Role(role) => out.roles.push((RoleId::known(role), color)),
+            Place::Named(name) => {
+                out.colors.retain(|c| c.0 != name);
+                out.colors.push((name, color));
+            }
+            Place::Indexed(n) if indexed(n) == Some(color) => {}
+            Place::Elsewhere | Place::Indexed(_) => out.unmapped.push(Unmapped {
+                line: entry.line,
+                key: entry.key,
+                color,
+            }),
+            Place::Nothing => {}
+        }
+    }
+    if out.slots.is_empty() && out.colors.is_empty() {
+        return Err(broken(
+            1,
+            &format!("read as {}, but no color was found", format.label),
+            known(),
+        ));
+    }
+    Ok(out)
+}
+
+/// Writes a palette in a format. `title` is the name of the setup.
+#[must_use]
+pub fn export(format: &Format, palette: &Palette, title: &str) -> Exported {
+    let mut lost = Vec::new();
+    let left_out: Vec<&str> = Slot::ALL
+        .into_iter()
+        .filter(|s| !(format.holds)(*s))
+        .map(Slot::key)
+        .collect();
+    if !left_out.is_empty() {
+        lost.push(format!("{} has no {}", format.label, left_out.join(", ")));
+    }
+    if !format.holds_names && !palette.colors.is_empty() {
+        let names: Vec<&str> = palette.colors.iter().map(|c| c.0.as_str()).collect();
+        lost.push(format!(
+            "{} has no further named colors: {}",
+            format.label,
+            names.join(", ")
+        ));
+    }
+    Exported {
+        bytes: (format.write)(palette, title),
+        lost,
+    }
+}
+
+/// The key under which readers give the palette's name.
+const NAME: &str = "\0name";
+
+/// A value that says: as another color, or none.
+fn is_reference(value: &str) -> bool {
+    matches!(
+        value.trim().to_ascii_lowercase().as_str(),
+        "none" | "default" | "background" | "foreground" | "cellforeground" | "cellbackground"
+    ) || value.trim_start().starts_with("var(")
+}
+
+/// The place of a color of the 256 by its number.
+fn numbered_place(digits: &str) -> Option<Place> {
+    let plain = !digits.is_empty() && digits.bytes().all(|b| b.is_ascii_digit());
+    let index: u8 = digits.parse().ok().filter(|_| plain)?;
+    Some(Slot::from_ansi(index).map_or(Place::Indexed(index), Place::Slot))
+}
+
+/// The lines of a text with their numbers, from 1.
+fn numbered(text: &str) -> impl Iterator<Item = (usize, &str)> {
+    text.lines().enumerate().map(|(i, l)| (i + 1, l))
+}
+
+/// `#rrggbb` and `#rgb` (each digit doubled).
+fn hash(text: &str) -> Option<Rgb> {
+    Rgb::from_hex(text)
+}
+
+/// `#rrggbb`, `0xrrggbb` and `#rgb`.
+fn hash_or_0x(text: &str) -> Option<Rgb> {
+    let digits = text.strip_prefix("0x").or_else(|| text.strip_prefix("0X"));
+    match digits {
+        Some(digits) => Rgb::from_hex(&format!("#{digits}")),
+        None => Rgb::from_hex(text),
+    }
+}
+
+/// What X servers and OSC sequences take: `#rrggbb` in 1 to 4 digits a channel, `rgb:r/g/b`,
+/// `rgba:r/g/b/a` and an opacity in brackets before it, which is left out.
+fn x11(text: &str) -> Option<Rgb> {
+    let text = match text.strip_prefix('[') {
+        Some(rest) => rest.split_once(']')?.1,
+        None => text,
+    };
+    wealdmist_core::color::parse_spec(text)
+}
+
+/// Any notation of CSS Color 4.
+fn css_color(text: &str) -> Option<Rgb> {
+    wealdmist_core::color::parse_any(text)
+}
+
+#[cfg(test)]
+mod tests;

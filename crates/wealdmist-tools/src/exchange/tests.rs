@@ -1,0 +1,228 @@
+use super::*;
+use proptest::prelude::*;
+
+fn palette() -> Palette {
+    let mut slots = BTreeMap::new();
+    for (i, slot) in Slot::ALL.into_iter().enumerate() {
+        let i = i as u8;
+        slots.insert(slot, Rgb::new(i * 11, 250 - i * 7, 40 + i * 3));
+    }
+    slots.insert(Slot::Background, Rgb::new(9, 20, 22));
+    slots.insert(Slot::Foreground, Rgb::new(215, 214, 204));
+    Palette {
+        name: "dusk".into(),
+        variant: Variant::Dark,
+        slots,
+        colors: vec![("reed".into(), Rgb::new(147, 151, 97))],
+        locked: Vec::new(),
+    }
+}
+
+fn read(text: &str) -> Imported {
+    import(None, "", text).unwrap_or_else(|e| panic!("{e}\n{text}"))
+}
+
+#[test]
+fn every_format_is_recognised_and_gives_back_what_it_can_hold() {
+    let palette = palette();
+    for format in FORMATS {
+        let written = export(format, &palette, "Salt marsh");
+        let text = String::from_utf8(written.bytes).unwrap();
+        let found = detect("", &text).map(|f| f.id);
+        assert_eq!(found, Some(format.id), "{text}");
+        let back = read(&text);
+        for slot in Slot::ALL {
+            let want = (format.holds)(slot).then(|| palette.slot(slot));
+            assert_eq!(
+                back.slots.get(&slot).copied(),
+                want,
+                "{} {slot:?}",
+                format.id
+            );
+        }
+        let named = back.colors.iter().any(|c| c.1 == palette.colors[0].1);
+        assert_eq!(named, format.holds_names, "{}", format.id);
+        // Whatever is lost is said.
+        let holds_all = Slot::ALL.into_iter().all(format.holds) && format.holds_names;
+        assert_eq!(written.lost.is_empty(), holds_all, "{}", format.id);
+        assert!(
+            back.unmapped.is_empty() && back.roles.is_empty(),
+            "{}",
+            format.id
+        );
+        assert_eq!(back.palette("x").variant, Variant::Dark);
+    }
+}
+
+#[test]
+fn a_broken_value_gives_its_line_and_nothing_else() {
+    for (text, line, said) in [
+        (
+            "foreground #dddddd\nbackground #12345\ncolor0 #000000\n",
+            2,
+            "#12345",
+        ),
+        (
+            "! x\n*color0: #000000\n*color1: reddish-ish\n",
+            3,
+            "reddish-ish",
+        ),
+        (
+            "GIMP Palette\nName: x\n#\n 10 20 30\tred\n 10 20 300\tblue\n",
+            5,
+            "10 20 300",
+        ),
+        (
+            "{\n  \"brightBlack\": \"#333333\",\n  \"red\": \"#zz0000\"\n}",
+            3,
+            "#zz0000",
+        ),
+        (
+            "{\n  \"brightBlack\": \"#333333\"\n  \"red\": 1\n}",
+            2,
+            "comma",
+        ),
+        (
+            "[colors.primary]\nforeground = '#dddddd'\nbackground = 'dark'\n",
+            3,
+            "dark",
+        ),
+        ("[colors.primary\n", 1, ""),
+        (
+            "colors:\n  primary:\n    foreground: '0xdddddd'\n    background: '0xddd'\n  normal:\n    red: '0xgg0000'\n",
+            6,
+            "0xgg0000",
+        ),
+        ("colors:\n  primary: [\n", 3, ""),
+        (
+            ":root {\n  --red: #f00;\n  --blue:\n    blu;\n}\n",
+            3,
+            "blu",
+        ),
+        ("[colors]\nregular0=000000\nregular1=ff00\n", 3, "ff00"),
+        ("[Color0]\nColor=0,0,0\n[Color1]\nColor=1,2\n", 4, "1,2"),
+        (
+            "printf '\\033]P0000000'\nprintf '\\033]P1ff00'\nprintf '\\033]P2aabbcc'",
+            2,
+            "#ff00",
+        ),
+        ("printf '\\033]4;1;#12\\033\\\\'\n", 1, "#12"),
+    ] {
+        let error = import(None, "", text).expect_err(text);
+        assert_eq!(error.line, line, "{error} in\n{text}");
+        assert!(error.message.contains(said), "{error}");
+    }
+    let nothing = import(None, "", "hello\nworld\n").unwrap_err();
+    assert!(nothing.help.contains("known formats: tokens"), "{nothing}");
+    assert!(import(format("kitty"), "", "font_size 12\n").is_err());
+}
+
+#[test]
+fn what_has_no_place_is_named_and_what_has_another_job_is_a_role() {
+    let found = read(
+        "background #101010\ncolor0 #000000\nactive_border_color #334455\ncolor20 #123456\ncolor16 #000000\ncursor none\nfont_family X\n",
+    );
+    assert_eq!(
+        found.roles,
+        [(RoleId::known("border.active"), Rgb::from_u32(0x33_4455))]
+    );
+    assert_eq!(found.unmapped.len(), 1);
+    assert_eq!(
+        (found.unmapped[0].line, found.unmapped[0].key.as_str()),
+        (4, "color20")
+    );
+    assert_eq!(found.slots.len(), 2);
+}
+
+/// Texts as real programs write them.
+#[test]
+fn files_written_by_real_programs_are_read() {
+    for (name, text, slots, background) in [
+        (
+            "xrdb -query",
+            include_str!("samples/xrdb-query.txt"),
+            19,
+            0x0d_191c,
+        ),
+        (
+            "kitty @ get-colors",
+            include_str!("samples/kitty-get-colors.txt"),
+            22,
+            0x0d_191c,
+        ),
+        (
+            "plistlib",
+            include_str!("samples/plistlib.terminal"),
+            20,
+            0x0d_191c,
+        ),
+        (
+            "kwriteconfig",
+            include_str!("samples/kwriteconfig.colorscheme"),
+            18,
+            0x0d_191c,
+        ),
+    ] {
+        let found = import(None, "", text).unwrap_or_else(|e| panic!("{name}: {e}"));
+        assert_eq!(found.slots.len(), slots, "{name}: {:?}", found.slots);
+        assert_eq!(
+            found.slots[&Slot::Background],
+            Rgb::from_u32(background),
+            "{name}"
+        );
+    }
+}
+
+#[test]
+fn details_of_single_formats() {
+    // Macros, comments and other programs' resources.
+    let x = read(
+        "#define bg #0a0b0c\n! *color1: #ffffff\n*background: bg\nURxvt.color3: rgb:1/2/3\nXTerm*cursorColor: [90]#102030\n",
+    );
+    assert_eq!(x.slots[&Slot::Background], Rgb::from_u32(0x0a_0b0c));
+    assert_eq!(x.slots[&Slot::Yellow], Rgb::from_u32(0x11_2233));
+    assert_eq!(x.slots[&Slot::Cursor], Rgb::from_u32(0x10_2030));
+    assert!(!x.slots.contains_key(&Slot::Red));
+    // One value for both of the cursor's colors.
+    let foot = read(
+        "[cursor]\ncolor=111111 eeeeee\n[colors]\nregular0=000000\nbright7=ffffff # paper\nurls=0000ff\n",
+    );
+    assert_eq!(foot.slots[&Slot::CursorText], Rgb::from_u32(0x11_1111));
+    assert_eq!(foot.slots[&Slot::Cursor], Rgb::from_u32(0xee_eeee));
+    assert_eq!(foot.slots[&Slot::BrightWhite], Rgb::from_u32(0xff_ffff));
+    assert_eq!(foot.roles.len(), 1);
+    // A token's value as a text or as an object.
+    let tokens = read(
+        "{\"g\":{\"red\":{\"$value\":\"#f00\"},\"Bright Red\":{\"$value\":{\"hex\":\"#ff8080\"}},\"mud\":{\"$value\":\"#332211\"}}}",
+    );
+    assert_eq!(tokens.slots.len(), 2);
+    assert_eq!(tokens.colors[0].0, "mud");
+    // Several colors in one sequence, ended by BEL.
+    let osc = read("printf '\\e]4;0;#000000;1;rgb:ff/00/00\\a\\e]11;?\\a'");
+    assert_eq!(osc.slots.len(), 2);
+    // Names of colors and every notation in CSS.
+    let css = read(
+        ":root { --color-red: hsl(0 100% 50%); --blue: navy; /* --green: bad */ --gap: 4px; }",
+    );
+    assert_eq!(css.slots[&Slot::Red], Rgb::from_u32(0xff_0000));
+    assert_eq!(css.slots.len(), 2);
+}
+
+proptest! {
+    #[test]
+    fn any_text_is_read_or_refused(text in ".{0,200}", format in 0..FORMATS.len()) {
+        let _ = import(Some(&FORMATS[format]), "", &text);
+        let _ = import(None, "", &text);
+    }
+
+    #[test]
+    fn any_damage_is_read_or_refused(format in 0..FORMATS.len(), at in 0usize..3000, with in any::<u8>()) {
+        let mut bytes = export(&FORMATS[format], &palette(), "x").bytes;
+        let len = bytes.len();
+        bytes[at % len] = with;
+        let text = String::from_utf8_lossy(&bytes);
+        if let Err(error) = import(Some(&FORMATS[format]), "", &text) {
+            prop_assert!(error.line >= 1 && error.line <= text.lines().count() + 1);
+        }
+    }
+}
