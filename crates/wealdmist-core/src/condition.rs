@@ -27,15 +27,15 @@ pub struct Backdrop {
 const MARKS: usize = 24;
 
 impl Backdrop {
-    /// Reduces an image of `width` by `height` pixels, given row by row, to `columns` by `rows`
-    /// cells. `None` for an empty image or one with too few pixels given.
+    /// Reduces an image of `width` by `height` pixels, three bytes each, row by row, to `columns`
+    /// by `rows` cells. `None` for an empty image or one with too few pixels given.
     #[must_use]
     pub fn new(
-        pixels: &[Rgb],
+        pixels: &[u8],
         (width, height): (usize, usize),
         (columns, rows): (usize, usize),
     ) -> Option<Self> {
-        let needed = width.checked_mul(height)?;
+        let needed = width.checked_mul(height)?.checked_mul(3)?;
         if needed == 0 || pixels.len() < needed || columns == 0 || rows == 0 {
             return None;
         }
@@ -49,8 +49,9 @@ impl Backdrop {
                 let mut sum = [0.0; 3];
                 let (ys, xs) = (span(row, rows, height), span(column, columns, width));
                 for y in ys.clone() {
-                    for pixel in &pixels[y * width..][xs.clone()] {
-                        for (s, c) in sum.iter_mut().zip(pixel.to_linear()) {
+                    for p in pixels[(y * width + xs.start) * 3..][..xs.len() * 3].chunks_exact(3) {
+                        let linear = Rgb::new(p[0], p[1], p[2]).to_linear();
+                        for (s, c) in sum.iter_mut().zip(linear) {
                             *s += c;
                         }
                     }
@@ -404,9 +405,9 @@ mod tests {
     #[test]
     fn an_image_is_judged_where_text_stands_and_its_worst_place_is_known() {
         let look = look();
-        let mut pixels = vec![Rgb::new(0, 0, 0); 40 * 20];
-        for row in pixels.chunks_mut(40).take(10) {
-            row[30..].fill(Rgb::new(255, 255, 255));
+        let mut pixels = vec![0; 40 * 20 * 3];
+        for row in pixels.chunks_mut(40 * 3).take(10) {
+            row[30 * 3..].fill(255);
         }
         let backdrop = Backdrop::new(&pixels, (40, 20), (4, 2)).unwrap();
         assert_eq!(backdrop.cell(0, 3), Rgb::new(255, 255, 255));

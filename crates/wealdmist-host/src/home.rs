@@ -89,6 +89,12 @@ impl Home {
         })
     }
 
+    /// A path as a person types it: `~` is this home.
+    #[must_use]
+    pub fn expand(&self, typed: &str) -> PathBuf {
+        wealdmist_tools::access::expand(self.home(), typed)
+    }
+
     /// The folder for state: the journal, what shells report, drafts.
     #[must_use]
     pub fn state(&self) -> PathBuf {

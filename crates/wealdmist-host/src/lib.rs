@@ -7,8 +7,10 @@ mod bundle;
 mod demo;
 mod fonts;
 mod home;
+mod images;
 mod journal;
 mod live;
+mod palettes;
 mod process;
 mod survey;
 mod tty;
@@ -17,10 +19,12 @@ pub use bundle::{BundleError, Part, write_bundle};
 pub use demo::{DemoError, make_demo};
 pub use fonts::{FontSearch, find_font};
 pub use home::{Home, HomeError};
+pub use images::{ImageError, Picture};
 pub use journal::{
     ApplyError, Conflict, FileChange, Journal, Kind, Record, RecordState, Recovery, Step,
     changes_of, write_atomic,
 };
 pub use live::{Answer, Ask, Outcome, reload, verify};
+pub use palettes::{PaletteFile, PaletteFileError, read_folder, read_palette};
 pub use survey::{Survey, SurveyError};
 pub use tty::{TtyError, query_colors};

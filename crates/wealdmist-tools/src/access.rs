@@ -76,6 +76,16 @@ pub trait Access {
     }
 }
 
+/// A path as a person types it: `~` is the home, and what is not absolute stands as it is.
+#[must_use]
+pub fn expand(home: &Path, typed: &str) -> PathBuf {
+    match typed.strip_prefix("~/") {
+        Some(rest) => home.join(rest),
+        None if typed == "~" => home.to_owned(),
+        None => PathBuf::from(typed),
+    }
+}
+
 /// A home in memory, for tests and for planning without a machine.
 #[derive(Debug, Clone, Default)]
 pub struct MemoryAccess {

@@ -4,6 +4,7 @@ use std::path::PathBuf;
 
 use clap::{Args, Parser, Subcommand, ValueEnum};
 use clap_complete::Shell;
+use wealdmist_core::make::Variation;
 
 /// Give terminal, multiplexer, editor and shell prompt one look, and prove that they show it.
 #[derive(Debug, Parser)]
@@ -22,6 +23,8 @@ Examples:
   wealdmist survey                   what the dotfiles say, and where they disagree
   wealdmist check --fail-on warning  problems as file:line:col, for editors and CI
   wealdmist set comment '#8a9a9d'    change one color of the setup
+  wealdmist import theme.conf --use  take over a palette from another program's file
+  wealdmist repair --vision deutan   the smallest change that lets everything be read
   wealdmist plan                     the exact edits as a diff
   wealdmist apply && wealdmist undo  carry them out, and take them back
 
@@ -95,9 +98,47 @@ pub enum Command {
         /// A text color (#rrggbb, or a role) and a ground
         #[arg(num_args = 0..=2, value_names = ["TEXT", "GROUND"])]
         pair: Vec<String>,
+        #[command(flatten)]
+        seen: Seen,
         /// Print JSON
         #[arg(long)]
         json: bool,
+    },
+    /// Change as little color as lets every pair reach its target, under the conditions given
+    Repair {
+        /// Only this color: a slot, a named color or a role
+        #[arg(value_name = "COLOR")]
+        only: Option<String>,
+        #[command(flatten)]
+        seen: Seen,
+        /// Only say what would change
+        #[arg(long)]
+        dry_run: bool,
+    },
+    /// Take a palette into the setup from a file, standard input, or this terminal
+    Import(ImportFrom),
+    /// Write a palette in an open format or for another program
+    Export {
+        /// tokens, css, gimp, xresources, kitty, alacritty, alacritty-yaml, foot, windows, mac,
+        /// konsole, console or osc
+        format: String,
+        /// The file to write instead of standard output
+        #[arg(short, long, value_name = "FILE")]
+        output: Option<PathBuf>,
+        /// Another palette than the one in use
+        #[arg(long, value_name = "NAME")]
+        palette: Option<String>,
+    },
+    /// List the setup's palettes, put one to use, or make one
+    Palette {
+        #[command(subcommand)]
+        command: PaletteCommand,
+    },
+    /// Switch to the dark or the light palette, apply it and reload
+    Appearance {
+        /// The side; without one, the other than now
+        #[arg(value_enum)]
+        side: Option<Side>,
     },
     /// List every non-ASCII character in the dotfiles with its verdict
     Glyphs {
@@ -196,6 +237,166 @@ pub enum Command {
     },
     /// Print the manual page
     Man,
+}
+
+/// What pairs are seen through.
+#[derive(Debug, Clone, Default, Args)]
+pub struct Seen {
+    /// See through a window of this opacity, 0 to 1 (or a background image under this tint)
+    #[arg(long, value_name = "0..1")]
+    pub opacity: Option<f64>,
+    /// What is behind the window; without it, the worse of black and white
+    #[arg(long, value_name = "IMAGE")]
+    pub wallpaper: Option<PathBuf>,
+    /// See an inactive pane, in which this much of the text's color is left, 0 to 1
+    #[arg(long, value_name = "0..1")]
+    pub dimmed: Option<f64>,
+    /// See it with fewer colors
+    #[arg(long, value_enum, value_name = "DEPTH")]
+    pub depth: Option<Colors>,
+    /// See it with a color-vision deficiency, or without color
+    #[arg(long, value_enum, value_name = "KIND")]
+    pub vision: Option<Sight>,
+    /// How strong the deficiency is, in percent
+    #[arg(long, default_value_t = 100, value_name = "PERCENT", value_parser = clap::value_parser!(u8).range(0..=100))]
+    pub severity: u8,
+}
+
+/// A color-vision deficiency, as typed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub enum Sight {
+    /// Long-wave cones: protanomaly, protanopia
+    Protan,
+    /// Middle-wave cones: deuteranomaly, deuteranopia
+    Deutan,
+    /// Short-wave cones: tritanomaly, tritanopia
+    Tritan,
+    /// Grayscale
+    Gray,
+}
+
+/// Where a palette comes from.
+#[derive(Debug, Clone, Args)]
+pub struct ImportFrom {
+    /// The file, or - for standard input
+    #[arg(value_name = "FILE")]
+    pub file: Option<PathBuf>,
+    /// Ask this terminal for its colors instead
+    #[arg(long, conflicts_with = "file")]
+    pub terminal: bool,
+    /// The format, where it is not recognised by itself
+    #[arg(long, value_name = "FORMAT")]
+    pub format: Option<String>,
+    /// What the palette is called; one that is there already is set to the imported colors
+    #[arg(long, value_name = "NAME")]
+    pub name: Option<String>,
+    /// Put it to use
+    #[arg(long)]
+    pub r#use: bool,
+    /// Take over colors of other jobs than the slots, too: they are the same in every palette
+    #[arg(long)]
+    pub roles: bool,
+    /// Only say what was found
+    #[arg(long)]
+    pub dry_run: bool,
+}
+
+/// What is done with palettes.
+#[derive(Debug, Subcommand)]
+pub enum PaletteCommand {
+    /// List them
+    List,
+    /// Put one to use
+    Use {
+        /// Its name
+        name: String,
+    },
+    /// Make one from an image
+    Image {
+        /// A PNG, JPEG or WebP file
+        file: PathBuf,
+        /// For a dark or a light ground; as now unless given
+        #[arg(long, value_enum)]
+        side: Option<Side>,
+        #[command(flatten)]
+        made: Made,
+    },
+    /// Make one from one or two seed colors
+    Seeds {
+        /// In any notation of CSS
+        #[arg(required = true, num_args = 1..=2, value_name = "COLOR")]
+        seeds: Vec<String>,
+        /// For a dark or a light ground; as now unless given
+        #[arg(long, value_enum)]
+        side: Option<Side>,
+        #[command(flatten)]
+        made: Made,
+    },
+    /// Make the light counterpart of a dark palette, or the dark one of a light palette
+    Counterpart {
+        /// Of this one instead of the one in use
+        #[arg(long, value_name = "NAME")]
+        of: Option<String>,
+        #[command(flatten)]
+        made: Made,
+    },
+    /// Make a variation
+    Vary {
+        /// In which direction
+        #[arg(value_enum)]
+        mood: Mood,
+        /// Of this one instead of the one in use
+        #[arg(long, value_name = "NAME")]
+        of: Option<String>,
+        #[command(flatten)]
+        made: Made,
+    },
+}
+
+/// What becomes of a palette that was made.
+#[derive(Debug, Clone, Args)]
+pub struct Made {
+    /// What it is called
+    #[arg(long, value_name = "NAME")]
+    pub name: Option<String>,
+    /// Put it to use
+    #[arg(long)]
+    pub r#use: bool,
+    /// Only show it
+    #[arg(long)]
+    pub dry_run: bool,
+}
+
+/// Dark or light, as typed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+#[allow(missing_docs)]
+pub enum Side {
+    Dark,
+    Light,
+}
+
+/// A variation, as typed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub enum Mood {
+    /// Towards yellow and red
+    Warmer,
+    /// Towards blue
+    Cooler,
+    /// Less chroma and less contrast
+    Softer,
+    /// More chroma and more contrast
+    Sharper,
+}
+
+impl From<Mood> for Variation {
+    fn from(mood: Mood) -> Self {
+        match mood {
+            Mood::Warmer => Self::Warmer,
+            Mood::Cooler => Self::Cooler,
+            Mood::Softer => Self::Softer,
+            Mood::Sharper => Self::Sharper,
+        }
+    }
 }
 
 /// Which hunks of a plan are meant.

@@ -221,3 +221,24 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn one_pair_through_a_translucent_window_is_mended_for_good() {
+    let doc =
+        doc("[palettes.a]\nforeground='#d7d6cc'\nbackground='#0d191c'\nbright-black='#455356'\n");
+    let wishes = [Wish {
+        text: RoleId::known("bright-black"),
+        ground: RoleId::known("background"),
+        target: 3.0,
+        fade: 1.0,
+    }];
+    for opacity in [0.95, 0.85, 0.7] {
+        let through = Conditions {
+            opacity,
+            ..Conditions::default()
+        };
+        let repair = run(&doc, &wishes, &Scope::Palette, &through);
+        assert!(repair.outcomes[0].met, "{opacity} {repair:?}");
+        assert!(repair.outcomes[0].after < 3.2, "{opacity} {repair:?}");
+    }
+}

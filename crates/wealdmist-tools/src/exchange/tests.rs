@@ -162,6 +162,12 @@ fn files_written_by_real_programs_are_read() {
             18,
             0x0d_191c,
         ),
+        (
+            "alacritty migrate",
+            include_str!("samples/alacritty-migrate.toml"),
+            20,
+            0x0d_191c,
+        ),
     ] {
         let found = import(None, "", text).unwrap_or_else(|e| panic!("{name}: {e}"));
         assert_eq!(found.slots.len(), slots, "{name}: {:?}", found.slots);

@@ -2,6 +2,7 @@
 
 use std::path::Path;
 
+use wealdmist_core::condition::Conditions;
 use wealdmist_core::specimen::Specimen;
 use wealdmist_core::tokens::design_tokens;
 use wealdmist_draw::specimen_svg;
@@ -29,6 +30,19 @@ pub fn draw(survey: &Survey, output: &Path, icons: bool) -> Outcome {
     write_atomic(output, picture(survey, icons).as_bytes())?;
     say!("wrote {}", output.display());
     Ok(0)
+}
+
+/// Writes a drawing of the setup to a file, by its ending.
+pub fn draw_to(
+    survey: &Survey,
+    kind: &str,
+    path: &Path,
+    conditions: &Conditions,
+    icons: bool,
+) -> Result<(), Failure> {
+    let _ = (kind, conditions);
+    write_atomic(path, picture(survey, icons).as_bytes())?;
+    Ok(())
 }
 
 /// What a bundle holds: the setup, its palettes as design tokens, the files we generate, and the

@@ -3,6 +3,7 @@
 use std::io::{self, BufRead, IsTerminal, Write};
 
 use wealdmist_core::color::{Rgb, reset_all, set as osc_set};
+use wealdmist_core::look::Look;
 use wealdmist_core::reading::Value;
 use wealdmist_core::role::{PROPERTIES, RoleId, Slot, lookup};
 use wealdmist_core::setup::{EditError, Expr, SetupDoc};
@@ -165,8 +166,7 @@ pub fn except(mut survey: Survey, role: &str, tool: &str, reason: Option<&str>) 
 }
 
 /// The escapes that put the setup's palette on a terminal.
-pub fn trial_sequences(survey: &Survey) -> Vec<u8> {
-    let look = survey.look();
+pub fn trial_sequences(look: &Look) -> Vec<u8> {
     let each = osc_targets()
         .into_iter()
         .map(|(target, slot)| osc_set(target, look.slot(slot)));
@@ -193,7 +193,7 @@ pub fn trial(survey: &Survey) -> Outcome {
     }
     crate::tui::take_colors_back_on_signals()?;
     let _back = TakeBack;
-    out.write_all(&trial_sequences(survey))?;
+    out.write_all(&trial_sequences(&survey.look()))?;
     let name = text::visible(survey.doc.setup().name.as_bytes());
     write!(
         out,

@@ -10,13 +10,16 @@ macro_rules! say {
 mod bundle;
 mod change;
 mod check;
+mod contrast;
 mod demo;
+mod palette;
 mod survey;
 mod write;
 
 use std::io::{self, Write};
 
 use clap::CommandFactory;
+use wealdmist_core::look::Origin;
 use wealdmist_host::{Home, Journal, Survey};
 use wealdmist_tools::{Access, adapter};
 
@@ -24,8 +27,10 @@ use crate::cli::{Cli, Command, Place};
 use crate::failure::Failure;
 use crate::tui;
 
-pub use bundle::bundle_parts;
+pub use bundle::{bundle_parts, draw_to};
 pub use change::{adopted, trial_sequences};
+pub use contrast::backdrop;
+pub use palette::{IMAGE_COLORS, free_name, with_imported};
 
 /// An exit code, or why there is none.
 pub type Outcome = Result<u8, Failure>;
@@ -41,7 +46,27 @@ pub fn run(cli: &Cli) -> Outcome {
         Command::Init => change::init(survey(place)?),
         Command::Survey { json, all } => survey::run(&survey(place)?, *json, *all),
         Command::Check { json, fail_on } => check::run(&survey(place)?, *json, *fail_on),
-        Command::Contrast { pair, json } => check::contrast(&survey(place)?, pair, *json),
+        Command::Contrast { pair, seen, json } => {
+            contrast::contrast(&survey(place)?, pair, seen, *json)
+        }
+        Command::Repair {
+            only,
+            seen,
+            dry_run,
+        } => contrast::mend(survey(place)?, only.as_deref(), seen, *dry_run),
+        Command::Import(from) => palette::import_palette(survey(place)?, from),
+        Command::Export {
+            format,
+            output,
+            palette,
+        } => palette::export(
+            &survey(place)?,
+            format,
+            output.as_deref(),
+            palette.as_deref(),
+        ),
+        Command::Palette { command } => palette::run(survey(place)?, command),
+        Command::Appearance { side } => palette::appearance(survey(place)?, *side),
         Command::Glyphs { json } => check::glyphs(&survey(place)?, *json),
         Command::Set { role, value } => change::set(survey(place)?, role, value),
         Command::Adopt { role, tool } => change::adopt(survey(place)?, role, tool),
@@ -124,6 +149,15 @@ fn known(names: &[String]) -> Result<Vec<&str>, Failure> {
         }
     }
     Ok(names.iter().map(String::as_str).collect())
+}
+
+/// The name by which a color is set.
+pub fn origin_name(origin: &Origin) -> String {
+    match origin {
+        Origin::Slot(slot) => slot.key().to_owned(),
+        Origin::Named(name) => name.clone(),
+        Origin::Role(role) => role.to_string(),
+    }
 }
 
 /// A path for people.

@@ -47,6 +47,9 @@ pub struct Signs {
     pub dot: &'static str,
     pub more: &'static str,
     pub outside: &'static str,
+    pub alike: &'static str,
+    pub lock: &'static str,
+    pub beside: &'static str,
 }
 
 const UNICODE: Signs = Signs {
@@ -69,6 +72,9 @@ const UNICODE: Signs = Signs {
     dot: "·",
     more: "…",
     outside: "╱",
+    alike: "≈ ",
+    lock: "‡",
+    beside: "◆",
 };
 
 const ASCII: Signs = Signs {
@@ -91,6 +97,9 @@ const ASCII: Signs = Signs {
     dot: "-",
     more: "~",
     outside: "/",
+    alike: "like ",
+    lock: "=",
+    beside: "o",
 };
 
 /// The look of the interface in a terminal.

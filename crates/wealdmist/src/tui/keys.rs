@@ -83,6 +83,76 @@ pub enum Action {
     TakeBack,
     Reload,
     Verify,
+    TakeProposal,
+    Leave,
+    MarkCandidate,
+    BeforeAfter,
+    MakePalette,
+    ChooseWay,
+    LessOpaque,
+    MoreOpaque,
+    Wallpaper,
+    Dimmed,
+    Bits,
+    Vision,
+    Severity,
+    Plain,
+    RepairPair,
+    RepairPalette,
+    KeepPair,
+    Target,
+    EditGround,
+    Lock,
+    Sort,
+    Beside,
+    Chart,
+    TakeIndexed,
+    PickText,
+    PickGround,
+    OtherSide,
+    Draw,
+}
+
+/// Where keys are pressed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct At {
+    /// The step whose bench is shown.
+    pub step: Step,
+    /// Whether the pointer is on the specimen.
+    pub on_specimen: bool,
+    /// Whether a proposal is shown.
+    pub proposing: bool,
+    /// Whether the menu of ways to a palette is open.
+    pub in_menu: bool,
+    /// Whether the chart of indexed colors is open.
+    pub in_chart: bool,
+}
+
+impl At {
+    /// On a bench, with nothing open.
+    #[cfg(test)]
+    pub const fn bench(step: Step) -> Self {
+        Self {
+            step,
+            on_specimen: false,
+            proposing: false,
+            in_menu: false,
+            in_chart: false,
+        }
+    }
+
+    /// What is open over the bench, if anything.
+    const fn open(self) -> Option<Place> {
+        if self.proposing {
+            Some(Place::Proposal)
+        } else if self.in_menu {
+            Some(Place::Menu)
+        } else if self.in_chart {
+            Some(Place::Chart)
+        } else {
+            None
+        }
+    }
 }
 
 /// Where a binding holds.
@@ -96,6 +166,12 @@ pub enum Place {
     AnyBench,
     /// On the specimen.
     Specimen,
+    /// Where a proposal is shown.
+    Proposal,
+    /// In the menu of ways to a palette.
+    Menu,
+    /// On the chart of indexed colors.
+    Chart,
 }
 
 /// A key and what it does.
@@ -123,7 +199,7 @@ use Action as A;
 use KeyCode::{
     BackTab, Backspace, Char, Down, End, Enter, Esc, Home, Left, PageDown, PageUp, Right, Tab, Up,
 };
-use Place::{AnyBench, Anywhere, Bench, Specimen};
+use Place::{AnyBench, Anywhere, Bench, Chart, Menu, Proposal, Specimen};
 
 const fn b(
     code: KeyCode,
@@ -203,10 +279,45 @@ pub static BINDINGS: &[Binding] = &[
     b(Char('#'), A::TypeColor, PALETTE, "#", "type a value", true),
     b(Enter, A::TypeColor, PALETTE, "", "", false),
     b(Char('m'), A::Mend, PALETTE, "m", "mend contrast", true),
+    b(Char('n'), A::MakePalette, PALETTE, "n", "new palette", true),
     b(Char('p'), A::OtherPalette, PALETTE, "p", "next palette", false),
+    b(Char('s'), A::Sort, PALETTE, "s", "sort", true),
+    b(Char('a'), A::Beside, PALETTE, "a", "other palettes beside", false),
+    b(Char('i'), A::Chart, PALETTE, "i", "the 256 indexed colors", true),
+    b(Char('L'), A::Lock, PALETTE, "L", "lock against repairs", false),
 
-    b(Char('m'), A::Mend, CONTRAST, "m", "mend: nearest color that reaches the target", true),
+    b(Char('m'), A::RepairPair, CONTRAST, "m", "mend this pair", true),
+    b(Char('r'), A::RepairPalette, CONTRAST, "r", "repair all", true),
     b(Enter, A::Enter, CONTRAST, "Enter", "edit the text color", true),
+    b(Char('g'), A::EditGround, CONTRAST, "g", "edit the ground", false),
+    b(Char('e'), A::KeepPair, CONTRAST, "e", "keep as it is", true),
+    b(Char('n'), A::Target, CONTRAST, "n", "ratio it needs", false),
+    b(Char('L'), A::Lock, CONTRAST, "L", "lock the text's color", false),
+    b(Char('-'), A::LessOpaque, CONTRAST, "- +", "window's opacity", true),
+    b(Char('+'), A::MoreOpaque, CONTRAST, "", "", false),
+    b(Char('='), A::MoreOpaque, CONTRAST, "", "", false),
+    b(Char('w'), A::Wallpaper, CONTRAST, "w", "what is behind the window", false),
+    b(Char('d'), A::Dimmed, CONTRAST, "d", "dimmed pane", false),
+    b(Char('b'), A::Bits, CONTRAST, "b", "24-bit, 256, 16 colors", false),
+    b(Char('v'), A::Vision, CONTRAST, "v", "color vision", true),
+    b(Char('V'), A::Severity, CONTRAST, "V", "how strong the deficiency is", false),
+    b(Char('0'), A::Plain, CONTRAST, "0", "as it is", false),
+
+    b(Enter, A::TakeProposal, Proposal, "Enter", "take it", true),
+    b(Esc, A::Leave, Proposal, "Esc", "leave it", true),
+    b(Char('q'), A::Leave, Proposal, "", "", false),
+    b(Char('b'), A::BeforeAfter, Proposal, "b", "before / after", true),
+    b(Char(' '), A::MarkCandidate, Proposal, "Space", "keep beside to compare", true),
+    b(Char('u'), A::Leave, Proposal, "", "", false),
+
+    b(Enter, A::ChooseWay, Menu, "Enter", "choose", true),
+    b(Esc, A::Leave, Menu, "Esc", "leave", true),
+    b(Char('q'), A::Leave, Menu, "", "", false),
+
+    b(Enter, A::TakeIndexed, Chart, "Enter", "take this color", true),
+    b(Esc, A::Leave, Chart, "Esc", "leave the chart", true),
+    b(Char('i'), A::Leave, Chart, "", "", false),
+    b(Char('q'), A::Leave, Chart, "", "", false),
 
     b(Char(' '), A::LeaveOut, APPLY, "Space", "leave out / take in", true),
     b(Enter, A::Apply, APPLY, "Enter", "apply", true),
@@ -220,6 +331,8 @@ pub static BINDINGS: &[Binding] = &[
     b(Left, A::Left, Specimen, "", "", false),
     b(Right, A::Right, Specimen, "", "", false),
     b(Char('m'), A::Mend, Specimen, "m", "mend contrast", true),
+    b(Char('y'), A::PickText, Specimen, "y", "pick this color up", true),
+    b(Char('Y'), A::PickGround, Specimen, "Y", "pick its ground up", false),
 
     b(Up, A::Up, AnyBench, "↑ ↓", "move", false),
     b(Down, A::Down, AnyBench, "", "", false),
@@ -245,6 +358,8 @@ pub static BINDINGS: &[Binding] = &[
     b(Char('u'), A::UndoDraft, Anywhere, "u", "undo", true),
     b(Char('U'), A::RedoDraft, Anywhere, "U", "redo", false),
     control(Char('r'), A::RedoDraft, Anywhere),
+    b(Char('D'), A::OtherSide, Anywhere, "D", "dark / light", false),
+    b(Char('P'), A::Draw, Anywhere, "P", "draw this to a file", false),
     b(Char('t'), A::Trial, Anywhere, "t", "try on this terminal", false),
     b(Char(':'), A::ShowCommand, Anywhere, ":", "the same as a command", false),
     b(Char('?'), A::Help, Anywhere, "?", "keys", true),
@@ -254,27 +369,42 @@ pub static BINDINGS: &[Binding] = &[
 
 /// What a key does at a place.
 #[must_use]
-pub fn action(key: KeyEvent, step: Step, on_specimen: bool) -> Option<Action> {
+pub fn action(key: KeyEvent, at: At) -> Option<Action> {
     let held = key.modifiers;
     let matches = |binding: &&Binding| {
         let shift = held.contains(KeyModifiers::SHIFT) && !matches!(key.code, Char(_) | BackTab);
         binding.code == key.code
             && binding.control == held.contains(KeyModifiers::CONTROL)
             && (binding.shift == shift)
-            && applies(binding.place, step, on_specimen)
+            && applies(binding.place, at)
     };
     BINDINGS.iter().find(matches).map(|b| b.action)
 }
 
-/// Whether bindings of a place hold here.
+/// Whether bindings of a place hold here. What is open takes the place of the bench.
 #[must_use]
-pub fn applies(place: Place, step: Step, on_specimen: bool) -> bool {
+pub fn applies(place: Place, at: At) -> bool {
     match place {
         Place::Anywhere => true,
-        Place::Specimen => on_specimen,
-        Place::AnyBench => !on_specimen,
-        Place::Bench(of) => !on_specimen && of == step,
+        Place::Specimen => at.on_specimen,
+        Place::AnyBench => !at.on_specimen,
+        Place::Bench(of) => !at.on_specimen && of == at.step && at.open().is_none(),
+        Place::Proposal => at.proposing,
+        open => !at.on_specimen && at.open() == Some(open),
     }
+}
+
+/// The bindings that hold at a place and are shown, without those whose key means something else
+/// there.
+pub fn shown(at: At) -> impl Iterator<Item = &'static Binding> {
+    let here = move |b: &&Binding| applies(b.place, at);
+    BINDINGS.iter().filter(here).filter(move |b| {
+        let same = |o: &&Binding| {
+            o.code == b.code && o.shift == b.shift && o.control == b.control && applies(o.place, at)
+        };
+        let first = BINDINGS.iter().find(same);
+        !b.shown.is_empty() && first.is_some_and(|first| std::ptr::eq(first, *b))
+    })
 }
 
 /// A key while text is being typed.
@@ -340,12 +470,24 @@ mod tests {
     #[test]
     fn the_nearer_meaning_wins() {
         let key = |code| KeyEvent::new(code, KeyModifiers::NONE);
-        assert_eq!(action(key(Enter), Step::Apply, false), Some(Action::Apply));
-        assert_eq!(action(key(Enter), Step::Apply, true), Some(Action::Enter));
-        assert_eq!(action(key(Char('m')), Step::Survey, false), None);
+        let specimen = At {
+            on_specimen: true,
+            ..At::bench(Step::Apply)
+        };
+        let proposing = At {
+            proposing: true,
+            ..At::bench(Step::Contrast)
+        };
+        let at = At::bench;
+        assert_eq!(action(key(Enter), at(Step::Apply)), Some(Action::Apply));
+        assert_eq!(action(key(Enter), specimen), Some(Action::Enter));
+        assert_eq!(action(key(Enter), proposing), Some(Action::TakeProposal));
+        assert_eq!(action(key(Char('v')), proposing), None);
+        assert_eq!(action(key(Char('q')), proposing), Some(Action::Leave));
+        assert_eq!(action(key(Char('m')), at(Step::Survey)), None);
         let shift = KeyEvent::new(Left, KeyModifiers::SHIFT);
-        assert_eq!(action(shift, Step::Palette, false), Some(Action::FarLeft));
+        assert_eq!(action(shift, at(Step::Palette)), Some(Action::FarLeft));
         let redo = KeyEvent::new(Char('U'), KeyModifiers::SHIFT);
-        assert_eq!(action(redo, Step::Survey, false), Some(Action::RedoDraft));
+        assert_eq!(action(redo, at(Step::Survey)), Some(Action::RedoDraft));
     }
 }

@@ -15,7 +15,7 @@ use std::time::Duration;
 
 use crossterm::event::{self, Event, KeyEventKind};
 use wealdmist_core::color::Depth;
-use wealdmist_host::{Ask, Journal, Survey, changes_of, find_font};
+use wealdmist_host::{Ask, Journal, Picture, Survey, changes_of, find_font};
 
 use crate::cli::{Colors, Place};
 use crate::command::Outcome;
@@ -173,6 +173,15 @@ fn handle(
     Ok(())
 }
 
+/// The drawing that shows what a step is about.
+pub const fn drawing_kind(step: keys::Step) -> &'static str {
+    match step {
+        keys::Step::Palette => "palette",
+        keys::Step::Contrast => "pairs",
+        _ => "specimen",
+    }
+}
+
 /// Carries out what the state asked for. What takes time goes to a thread.
 fn perform(
     app: &mut App,
@@ -205,6 +214,30 @@ fn perform(
             if good {
                 ask(app, sender, true);
             }
+        }
+        Effect::ReadImage(path) => {
+            std::thread::spawn(move || {
+                let name = path.file_stem().unwrap_or_default();
+                let name = name.to_string_lossy().into_owned();
+                let read = Picture::open(&path).map_err(|e| e.to_string());
+                let _ = sender.send(Message::ImageRead(name, read));
+            });
+        }
+        Effect::ReadWallpaper(path) => {
+            std::thread::spawn(move || {
+                let read = crate::command::backdrop(&path).map_err(|e| e.to_string());
+                let _ = sender.send(Message::WallpaperRead(path, read));
+            });
+        }
+        Effect::Draw(step, path) => {
+            let survey = app.survey.clone();
+            let (conditions, icons) = (app.conditions.clone(), app.icons);
+            std::thread::spawn(move || {
+                let kind = drawing_kind(step);
+                let done = crate::command::draw_to(&survey, kind, &path, &conditions, icons);
+                let said = done.map(|()| format!("wrote {}", path.display()));
+                let _ = sender.send(Message::Drawn(said.map_err(|e| e.to_string())));
+            });
         }
         Effect::Reload => ask(app, sender, true),
         Effect::Verify => ask(app, sender, false),

@@ -1,29 +1,36 @@
 //! The state of the interface and everything that changes it.
 
 mod apply;
+mod contrast;
 mod derived;
 mod palette;
+mod proposal;
 mod survey;
 
 use crossterm::event::KeyEvent;
 use wealdmist_core::color::{Oklch, reset_all};
+use wealdmist_core::condition::Backdrop;
 use wealdmist_core::condition::Conditions;
 use wealdmist_core::finding::FontState;
 use wealdmist_core::look::{Origin, origin};
 use wealdmist_core::plan::Plan;
+use wealdmist_core::repair::Scope;
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::SetupDoc;
+use wealdmist_core::setup::Variant;
 use wealdmist_core::specimen::{Direction, Specimen};
-use wealdmist_host::{Answer, FontSearch, Survey};
+use wealdmist_host::{Answer, FontSearch, Picture, Survey};
 
-use super::keys::{self, Action, Step, Typed};
+use super::keys::{self, Action, At, Step, Typed};
 use super::view::layout;
 use crate::command::trial_sequences;
 
 pub use apply::{ApplyRow, ApplyState};
+pub use contrast::Wallpaper;
 pub use derived::Derived;
 pub use derived::{GlyphRow, Verdict};
 pub use palette::{Channel, Entry, PaletteState};
+pub use proposal::{Matter, Proposal, Source, Way};
 pub use survey::{Item, LedgerState};
 
 /// Everything that can happen.
@@ -51,6 +58,12 @@ pub enum Message {
     Applied(Result<u64, String>),
     /// An apply was taken back, or not.
     TakenBack(Result<u64, String>),
+    /// An image to take colors from was read, or not: what it is called, and it.
+    ImageRead(String, Result<Picture, String>),
+    /// An image to see through was read, or not.
+    WallpaperRead(std::path::PathBuf, Result<Backdrop, String>),
+    /// A drawing was written, or not.
+    Drawn(Result<String, String>),
 }
 
 /// What the state wants done outside itself.
@@ -68,6 +81,12 @@ pub enum Effect {
     Reload,
     /// Ask the running programs.
     Verify,
+    /// Read an image to take colors from.
+    ReadImage(std::path::PathBuf),
+    /// Read an image to see through.
+    ReadWallpaper(std::path::PathBuf),
+    /// Write the drawing of a step to a file.
+    Draw(Step, std::path::PathBuf),
 }
 
 /// What is being typed, and what for.
@@ -79,6 +98,24 @@ pub enum Purpose {
     Reason { tool: String, role: RoleId },
     /// A filter of the ledger.
     Filter,
+    /// Seed colors of a palette.
+    Seeds,
+    /// An image to take colors from.
+    Image,
+    /// A palette file.
+    File,
+    /// The text of a palette file.
+    Pasted,
+    /// A folder of palette files.
+    Folder,
+    /// An image to see through.
+    Wallpaper,
+    /// Why a pair may stay below its target.
+    ContrastReason { text: RoleId, ground: RoleId },
+    /// The ratio a role needs.
+    Target(RoleId),
+    /// The file a drawing goes to.
+    Draw,
 }
 
 /// A line being typed.
@@ -111,6 +148,16 @@ pub struct App {
     pub plan: Plan,
     /// The specimen as drawn now.
     pub specimen: Specimen,
+    /// The same as it is seen under the conditions.
+    pub seen: Specimen,
+    /// Another one beside it, for comparison.
+    pub second: Option<Specimen>,
+    /// Drafts that are shown before one is taken.
+    pub proposal: Option<Proposal>,
+    /// The line pointed at of the menu of ways to a palette, where it is open.
+    pub menu: Option<usize>,
+    /// The wallpaper chosen.
+    pub wallpaper: Option<Wallpaper>,
     /// The font, once it has been looked for.
     pub font: Option<FontSearch>,
     /// The step whose bench is shown.
@@ -169,7 +216,12 @@ impl App {
             survey,
             derived,
             plan,
+            seen: specimen.clone(),
             specimen,
+            second: None,
+            proposal: None,
+            menu: None,
+            wallpaper: None,
             font: None,
             step: Step::Survey,
             on_specimen: false,
@@ -220,7 +272,15 @@ impl App {
         match message {
             Message::Key(key) => self.key(key),
             Message::Pasted(text) => {
-                if let Some(input) = &mut self.input {
+                if self
+                    .input
+                    .as_ref()
+                    .is_some_and(|i| i.purpose == Purpose::Pasted)
+                {
+                    // Many lines at once: it is complete.
+                    self.input = None;
+                    self.pasted_palette(&text);
+                } else if let Some(input) = &mut self.input {
                     input
                         .text
                         .extend(text.chars().filter(|c| !c.is_control()).take(200));
@@ -266,6 +326,22 @@ impl App {
                 self.taken_back(result);
                 Vec::new()
             }
+            Message::ImageRead(name, picture) => {
+                self.image_read(&name, picture);
+                Vec::new()
+            }
+            Message::WallpaperRead(path, found) => {
+                self.wallpaper_read(path, found);
+                Vec::new()
+            }
+            Message::Drawn(result) => {
+                self.busy = None;
+                match result {
+                    Ok(said) => self.tell(&said),
+                    Err(error) => self.complain(error),
+                }
+                Vec::new()
+            }
         }
     }
 
@@ -273,7 +349,7 @@ impl App {
         if self.input.is_some() {
             return self.type_key(key);
         }
-        let action = keys::action(key, self.step, self.on_specimen);
+        let action = keys::action(key, self.at());
         if self.help {
             self.help = false;
             return match action {
@@ -289,8 +365,63 @@ impl App {
         }
     }
 
+    /// Where keys are pressed.
+    pub fn at(&self) -> At {
+        At {
+            step: self.step,
+            on_specimen: self.on_specimen,
+            proposing: self.proposal.is_some(),
+            in_menu: self.menu.is_some(),
+            in_chart: self.palette.chart.is_some() && self.step == Step::Palette,
+        }
+    }
+
     fn act(&mut self, action: Action) -> Vec<Effect> {
         match action {
+            Action::TakeProposal => self.take_proposal(),
+            Action::Leave => {
+                if self.proposal.is_some() {
+                    self.leave_proposal();
+                } else if self.palette.chart.is_some() {
+                    self.palette.chart = None;
+                } else {
+                    self.menu = None;
+                }
+            }
+            Action::MarkCandidate => self.mark_candidate(),
+            Action::BeforeAfter => self.before_or_after(),
+            Action::MakePalette => self.menu = Some(0),
+            Action::ChooseWay => {
+                if let Some(way) = self.menu.and_then(|i| Way::ALL.get(i)) {
+                    self.start_way(*way);
+                }
+            }
+            Action::LessOpaque => self.change_opacity(-0.05),
+            Action::MoreOpaque => self.change_opacity(0.05),
+            Action::Wallpaper => self.start_wallpaper(),
+            Action::Dimmed => self.switch_dimmed(),
+            Action::Bits => self.switch_depth(),
+            Action::Vision => self.switch_vision(),
+            Action::Severity => self.switch_severity(),
+            Action::Plain => self.plain_conditions(),
+            Action::RepairPair => self.repair_pair(),
+            Action::RepairPalette => self.propose_repair(&Scope::Palette),
+            Action::KeepPair => self.start_contrast_exception(),
+            Action::Target => self.start_target(),
+            Action::EditGround => {
+                if let Some(role) = self.pair().map(|p| p.ground.clone()) {
+                    self.stand_on(&role);
+                }
+            }
+            Action::Lock => self.switch_lock(),
+            Action::Sort => self.sort_palette(),
+            Action::Beside => self.palette.beside = !self.palette.beside,
+            Action::Chart => self.open_chart(),
+            Action::TakeIndexed => self.take_indexed(),
+            Action::PickText => self.pick(true),
+            Action::PickGround => self.pick(false),
+            Action::OtherSide => self.other_side(),
+            Action::Draw => self.start_drawing(),
             Action::Quit => self.quit = true,
             Action::Help => self.help = true,
             Action::Go(step) => self.go(step),
@@ -370,6 +501,9 @@ impl App {
 
     /// How many rows the present bench's list has.
     fn list_len(&self) -> usize {
+        if self.menu.is_some() {
+            return Way::ALL.len();
+        }
         match self.step {
             Step::Survey => self.ledger.items(&self.derived.ledger).len(),
             Step::Palette => self.entries().len(),
@@ -380,6 +514,12 @@ impl App {
     }
 
     fn move_by(&mut self, by: isize) {
+        if self.proposal.is_some() && !self.on_specimen {
+            return self.walk(by);
+        }
+        if self.at().in_chart && !self.on_specimen {
+            return self.move_in_chart(by * 16);
+        }
         if self.on_specimen {
             let direction = if by < 0 {
                 Direction::Up
@@ -398,6 +538,9 @@ impl App {
     }
 
     fn cursor_mut(&mut self) -> &mut usize {
+        if let Some(cursor) = &mut self.menu {
+            return cursor;
+        }
         match self.step {
             Step::Survey => &mut self.ledger.cursor,
             Step::Palette => &mut self.palette.cursor,
@@ -408,6 +551,14 @@ impl App {
     }
 
     fn point_at(&mut self, row: usize, column: Option<usize>) {
+        if let Some(proposal) = &self.proposal {
+            let by = row as isize - proposal.cursor as isize;
+            return self.walk(by);
+        }
+        if self.at().in_chart {
+            self.palette.chart = Some(row.min(255));
+            return;
+        }
         let last = self.list_len().saturating_sub(1);
         *self.cursor_mut() = row.min(last);
         if let Some(column) = column {
@@ -422,12 +573,21 @@ impl App {
         self.palette.held = None;
         let role = match self.step {
             Step::Survey => self.ledger.role(&self.derived.ledger),
-            Step::Contrast => self.derived.pairs.get(self.pair).map(|p| p.text.clone()),
+            Step::Contrast => self.pair().map(|p| p.text.clone()),
             Step::Palette => self.entry().map(|e| self.role_of(&e.origin)),
             Step::Apply => self.apply.role(&self.plan),
             Step::Glyphs => None,
         };
-        let found = role.and_then(|r| self.specimen.find(&r));
+        let found = match (self.step, self.pair()) {
+            // The spot that shows the very pair, before one that only shows its text.
+            (Step::Contrast, Some(pair)) => self
+                .specimen
+                .spots
+                .iter()
+                .position(|s| s.text == pair.text && s.ground == pair.ground)
+                .or_else(|| self.specimen.find(&pair.text)),
+            _ => role.and_then(|r| self.specimen.find(&r)),
+        };
         self.spot_follows = found.is_some();
         self.spot = found.unwrap_or(self.spot);
     }
@@ -458,6 +618,12 @@ impl App {
     }
 
     fn sideways(&mut self, by: isize, far: bool) {
+        if !self.on_specimen && self.menu.is_some() {
+            return;
+        }
+        if !self.on_specimen && self.proposal.is_some() {
+            return self.walk(by);
+        }
         if self.on_specimen {
             let direction = if by < 0 {
                 Direction::Left
@@ -472,6 +638,7 @@ impl App {
                 let last = self.derived.ledger.tools.len().saturating_sub(1);
                 self.ledger.column = self.ledger.column.saturating_add_signed(by).min(last);
             }
+            Step::Palette if self.at().in_chart => self.move_in_chart(by),
             Step::Palette => self.adjust(by as f64 * if far { 5.0 } else { 1.0 }),
             _ => {}
         }
@@ -542,7 +709,10 @@ impl App {
             }
             Some(Typed::Done) => {
                 if let Some(input) = self.input.take() {
-                    self.finish_input(input);
+                    let effects = self.finish_input(input);
+                    if !effects.is_empty() {
+                        return effects;
+                    }
                 }
             }
             _ => {}
@@ -563,12 +733,24 @@ impl App {
         }
     }
 
-    fn finish_input(&mut self, input: Input) {
+    fn finish_input(&mut self, input: Input) -> Vec<Effect> {
         match input.purpose {
             Purpose::Color(origin) => self.typed_color(&origin, &input.text),
             Purpose::Reason { tool, role } => self.typed_reason(&tool, &role, &input.text),
             Purpose::Filter => self.ledger.set_filter(input.text),
+            Purpose::Seeds => self.typed_seeds(&input.text),
+            Purpose::Image => return self.typed_image(&input.text),
+            Purpose::File => self.typed_file(&input.text),
+            Purpose::Pasted => self.pasted_palette(&input.text),
+            Purpose::Folder => self.typed_folder(&input.text),
+            Purpose::Wallpaper => return self.typed_wallpaper(&input.text),
+            Purpose::ContrastReason { text, ground } => {
+                self.typed_contrast_reason(&text, &ground, &input.text);
+            }
+            Purpose::Target(role) => self.typed_target(&role, &input.text),
+            Purpose::Draw => return self.typed_drawing(&input.text),
         }
+        Vec::new()
     }
 
     /// Says something to the person.
@@ -649,7 +831,22 @@ impl App {
             .spots
             .get(self.spot)
             .map(|s| (s.what, s.text.clone()));
-        self.specimen = Specimen::draw(setup, &self.derived.look, width, height, self.icons);
+        // Two at a time share the room.
+        let two = self.proposal.as_ref().is_some_and(|p| p.marked.is_some());
+        let height = if two {
+            height.saturating_sub(1) / 2
+        } else {
+            height
+        };
+        let setup = match &self.proposal {
+            Some(p) if !p.shows_before => p.candidate().doc.setup(),
+            _ => setup,
+        };
+        self.specimen = Specimen::draw(setup, self.worn_look(), width, height, self.icons);
+        self.seen = self
+            .conditions
+            .see_specimen(&self.specimen, self.worn_look());
+        self.second = self.marked_specimen(width, height);
         if let Some((what, text)) = old {
             let spots = &self.specimen.spots;
             let same = spots
@@ -675,12 +872,12 @@ impl App {
     }
 
     fn wear(&mut self) -> Vec<Effect> {
-        self.apply.worn = trial_sequences(&self.survey);
+        self.apply.worn = trial_sequences(self.worn_look());
         vec![Effect::Wear(self.apply.worn.clone())]
     }
 
     fn worn_is_stale(&self) -> bool {
-        trial_sequences(&self.survey) != self.apply.worn
+        trial_sequences(self.worn_look()) != self.apply.worn
     }
 
     /// Shows the command that does what this bench does.
@@ -700,7 +897,10 @@ impl App {
                 None => "wealdmist set ROLE VALUE".to_owned(),
             },
             Step::Contrast => match self.derived.pairs.get(self.pair) {
-                Some(p) => format!("wealdmist contrast '{}' '{}'", p.draft.text, p.draft.ground),
+                Some(p) => format!(
+                    "wealdmist contrast {} {}   ·   wealdmist repair",
+                    p.text, p.ground
+                ),
                 None => "wealdmist contrast".to_owned(),
             },
             Step::Glyphs => "wealdmist glyphs".to_owned(),
@@ -715,6 +915,48 @@ impl App {
             }
         };
         self.tell(&command);
+    }
+
+    /// Puts the palette of the other side, dark or light, to use in the draft.
+    fn other_side(&mut self) {
+        let setup = self.survey.doc.setup();
+        let wanted = match setup.palette().variant {
+            Variant::Dark => Variant::Light,
+            Variant::Light => Variant::Dark,
+        };
+        match setup.appearance.side(wanted).map(str::to_owned) {
+            Some(name) => {
+                let changed = self.survey.doc.with_text(&["palette"], &name);
+                if self.change(changed) {
+                    self.tell(&format!("the {} side, {name}", wanted.key()));
+                }
+            }
+            None => self.tell(&format!(
+                "there is no {} palette yet: n on Palette makes the counterpart",
+                wanted.key()
+            )),
+        }
+    }
+
+    /// Asks where the drawing of this step goes.
+    fn start_drawing(&mut self) {
+        let kind = super::drawing_kind(self.step);
+        self.input = Some(Input {
+            question: format!("draw the {kind} to (.svg, .pdf or .png)"),
+            text: format!("wealdmist-{kind}.svg"),
+            purpose: Purpose::Draw,
+        });
+    }
+
+    fn typed_drawing(&mut self, text: &str) -> Vec<Effect> {
+        if text.trim().is_empty() {
+            return Vec::new();
+        }
+        self.busy = Some("drawing");
+        vec![Effect::Draw(
+            self.step,
+            self.survey.home.expand(text.trim()),
+        )]
     }
 
     /// What the font's search came to, for findings.

@@ -1,9 +1,9 @@
 //! The Palette bench: the colors that can be changed, and changing them.
 
 use wealdmist_core::Rgb;
-use wealdmist_core::color::Oklch;
+use wealdmist_core::color::{Oklch, difference, indexed, nearest_256, parse_any};
 use wealdmist_core::look::Origin;
-use wealdmist_core::pair::mend;
+use wealdmist_core::pair::{TOO_ALIKE, mend};
 use wealdmist_core::role::{RoleId, Slot, Usage, lookup};
 use wealdmist_core::setup::{EditError, Expr, SetupDoc};
 
@@ -17,6 +17,29 @@ pub enum Channel {
     Lightness,
     Chroma,
     Hue,
+}
+
+/// The order of the colors on the ruler.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Sort {
+    /// As the setup lists them.
+    #[default]
+    Listed,
+    /// From dark to light.
+    Lightness,
+    /// Around the circle of hues, grays last.
+    Hue,
+}
+
+impl Sort {
+    /// The word shown to people.
+    pub const fn label(self) -> &'static str {
+        match self {
+            Self::Listed => "as listed",
+            Self::Lightness => "by lightness",
+            Self::Hue => "by hue",
+        }
+    }
 }
 
 /// A color on the ruler.
@@ -39,6 +62,12 @@ pub struct PaletteState {
     pub extra: Option<Origin>,
     /// The coordinates of the color being changed.
     pub held: Option<(Origin, Oklch)>,
+    /// In which order the colors stand.
+    pub sort: Sort,
+    /// Whether the other palettes' colors stand on the ruler, too.
+    pub beside: bool,
+    /// The index pointed at on the chart of the 256 colors, where it is open.
+    pub chart: Option<usize>,
 }
 
 impl App {
@@ -72,7 +101,110 @@ impl App {
                 color: look.color(role),
             });
         }
+        let lch = |e: &Entry| Oklch::from(e.color);
+        match self.palette.sort {
+            Sort::Listed => {}
+            Sort::Lightness => out.sort_by(|a, b| lch(a).l.total_cmp(&lch(b).l)),
+            Sort::Hue => {
+                let key = |e: &Entry| {
+                    let c = lch(e);
+                    if c.c < 0.025 { 400.0 + c.l } else { c.h }
+                };
+                out.sort_by(|a, b| key(a).total_cmp(&key(b)));
+            }
+        }
         out
+    }
+
+    pub(super) fn sort_palette(&mut self) {
+        let here = self.entry().map(|e| e.origin);
+        self.palette.sort = match self.palette.sort {
+            Sort::Listed => Sort::Lightness,
+            Sort::Lightness => Sort::Hue,
+            Sort::Hue => Sort::Listed,
+        };
+        let at = self
+            .entries()
+            .iter()
+            .position(|e| Some(&e.origin) == here.as_ref());
+        self.palette.cursor = at.unwrap_or(0);
+        self.tell(&format!("sorted {}", self.palette.sort.label()));
+    }
+
+    pub(super) fn open_chart(&mut self) {
+        let Some(entry) = self.entry() else { return };
+        self.palette.chart = Some(usize::from(nearest_256(entry.color)));
+    }
+
+    pub(super) fn move_in_chart(&mut self, by: isize) {
+        if let Some(index) = &mut self.palette.chart {
+            *index = index.saturating_add_signed(by).min(255);
+        }
+    }
+
+    /// The color of an index of the chart: the palette's own up to 15.
+    pub fn chart_color(&self, index: usize) -> Rgb {
+        let index = index.min(255) as u8;
+        indexed(index).unwrap_or_else(|| self.derived.look.slots.ansi()[usize::from(index)])
+    }
+
+    /// Gives the color pointed at the chart's color.
+    pub(super) fn take_indexed(&mut self) {
+        let (Some(index), Some(entry)) = (self.palette.chart, self.entry()) else {
+            return;
+        };
+        let color = self.chart_color(index);
+        self.palette.chart = None;
+        self.palette.held = None;
+        let changed = self.with_color(&entry.origin, color);
+        if self.change(changed) {
+            let name = self.name_of(&entry.origin);
+            self.tell(&format!("{name} is {color} now, index {index}"));
+        }
+    }
+
+    /// Takes up the color of the spot pointed at for the color that is being edited.
+    pub(super) fn pick(&mut self, text: bool) {
+        if self.step != super::Step::Palette {
+            self.tell("a color is picked up for the one chosen on Palette: 2 goes there");
+            return;
+        }
+        let Some(spot) = self.specimen.spots.get(self.spot) else {
+            return;
+        };
+        let role = if text { &spot.text } else { &spot.ground };
+        let color = self.worn_look().color(role);
+        let (Some(entry), what) = (self.entry(), spot.what) else {
+            return;
+        };
+        self.palette.held = None;
+        let changed = self.with_color(&entry.origin, color);
+        if self.change(changed) {
+            let name = self.name_of(&entry.origin);
+            self.tell(&format!("{name} is {color} now, as on the spot: {what}"));
+        }
+    }
+
+    /// The other of the 16 colors each is too like to be told apart from, and the difference.
+    pub fn too_alike(&self, entry: &Entry) -> Option<(Slot, f64)> {
+        let Origin::Slot(slot) = entry.origin else {
+            return None;
+        };
+        slot.ansi()?;
+        let look = &self.derived.look;
+        let see = |c| self.conditions.vision.see(c);
+        Slot::ALL
+            .into_iter()
+            .filter(|s| *s != slot && s.ansi().is_some())
+            .map(|s| (s, difference(see(entry.color), see(look.slot(s)))))
+            .filter(|(_, d)| *d < TOO_ALIKE)
+            .min_by(|a, b| a.1.total_cmp(&b.1))
+    }
+
+    /// Whether repairs must leave a color.
+    pub fn is_locked(&self, origin: &Origin) -> bool {
+        let palette = self.survey.doc.setup().palette();
+        palette.locked.contains(&self.name_of(origin))
     }
 
     /// The color pointed at.
@@ -82,11 +214,7 @@ impl App {
 
     /// The name by which the command line sets a color.
     pub fn name_of(&self, origin: &Origin) -> String {
-        match origin {
-            Origin::Slot(slot) => slot.key().to_owned(),
-            Origin::Named(name) => name.clone(),
-            Origin::Role(role) => role.to_string(),
-        }
+        crate::command::origin_name(origin)
     }
 
     /// The ground a color is read on, and the use that sets its target.
@@ -176,18 +304,16 @@ impl App {
 
     pub(super) fn typed_color(&mut self, origin: &Origin, text: &str) {
         let text = text.trim();
-        let hex = if text.starts_with('#') {
-            text.to_owned()
-        } else {
-            format!("#{text}")
-        };
-        match hex.parse::<Rgb>() {
-            Ok(color) => {
+        let found = parse_any(text).or_else(|| Rgb::from_hex(&format!("#{text}")));
+        match found {
+            Some(color) => {
                 self.palette.held = None;
                 let changed = self.with_color(origin, color);
                 self.change(changed);
             }
-            Err(error) => self.complain(error.to_string()),
+            None => self.complain(format!(
+                "'{text}' is not a color: write #rrggbb, or oklch(), hsl() or another notation of CSS"
+            )),
         }
     }
 
@@ -199,11 +325,6 @@ impl App {
             };
             let usage = lookup(&spot.text).map_or(Usage::Body, |k| k.usage);
             (spot.text.clone(), spot.ground.clone(), usage)
-        } else if self.step == super::Step::Contrast {
-            let Some(pair) = self.derived.pairs.get(self.pair) else {
-                return;
-            };
-            (pair.text.clone(), pair.ground.clone(), pair.usage)
         } else {
             let Some(entry) = self.entry() else { return };
             let (ground, usage) = self.ground_of(&entry.origin);

@@ -1,9 +1,11 @@
 //! What stands around bench and specimen: the setup, the path, the thread and the keys.
 
 use unicode_width::UnicodeWidthStr;
-use wealdmist_core::color::contrast_ratio;
+use wealdmist_core::condition::Sight;
 use wealdmist_core::look::expr_of;
+use wealdmist_core::pair::stands_in_pane;
 use wealdmist_core::role::{RoleId, Usage, lookup};
+use wealdmist_core::text::visible;
 use wealdmist_tools::tools::places;
 
 use super::layout::Layout;
@@ -11,7 +13,7 @@ use super::pen::{Pen, shorten};
 use super::{Hit, Hits};
 use crate::tui::app::{App, Input};
 use crate::tui::instrument::Tone;
-use crate::tui::keys::{BINDINGS, Step, applies};
+use crate::tui::keys::{Step, shown};
 
 /// Draws everything but bench and specimen.
 pub fn draw(app: &App, parts: &Layout, pen: &mut Pen, hits: &mut Hits) {
@@ -135,19 +137,34 @@ fn rules(app: &App, parts: &Layout, pen: &mut Pen) {
         );
     };
     if let Some(bench) = parts.bench {
-        title(
-            usize::from(bench.x) + 2,
-            bench_title(app.step),
-            !app.on_specimen,
-        );
+        let name = match (&app.proposal, app.menu, app.at().in_chart) {
+            (Some(_), ..) => "proposal",
+            (_, Some(_), _) => "new palette",
+            (_, _, true) => "the 256 indexed colors",
+            _ => bench_title(app.step),
+        };
+        title(usize::from(bench.x) + 2, name, !app.on_specimen);
     }
     if let Some(area) = parts.specimen {
-        let name = if parts.bench.is_some() {
-            "specimen: your draft"
-        } else {
-            "specimen: your draft (Tab: bench)"
+        let worn = match &app.proposal {
+            Some(p) if !p.shows_before => visible(p.candidate().name.as_bytes()),
+            Some(_) => "your draft, as it was".to_owned(),
+            None => "your draft".to_owned(),
         };
-        title(usize::from(area.x) + 2, name, app.on_specimen);
+        let seen = if app.conditions.is_plain() {
+            String::new()
+        } else {
+            format!(", {}", app.conditions.label())
+        };
+        let back = if parts.bench.is_some() {
+            ""
+        } else {
+            " (Tab: bench)"
+        };
+        let name = format!("specimen: {worn}{seen}{back}");
+        let room = usize::from(area.width).saturating_sub(5);
+        let name = shorten(&name, room, signs.more);
+        title(usize::from(area.x) + 2, &name, app.on_specimen);
     }
 }
 
@@ -167,9 +184,15 @@ fn thread(app: &App, pen: &mut Pen) {
         bench_thread(app, pen);
         return;
     };
-    let look = &app.derived.look;
+    let look = app.worn_look();
     let (fg, bg) = (look.color(&spot.text), look.color(&spot.ground));
-    let ratio = contrast_ratio(fg, bg);
+    let sight = Sight {
+        text: fg,
+        ground: bg,
+        fade: 1.0,
+        in_pane: stands_in_pane(&spot.text),
+    };
+    let ratio = app.conditions.see(sight, look).ratio;
     let usage = lookup(&spot.text).map_or(Usage::Body, |k| k.usage);
     let arrow = pen.signs().path;
     // Where one row has to do, the name of the role says enough.
@@ -253,7 +276,7 @@ fn bench_thread(app: &App, pen: &mut Pen) {
 }
 
 /// Where a role is written, tool by tool.
-fn written_in(app: &App, role: &RoleId) -> String {
+pub fn written_in(app: &App, role: &RoleId) -> String {
     let found = places(&app.derived.ledger, &app.survey.reports, role);
     let one = |(tool, reading): &(
         wealdmist_core::reading::ToolId,
@@ -298,10 +321,7 @@ fn foot(app: &App, pen: &mut Pen) {
         return;
     }
     let mut column = 1;
-    for binding in BINDINGS
-        .iter()
-        .filter(|b| b.hint && applies(b.place, app.step, app.on_specimen))
-    {
+    for binding in shown(app.at()).filter(|b| b.hint) {
         let width = binding.shown.width() + 1 + binding.label.width();
         if column + width + 2 > pen.width() {
             break;

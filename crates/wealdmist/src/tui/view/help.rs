@@ -6,14 +6,11 @@ use unicode_width::UnicodeWidthStr;
 use super::pen::Pen;
 use crate::tui::app::App;
 use crate::tui::instrument::Tone;
-use crate::tui::keys::{BINDINGS, Place, applies};
+use crate::tui::keys::{Place, shown};
 
 /// Draws the list of keys.
 pub fn draw(app: &App, pen: &mut Pen) {
-    let shown: Vec<_> = BINDINGS
-        .iter()
-        .filter(|b| !b.shown.is_empty() && applies(b.place, app.step, app.on_specimen))
-        .collect();
+    let shown: Vec<_> = shown(app.at()).collect();
     let width = 64.min(pen.area.width.saturating_sub(4));
     let height = (shown.len() as u16 + 6).min(pen.area.height.saturating_sub(2));
     let area = Rect::new(

@@ -9,6 +9,7 @@ pub mod layout;
 mod ledger;
 mod palette;
 mod pen;
+mod proposal;
 mod specimen;
 
 use crossterm::event::{MouseButton, MouseEvent, MouseEventKind};
@@ -86,12 +87,18 @@ pub fn draw(app: &App, instrument: &Instrument, frame: &mut Frame) -> Hits {
     frame::draw(app, &parts, &mut pen, &mut hits);
     if let Some(bench) = parts.bench {
         let mut bench_pen = pen.within(bench);
-        match app.step {
-            Step::Survey => ledger::draw(app, &mut bench_pen, &mut hits),
-            Step::Palette => palette::draw(app, &mut bench_pen, &mut hits),
-            Step::Contrast => contrast::draw(app, &mut bench_pen, &mut hits),
-            Step::Glyphs => glyphs::draw(app, &mut bench_pen, &mut hits),
-            Step::Apply => apply::draw(app, &mut bench_pen, &mut hits),
+        if let Some(proposal) = &app.proposal {
+            proposal::draw(app, proposal, &mut bench_pen, &mut hits);
+        } else if let Some(cursor) = app.menu {
+            proposal::draw_menu(cursor, &mut bench_pen, &mut hits);
+        } else {
+            match app.step {
+                Step::Survey => ledger::draw(app, &mut bench_pen, &mut hits),
+                Step::Palette => palette::draw(app, &mut bench_pen, &mut hits),
+                Step::Contrast => contrast::draw(app, &mut bench_pen, &mut hits),
+                Step::Glyphs => glyphs::draw(app, &mut bench_pen, &mut hits),
+                Step::Apply => apply::draw(app, &mut bench_pen, &mut hits),
+            }
         }
     }
     if let Some(area) = parts.specimen {

@@ -1,8 +1,9 @@
 //! The lightness ruler: colors along a perceptual lightness axis, with the bands in which text
 //! reaches its ratios drawn behind them; below, the color pointed at in OKLCH.
 
+use unicode_width::UnicodeWidthStr;
 use wealdmist_core::Rgb;
-use wealdmist_core::color::{Oklch, contrast_ratio, relative_luminance};
+use wealdmist_core::color::{Oklch, contrast_ratio, difference, relative_luminance};
 use wealdmist_core::look::Origin;
 use wealdmist_core::role::Usage;
 
@@ -18,6 +19,9 @@ const EDITOR: usize = 7;
 
 /// Draws the bench.
 pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
+    if let Some(index) = app.palette.chart {
+        return draw_256(app, index, pen, hits);
+    }
     let entries = app.entries();
     let cursor = app.palette.cursor.min(entries.len().saturating_sub(1));
     let room = pen.height().saturating_sub(EDITOR + 1);
@@ -40,6 +44,62 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
     if let Some(entry) = entries.get(cursor) {
         let top = pen.height().saturating_sub(EDITOR);
         draw_editor(app, entry, pen, top);
+    }
+}
+
+/// All 256 indexed colors, to choose one for tools that only take an index.
+fn draw_256(app: &App, chosen: usize, pen: &mut Pen, hits: &mut Hits) {
+    let Some(entry) = app.entry() else { return };
+    let name = app.name_of(&entry.origin);
+    let column = pen.text(0, 1, &format!("for {name} "), Tone::Strong);
+    let column = pen.swatch(0, column, entry.color);
+    pen.text(0, column + 1, &entry.color.to_string(), Tone::Text);
+    let each = (pen.width().saturating_sub(6) / 16).clamp(3, 5);
+    let tall = if pen.height() >= 40 { 2 } else { 1 };
+    for row in 0..16 {
+        pen.right(2 + row * tall, 4, &format!("{}", row * 16), Tone::Faint);
+        for column in 0..16 {
+            let index = row * 16 + column;
+            let color = app.chart_color(index);
+            let ink = if relative_luminance(color) > 0.2 {
+                Rgb::new(0, 0, 0)
+            } else {
+                Rgb::new(255, 255, 255)
+            };
+            let style = pen.instrument.paint(ink, color);
+            let mark = match (index == chosen, pen.instrument.color(color).is_some()) {
+                (true, _) => format!("[{index}]"),
+                (false, true) => String::new(),
+                (false, false) => format!("{index}"),
+            };
+            for line in 0..tall {
+                let text = if line == 0 { mark.as_str() } else { "" };
+                let text: String = format!("{text:^each$}").chars().take(each).collect();
+                pen.styled(2 + row * tall + line, 5 + column * each, &text, style);
+            }
+            let place = pen.place(2 + row * tall, 5 + column * each..5 + (column + 1) * each);
+            hits.add(place, Hit::Row(index, None));
+        }
+    }
+    let color = app.chart_color(chosen);
+    let (ground, usage) = app.ground_of(&entry.origin);
+    let top = 2 + 16 * tall + 1;
+    let column = pen.text(top, 1, &format!("index {chosen} "), Tone::Strong);
+    let column = pen.swatch(top, column, color);
+    let text = format!(
+        " {color}  {:.2}:1 on its ground{}  difference from now {:.1}",
+        contrast_ratio(color, ground),
+        if usage == Usage::Decoration {
+            String::new()
+        } else {
+            format!(" (needs {})", usage.target())
+        },
+        difference(color, entry.color)
+    );
+    pen.cut(top, column, &text, pen.width(), Tone::Text);
+    if chosen < 16 {
+        let text = "0 to 15 are the palette's own colors";
+        pen.cut(top + 1, 1, text, pen.width(), Tone::Quiet);
     }
 }
 
@@ -112,6 +172,9 @@ fn draw_row(app: &App, entry: &Entry, row: usize, scale: &std::ops::Range<usize>
     let ground_column = at(Oklch::from(ground).l);
     let vertical = pen.signs().vertical;
     pen.text(row, ground_column, vertical, Tone::Faint);
+    if app.palette.beside {
+        draw_beside(app, entry, row, &at, scale, pen);
+    }
     let column = at(lch.l).min(scale.end.saturating_sub(1));
     if colorless {
         let mark = pen.signs().mark;
@@ -126,6 +189,26 @@ fn draw_row(app: &App, entry: &Entry, row: usize, scale: &std::ops::Range<usize>
         Usage::Decoration => String::new(),
         _ => format!("{ratio:.2}{}", if fine { " " } else { "!" }),
     };
+    // A mark joins a color with the one it is too like to be told apart from.
+    if let Some((other, difference)) = app.too_alike(entry) {
+        let text = format!("{}{} {difference:.1}", pen.signs().alike, other.key());
+        let start = scale.start.max(column.saturating_sub(text.width() + 2));
+        let start = if start + text.width() < column {
+            start
+        } else {
+            column + 3
+        };
+        pen.cut(
+            row,
+            start,
+            &text,
+            scale.end.saturating_sub(start),
+            Tone::Loud,
+        );
+    }
+    if app.is_locked(&entry.origin) {
+        pen.text(row, 0, pen.signs().lock, Tone::Key);
+    }
     pen.right(
         row,
         pen.width() - 1,
@@ -134,8 +217,54 @@ fn draw_row(app: &App, entry: &Entry, row: usize, scale: &std::ops::Range<usize>
     );
 }
 
+/// The same color in the setup's other palettes, at its own lightness.
+fn draw_beside(
+    app: &App,
+    entry: &Entry,
+    row: usize,
+    at: &impl Fn(f64) -> usize,
+    scale: &std::ops::Range<usize>,
+    pen: &mut Pen,
+) {
+    let setup = app.survey.doc.setup();
+    for palette in setup.palettes.iter().filter(|p| p.name != setup.active) {
+        let color = match &entry.origin {
+            Origin::Slot(slot) => Some(palette.slot(*slot)),
+            Origin::Named(name) => palette.colors.iter().find(|c| c.0 == *name).map(|c| c.1),
+            Origin::Role(_) => None,
+        };
+        let Some(color) = color else { continue };
+        let column = at(Oklch::from(color).l).min(scale.end.saturating_sub(1));
+        let style = match pen.instrument.color(color) {
+            Some(_) => pen.instrument.paint(color, BANDS[0]),
+            None => pen.instrument.tone(Tone::Quiet),
+        };
+        let mark = pen.signs().beside;
+        pen.styled(row, column, mark, style);
+    }
+}
+
 fn draw_editor(app: &App, entry: &Entry, pen: &mut Pen, top: usize) {
     pen.rule(top, 0..pen.width());
+    if app.palette.beside {
+        let setup = app.survey.doc.setup();
+        let others: Vec<&str> = setup
+            .palettes
+            .iter()
+            .filter(|p| p.name != setup.active)
+            .map(|p| p.name.as_str())
+            .collect();
+        let text = match others.as_slice() {
+            [] => " there is no other palette: n makes one ".to_owned(),
+            names => format!(" {} {} ", pen.signs().beside, names.join(", ")),
+        };
+        pen.text(
+            top,
+            2,
+            &wealdmist_core::text::visible(text.as_bytes()),
+            Tone::Quiet,
+        );
+    }
     let lch = app.coordinates(entry);
     let (ground, usage) = app.ground_of(&entry.origin);
     let mut column = pen.text(top + 1, 1, &app.name_of(&entry.origin), Tone::Strong);

@@ -2,7 +2,8 @@
 
 use ratatui::layout::Rect;
 use ratatui::style::{Modifier, Style};
-use wealdmist_core::specimen::Cell;
+use wealdmist_core::specimen::{Cell, Specimen};
+use wealdmist_core::text::visible;
 
 use super::layout::specimen_cells;
 use super::pen::Pen;
@@ -13,25 +14,25 @@ use crate::tui::instrument::{Instrument, Tone};
 /// Draws the specimen in its area.
 pub fn draw(app: &App, area: Rect, pen: &mut Pen, hits: &mut Hits) {
     let cells = specimen_cells(area);
-    let specimen = &app.specimen;
+    let specimen = &app.seen;
     let pointed = app.on_specimen.then_some(app.spot);
     {
-        let instrument = pen.instrument;
         let mut inner = pen.within(cells);
-        for row in 0..specimen.height.min(inner.height()) {
-            for column in 0..specimen.width.min(inner.width()) {
-                let Some(cell) = specimen.cell(row, column) else {
-                    continue;
-                };
-                if cell.text.is_empty() {
-                    continue;
-                }
-                let mut style = style_of(cell, instrument);
-                if pointed.is_some() && cell.spot == pointed {
-                    style = style.add_modifier(Modifier::UNDERLINED | Modifier::BOLD);
-                }
-                inner.styled(row, column, &cell.text, style);
-            }
+        grid(specimen, pointed, &mut inner, 0);
+        if let Some(second) = &app.second {
+            let top = specimen.height;
+            inner.rule(top, 0..inner.width());
+            let proposal = app.proposal.as_ref();
+            let marked = proposal.and_then(|p| p.candidates.get(p.marked?));
+            let name = marked.map_or("", |c| c.name.as_str());
+            let above = proposal.map_or("", |p| p.candidate().name.as_str());
+            let text = format!(
+                " above {}, below {} ",
+                visible(above.as_bytes()),
+                visible(name.as_bytes())
+            );
+            inner.cut(top, 2, &text, inner.width().saturating_sub(4), Tone::Quiet);
+            grid(second, None, &mut inner, top + 1);
         }
         for (i, spot) in specimen.spots.iter().enumerate() {
             hits.add(
@@ -49,6 +50,26 @@ pub fn draw(app: &App, area: Rect, pen: &mut Pen, hits: &mut Hits) {
         };
         let pointer = pen.signs().pointer;
         pen.within(area).text(spot.at.0, 0, pointer, tone);
+    }
+}
+
+/// Draws a specimen's cells from a row on.
+fn grid(specimen: &Specimen, pointed: Option<usize>, pen: &mut Pen, top: usize) {
+    let instrument = pen.instrument;
+    for row in 0..specimen.height.min(pen.height().saturating_sub(top)) {
+        for column in 0..specimen.width.min(pen.width()) {
+            let Some(cell) = specimen.cell(row, column) else {
+                continue;
+            };
+            if cell.text.is_empty() {
+                continue;
+            }
+            let mut style = style_of(cell, instrument);
+            if pointed.is_some() && cell.spot == pointed {
+                style = style.add_modifier(Modifier::UNDERLINED | Modifier::BOLD);
+            }
+            pen.styled(top + row, column, &cell.text, style);
+        }
     }
 }
 

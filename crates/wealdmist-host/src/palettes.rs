@@ -1,0 +1,144 @@
+//! Palette files on disk: one, or all of a folder.
+
+use std::path::{Path, PathBuf};
+
+use wealdmist_tools::exchange::{Format, Imported, import};
+
+/// The largest palette file that is read, in bytes.
+const MOST_BYTES: u64 = 4 << 20;
+/// How many files of a folder are looked at.
+const MOST_FILES: usize = 2000;
+
+/// A palette file that cannot be used.
+#[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
+#[error("{}:{line}: {message}; {help}", path.display())]
+pub struct PaletteFileError {
+    /// The file.
+    pub path: PathBuf,
+    /// The line, from 1.
+    pub line: usize,
+    /// What is wrong.
+    pub message: String,
+    /// What to do.
+    pub help: String,
+}
+
+/// A palette file of a folder.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct PaletteFile {
+    /// Where it is.
+    pub path: PathBuf,
+    /// What it gave.
+    pub found: Imported,
+}
+
+impl PaletteFile {
+    /// What the palette is called: as the file says, else as the file is called.
+    #[must_use]
+    pub fn name(&self) -> String {
+        let stem = || {
+            let name = self.path.file_name().unwrap_or_default().to_string_lossy();
+            name.split('.')
+                .find(|p| !p.is_empty())
+                .unwrap_or("palette")
+                .to_owned()
+        };
+        self.found.name.clone().unwrap_or_else(stem)
+    }
+}
+
+/// Reads one palette file; `None` finds its format out.
+///
+/// # Errors
+/// When it cannot be read, or a value in it is broken: then nothing of it is used.
+pub fn read_palette(path: &Path, format: Option<&Format>) -> Result<PaletteFile, PaletteFileError> {
+    let fail = |line: usize, message: String, help: &str| PaletteFileError {
+        path: path.to_owned(),
+        line,
+        message,
+        help: help.to_owned(),
+    };
+    let size = std::fs::metadata(path).map_err(|e| fail(1, e.to_string(), "check the path"))?;
+    if !size.is_file() || size.len() > MOST_BYTES {
+        let message = "it is no file of at most 4 MiB".to_owned();
+        return Err(fail(1, message, "give a palette file"));
+    }
+    let bytes = std::fs::read(path).map_err(|e| fail(1, e.to_string(), "check the path"))?;
+    let text = match std::str::from_utf8(&bytes) {
+        Ok(text) => text,
+        Err(e) => {
+            let line = wealdmist_core::text::position(&bytes, e.valid_up_to()).line;
+            return Err(fail(
+                line,
+                "this is not text".into(),
+                "give a text file in UTF-8",
+            ));
+        }
+    };
+    let name = path.file_name().unwrap_or_default().to_string_lossy();
+    match import(format, &name, text) {
+        Ok(found) => Ok(PaletteFile {
+            path: path.to_owned(),
+            found,
+        }),
+        Err(e) => Err(fail(e.line, e.message, &e.help)),
+    }
+}
+
+/// The palettes of a folder, by name, and how many of its files were none. Folders inside are not
+/// entered.
+///
+/// # Errors
+/// When the folder cannot be listed.
+pub fn read_folder(path: &Path) -> std::io::Result<(Vec<PaletteFile>, usize)> {
+    let mut files: Vec<PathBuf> = std::fs::read_dir(path)?
+        .filter_map(Result::ok)
+        .map(|e| e.path())
+        .filter(|p| p.is_file())
+        .collect();
+    files.sort();
+    files.truncate(MOST_FILES);
+    let all = files.len();
+    let found: Vec<PaletteFile> = files
+        .iter()
+        .filter_map(|p| read_palette(p, None).ok())
+        .filter(|f| f.found.slots.len() >= 2)
+        .collect();
+    let others = all - found.len();
+    Ok((found, others))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn a_folder_gives_its_palettes_in_order_and_counts_the_rest() {
+        let folder = tempfile::tempdir().unwrap();
+        let write =
+            |name: &str, text: &[u8]| std::fs::write(folder.path().join(name), text).unwrap();
+        write("b.conf", b"foreground #dddddd\nbackground #101010\n");
+        write(
+            "a.Xresources",
+            b"*foreground: #111111\n*background: #eeeeee\n",
+        );
+        write("notes.txt", b"nothing here\n");
+        write("binary", b"\xff\xfe\x00");
+        std::fs::create_dir(folder.path().join("inner")).unwrap();
+        let (found, others) = read_folder(folder.path()).unwrap();
+        let names: Vec<String> = found.iter().map(PaletteFile::name).collect();
+        assert_eq!((names, others), (vec!["a".to_owned(), "b".to_owned()], 2));
+    }
+
+    #[test]
+    fn a_broken_file_is_named_with_its_line() {
+        let folder = tempfile::tempdir().unwrap();
+        let path = folder.path().join("x.conf");
+        std::fs::write(&path, "foreground #dddddd\nbackground #10101\n").unwrap();
+        let said = read_palette(&path, None).unwrap_err().to_string();
+        assert!(said.contains("x.conf:2: '#10101' is not a color"), "{said}");
+        std::fs::write(&path, b"foreground #dddddd\n\xff").unwrap();
+        assert_eq!(read_palette(&path, None).unwrap_err().line, 2);
+        assert!(read_palette(folder.path(), None).is_err());
+    }
+}

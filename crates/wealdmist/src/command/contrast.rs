@@ -1,0 +1,264 @@
+//! `wealdmist contrast` and `repair`: pairs under conditions, and the smallest change that mends
+//! them.
+
+use std::io::Write;
+use std::sync::Arc;
+
+use serde_json::json;
+use wealdmist_core::color::{Depth, Rgb, THIN_TEXT, Vision, lightness_contrast, parse_any};
+use wealdmist_core::condition::{Backdrop, Behind, Conditions, Measured};
+use wealdmist_core::look::origin;
+use wealdmist_core::pair::meanings;
+use wealdmist_core::repair::{Request, Scope, repair, wishes};
+use wealdmist_core::role::{RoleId, lookup};
+use wealdmist_core::setup::Setup;
+use wealdmist_host::{Picture, Survey};
+
+use super::{Outcome, out, print_json, shown};
+use crate::cli::{Colors, Seen, Sight};
+use crate::failure::Failure;
+
+/// The cells a wallpaper is reduced to.
+pub const WALLPAPER_CELLS: (usize, usize) = (160, 48);
+
+/// The backdrop of an image file.
+pub fn backdrop(path: &std::path::Path) -> Result<Backdrop, Failure> {
+    let picture = Picture::open(path).map_err(|e| Failure::Other(e.to_string()))?;
+    let size = (picture.width, picture.height);
+    let found = Backdrop::new(&picture.pixels, size, WALLPAPER_CELLS);
+    found.ok_or_else(|| Failure::Other(format!("{} is empty", path.display())))
+}
+
+/// The conditions asked for.
+pub fn conditions(seen: &Seen) -> Result<Conditions, Failure> {
+    let severity = f64::from(seen.severity) / 100.0;
+    Ok(Conditions {
+        opacity: seen.opacity.map_or(1.0, |o| o.clamp(0.0, 1.0)),
+        behind: match &seen.wallpaper {
+            Some(path) => Behind::Image(Arc::new(backdrop(path)?)),
+            None => Behind::Worst,
+        },
+        dimmed: seen.dimmed.map(|d| d.clamp(0.0, 1.0)),
+        depth: match seen.depth {
+            Some(Colors::Indexed) => Depth::Indexed256,
+            Some(Colors::Ansi) => Depth::Ansi16,
+            _ => Depth::TrueColor,
+        },
+        vision: match seen.vision {
+            None => Vision::Full,
+            Some(Sight::Protan) => Vision::Protan(severity),
+            Some(Sight::Deutan) => Vision::Deutan(severity),
+            Some(Sight::Tritan) => Vision::Tritan(severity),
+            Some(Sight::Gray) => Vision::Gray,
+        },
+    })
+}
+
+pub fn contrast(survey: &Survey, pair: &[String], seen: &Seen, as_json: bool) -> Outcome {
+    let conditions = conditions(seen)?;
+    match pair {
+        [text, ground] => one(survey, text, ground, &conditions, as_json),
+        [] => all(survey, &conditions, as_json),
+        _ => Err(Failure::Other(
+            "give a text color and a ground, or neither".into(),
+        )),
+    }
+}
+
+fn one(
+    survey: &Survey,
+    text: &str,
+    ground: &str,
+    conditions: &Conditions,
+    as_json: bool,
+) -> Outcome {
+    let look = survey.look();
+    let (text, ground) = (color(survey, text)?, color(survey, ground)?);
+    let sight = wealdmist_core::condition::Sight {
+        text,
+        ground,
+        fade: 1.0,
+        in_pane: true,
+    };
+    let measured: Measured = conditions.see(sight, &look);
+    let ratio = measured.ratio;
+    let lightness = lightness_contrast(measured.text, measured.ground);
+    if as_json {
+        print_json(&json!({
+            "text": text.to_string(), "ground": ground.to_string(),
+            "seen": {"text": measured.text.to_string(), "ground": measured.ground.to_string()},
+            "conditions": conditions.label(), "ratio": ratio, "lightness_contrast": lightness,
+            "text_4_5": ratio >= 4.5, "non_text_3": ratio >= 3.0,
+        }))?;
+    } else {
+        let verdict = |good: bool| if good { "yes" } else { "no" };
+        let mut out = out();
+        writeln!(out, "{text} on {ground}: {ratio:.2}:1")?;
+        if !conditions.is_plain() {
+            writeln!(
+                out,
+                "  seen as {} on {}: {}",
+                measured.text,
+                measured.ground,
+                conditions.label()
+            )?;
+        }
+        writeln!(
+            out,
+            "  text (4.5:1) {}   large or secondary (3:1) {}   enhanced (7:1) {}",
+            verdict(ratio >= 4.5),
+            verdict(ratio >= 3.0),
+            verdict(ratio >= 7.0)
+        )?;
+        writeln!(
+            out,
+            "  lightness contrast {lightness:.0}: thin text ({THIN_TEXT:.0}) {}",
+            verdict(lightness >= THIN_TEXT)
+        )?;
+        out.flush()?;
+    }
+    Ok(u8::from(ratio < 4.5))
+}
+
+fn all(survey: &Survey, conditions: &Conditions, as_json: bool) -> Outcome {
+    let pairs = survey.pairs(conditions);
+    let told = meanings(&survey.look(), conditions);
+    if as_json {
+        let measured = |m: &Measured| json!({"text": m.text.to_string(), "ground": m.ground.to_string(), "ratio": m.ratio, "lightness_contrast": lightness_contrast(m.text, m.ground)});
+        let rows: Vec<_> = pairs
+            .iter()
+            .map(|p| {
+                json!({
+                    "tool": p.tool.0, "what": p.what, "usage": p.usage.label(), "target": p.target,
+                    "text": p.text.as_str(), "ground": p.ground.as_str(),
+                    "now": measured(&p.now), "draft": measured(&p.draft), "exception": p.exception,
+                    "path": p.place.as_ref().map(|p| p.path.to_path_buf()), "line": p.place.as_ref().map(|p| p.at.line),
+                })
+            })
+            .collect();
+        let told: Vec<_> = told
+            .iter()
+            .map(|m| json!({"what": m.what, "difference": m.difference, "told_apart": m.fine()}))
+            .collect();
+        print_json(&json!({"conditions": conditions.label(), "pairs": rows, "meanings": told}))?;
+    } else {
+        let mut out = out();
+        if !conditions.is_plain() {
+            writeln!(out, "seen: {}", conditions.label())?;
+        }
+        writeln!(out, "  now   setup  needs  tool   what")?;
+        for p in &pairs {
+            let sign = if p.fine() { ' ' } else { '!' };
+            let place = p.place.as_ref().map_or(String::new(), |p| {
+                format!("  {}:{}", shown(&survey.home, &p.path), p.at.line)
+            });
+            let kept = p.exception.as_ref().map_or(String::new(), |reason| {
+                format!(
+                    "  kept: {}",
+                    wealdmist_core::text::visible(reason.as_bytes())
+                )
+            });
+            writeln!(
+                out,
+                "{sign} {:5.2} {:5.2}  {:4}   {:<6} {} ({}){place}{kept}",
+                p.now.ratio,
+                p.draft.ratio,
+                p.target,
+                p.tool.0,
+                p.what,
+                p.usage.label()
+            )?;
+        }
+        for m in told.iter().filter(|m| !m.fine()) {
+            writeln!(
+                out,
+                "! {} are hard to tell apart: {} and {}, difference {:.1}",
+                m.what, m.seen.0, m.seen.1, m.difference
+            )?;
+        }
+        out.flush()?;
+    }
+    Ok(u8::from(pairs.iter().any(|p| !p.fine())))
+}
+
+/// A color as typed: a value, or a role of the setup.
+fn color(survey: &Survey, typed: &str) -> Result<Rgb, Failure> {
+    let role = RoleId::new(typed);
+    let setup = survey.doc.setup();
+    if let Some((_, color)) = setup.palette().colors.iter().find(|(n, _)| n == typed) {
+        return Ok(*color);
+    }
+    if lookup(&role).is_some() || setup.roles.contains_key(&role) {
+        return Ok(survey.look().color(&role));
+    }
+    parse_any(typed).ok_or_else(|| {
+        Failure::Other(format!(
+            "'{typed}' is neither a color (#rrggbb, or any notation of CSS) nor a role of the setup"
+        ))
+    })
+}
+
+/// Which colors a repair may move, by a name on the command line.
+pub fn scope(setup: &Setup, only: Option<&str>) -> Result<Scope, Failure> {
+    let Some(name) = only else {
+        return Ok(Scope::Palette);
+    };
+    let role = RoleId::new(name);
+    let named = setup.palette().colors.iter().any(|(n, _)| n == name);
+    if !named && lookup(&role).is_none() && !setup.roles.contains_key(&role) {
+        return Err(Failure::Other(format!(
+            "there is no color or role '{name}' in the setup"
+        )));
+    }
+    Ok(Scope::Color(origin(setup, setup.palette(), &role)))
+}
+
+pub fn mend(mut survey: Survey, only: Option<&str>, seen: &Seen, dry_run: bool) -> Outcome {
+    let conditions = conditions(seen)?;
+    let setup = survey.doc.setup().clone();
+    let pairs = survey.pairs(&conditions);
+    let wishes = wishes(&pairs);
+    let scope = scope(&setup, only)?;
+    let done = repair(&Request {
+        setup: &setup,
+        palette: setup.palette(),
+        wishes: &wishes,
+        conditions: &conditions,
+        scope: &scope,
+        meanings: !conditions.vision.is_full(),
+    });
+    let after = done.outcomes.iter().filter(|o| !o.met).count();
+    let mut out = out();
+    writeln!(
+        out,
+        "{} of {} pairs are below their target ({}), {after} after",
+        done.failing_before(&wishes),
+        wishes.len(),
+        conditions.label()
+    )?;
+    for change in &done.changes {
+        writeln!(
+            out,
+            "  {:<24} {} -> {}   difference {:.1}",
+            super::origin_name(&change.origin),
+            change.from,
+            change.to,
+            change.difference
+        )?;
+    }
+    for obstacle in &done.obstacles {
+        let (wish, outcome) = (&wishes[obstacle.wish], &done.outcomes[obstacle.wish]);
+        writeln!(
+            out,
+            "! {} on {} stays at {:.2}:1, needs {}:1: {}",
+            wish.text, wish.ground, outcome.after, wish.target, obstacle.why
+        )?;
+    }
+    out.flush()?;
+    if !dry_run && !done.changes.is_empty() {
+        survey.doc = done.carried_out(&survey.doc, &setup.active)?;
+        survey.save()?;
+        say!("the setup has them now (wealdmist plan)");
+    }
+    Ok(u8::from(after > 0))
+}
