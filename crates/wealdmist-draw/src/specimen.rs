@@ -4,8 +4,12 @@ use svg::Document;
 use svg::node::element::{Group, Path, Rectangle, Text, Title};
 use wealdmist_core::specimen::{Cell, Specimen};
 
+use crate::page::fonts;
+
 /// The size of a cell in the picture's units.
 const CELL: (f64, f64) = (9.0, 19.0);
+/// How large a unit is in print.
+const MILLIMETRES: f64 = 2.1 / 9.0;
 /// Where the baseline stands in a cell, from its top.
 const BASELINE: f64 = 14.0;
 
@@ -50,19 +54,13 @@ pub fn specimen_svg(specimen: &Specimen, title: &str, family: Option<&str>) -> S
     }
     let document = Document::new()
         .set("viewBox", (0, 0, width as i64, height as i64))
-        .set("width", width)
-        .set("height", height)
+        // A cell of 9 units is 2.1 mm wide, as text of 10 points is.
+        .set("width", format!("{:.2}mm", width * MILLIMETRES))
+        .set("height", format!("{:.2}mm", height * MILLIMETRES))
         .add(Title::new(title))
         .add(grounds)
         .add(texts);
     format!("{document}\n")
-}
-
-fn fonts(family: Option<&str>) -> String {
-    match family {
-        Some(name) => format!("'{}', monospace", name.replace(['\'', '"'], "")),
-        None => "monospace".to_owned(),
-    }
 }
 
 /// The parts of a text between gaps of two and more blanks, with the cell each begins in. White

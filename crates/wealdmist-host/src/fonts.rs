@@ -59,6 +59,16 @@ fn walk(folder: &Path, depth: usize, out: &mut Vec<PathBuf>) {
     }
 }
 
+/// Every font file of the home and the system.
+#[must_use]
+pub fn font_files(home: &Home) -> Vec<PathBuf> {
+    let mut files = Vec::new();
+    for folder in folders(home) {
+        walk(&folder, 0, &mut files);
+    }
+    files
+}
+
 /// Looks for the face a family name means and reads which characters it has. The upright
 /// regular face is preferred. Files that cannot be read are passed over.
 #[must_use]
@@ -70,10 +80,7 @@ pub fn find_font(home: &Home, family: Option<&str>) -> FontSearch {
             files: 0,
         };
     };
-    let mut files = Vec::new();
-    for folder in folders(home) {
-        walk(&folder, 0, &mut files);
-    }
+    let files = font_files(home);
     let mut families = Vec::new();
     let mut best: Option<(PathBuf, FaceInfo)> = None;
     let count = files.len();

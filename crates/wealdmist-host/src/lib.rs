@@ -17,7 +17,7 @@ mod tty;
 
 pub use bundle::{BundleError, Part, write_bundle};
 pub use demo::{DemoError, make_demo};
-pub use fonts::{FontSearch, find_font};
+pub use fonts::{FontSearch, find_font, font_files};
 pub use home::{Home, HomeError};
 pub use images::{ImageError, Picture};
 pub use journal::{

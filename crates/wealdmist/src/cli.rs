@@ -218,11 +218,17 @@ pub enum Command {
     },
     /// Let this terminal wear the setup's palette until Enter is pressed
     Trial,
-    /// Draw the specimen as SVG
+    /// Draw palette, ruler, pairs, opacity, vision or specimen as SVG, PDF or PNG
     Draw {
-        /// The file to write
-        #[arg(short, long, value_name = "FILE.svg")]
+        /// palette (swatches, values, uses), ruler (lightness), pairs (a matrix with ratios),
+        /// opacity (ratio against it), vision (color-vision deficiencies) or specimen
+        #[arg(default_value = "specimen")]
+        kind: String,
+        /// The file to write; its ending says the format
+        #[arg(short, long, value_name = "FILE.svg|pdf|png")]
         output: PathBuf,
+        #[command(flatten)]
+        seen: Seen,
     },
     /// Pack setup, palette, generated files and a picture into a tar archive
     Pack {

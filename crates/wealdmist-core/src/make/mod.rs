@@ -8,7 +8,7 @@ mod cluster;
 
 use std::collections::BTreeMap;
 
-use crate::color::{Oklab, Oklch, Rgb, oklab_distance};
+use crate::color::{Oklab, Oklch, Rgb};
 use crate::condition::Conditions;
 use crate::repair::{Request, Scope, repair, usual_wishes};
 use crate::role::Slot;
@@ -243,21 +243,48 @@ fn build(
         colors: Vec::new(),
         locked: Vec::new(),
     };
-    // Roles may use named colors, so every palette needs them; the nearest slot stands for each.
+    // Roles may use named colors, so every palette needs them.
     let from = setup.palette();
     for (name, color) in &from.colors {
-        let nearest = Slot::ALL
-            .into_iter()
-            .filter(|s| s.ansi().is_some())
-            .min_by(|a, b| {
-                let d = |s: Slot| oklab_distance(*color, from.slot(s));
-                d(*a).total_cmp(&d(*b))
-            });
-        if let Some(slot) = nearest {
-            palette.colors.push((name.clone(), palette.slot(slot)));
-        }
+        let color = adapted(*color, from, &palette);
+        palette.colors.push((name.clone(), color));
     }
     readable(setup, palette)
+}
+
+/// What a color of one palette comes to in another: as far between ground and text as it was, a
+/// gray in the other's tint, a hue as the other has it.
+#[must_use]
+pub fn adapted(color: Rgb, from: &Palette, to: &Palette) -> Rgb {
+    let slot = |p: &Palette, s| Oklch::from(p.slot(s));
+    let c = Oklch::from(color);
+    let (bg, fg) = (slot(from, Slot::Background), slot(from, Slot::Foreground));
+    let (new_bg, new_fg) = (slot(to, Slot::Background), slot(to, Slot::Foreground));
+    let t = (c.l - bg.l) / span(bg.l, fg.l);
+    let l = (new_bg.l + t * (new_fg.l - new_bg.l)).clamp(0.0, 1.0);
+    let near = HUES
+        .into_iter()
+        .map(|(s, ..)| (slot(from, s), slot(to, s)))
+        .min_by(|a, b| apart(a.0.h, c.h).total_cmp(&apart(b.0.h, c.h)));
+    let (h, c) = match near {
+        Some((old, new)) if c.c >= 0.035 => {
+            let turned = (c.h - old.h).rem_euclid(360.0);
+            let scale = (new.c / old.c.max(0.01)).clamp(0.6, 1.5);
+            ((new.h + turned).rem_euclid(360.0), c.c * scale)
+        }
+        _ => (new_bg.h, c.c.min(new_bg.c.max(0.008))),
+    };
+    Oklch { l, c, h }.to_rgb()
+}
+
+/// The distance from a ground's lightness to a text's, never quite nothing.
+fn span(ground: f64, text: f64) -> f64 {
+    let span = text - ground;
+    if span.abs() < 0.05 {
+        0.05_f64.copysign(span)
+    } else {
+        span
+    }
 }
 
 /// A palette with the counterpart of every color on the other ground: the same hues, lightness
@@ -272,17 +299,16 @@ pub fn counterpart(setup: &Setup, palette: &Palette, name: &str) -> Palette {
         Variant::Dark => (Variant::Light, 0.968, 0.29),
         Variant::Light => (Variant::Dark, 0.205, 0.88),
     };
-    let span = if (fg.l - bg.l).abs() < 0.05 {
-        0.05_f64.copysign(fg.l - bg.l)
-    } else {
-        fg.l - bg.l
-    };
     let mirrored = |color: Rgb| {
         let c = Oklch::from(color);
-        let t = (c.l - bg.l) / span;
+        let t = (c.l - bg.l) / span(bg.l, fg.l);
+        let l = (new_bg + t * (new_fg - new_bg)).clamp(0.0, 1.0);
+        // A tint that is quiet on a dark ground glares on a light one.
+        let tint = if l > 0.85 && c.c < 0.05 { 0.55 } else { 1.0 };
         Oklch {
-            l: (new_bg + t * (new_fg - new_bg)).clamp(0.0, 1.0),
-            ..c
+            l,
+            c: c.c * tint,
+            h: c.h,
         }
         .to_rgb()
     };

@@ -79,6 +79,46 @@ impl SetupDoc {
         self.appended(&block)
     }
 
+    /// The setup with every color that a role has for itself made a named color of each palette,
+    /// so that it can differ from palette to palette. Nothing looks different under the palette
+    /// in use; in the others each takes the color it comes to there.
+    ///
+    /// # Errors
+    /// When the file cannot take it.
+    pub fn with_role_colors_named(&self) -> Result<Self, EditError> {
+        let setup = &self.setup;
+        let from = setup.palette();
+        let mut out = self.clone();
+        for (role, style) in &setup.roles {
+            let Some(Expr::Value(color)) = style.color else {
+                continue;
+            };
+            let plain = format!("{}-color", role.as_str().replace('.', "-"));
+            let taken = |n: &str| {
+                setup
+                    .palettes
+                    .iter()
+                    .any(|p| p.colors.iter().any(|c| c.0 == n))
+            };
+            let mut name = plain.clone();
+            let mut number = 2;
+            while taken(&name) {
+                name = format!("{plain}-{number}");
+                number += 1;
+            }
+            for palette in &setup.palettes {
+                let color = if palette.name == from.name {
+                    color
+                } else {
+                    crate::make::adapted(color, from, palette)
+                };
+                out = out.with_named(&palette.name, &name, color)?;
+            }
+            out = out.with_role(role, &Expr::Ref(name))?;
+        }
+        Ok(out)
+    }
+
     /// The setup with a name added to those of a palette that repairs must not move, or taken out.
     ///
     /// # Errors

@@ -5,31 +5,40 @@ use std::path::Path;
 use wealdmist_core::condition::Conditions;
 use wealdmist_core::specimen::Specimen;
 use wealdmist_core::tokens::design_tokens;
-use wealdmist_draw::specimen_svg;
-use wealdmist_host::{Part, Survey, write_atomic, write_bundle};
+use wealdmist_draw::{ConvertError, Fonts, Kind, Subject, pdf, png};
+use wealdmist_host::{Part, Survey, font_files, write_atomic, write_bundle};
 
 use super::Outcome;
+use crate::cli::Seen;
 use crate::failure::Failure;
 
 /// The size of a drawn specimen in cells.
 const SPECIMEN: (usize, usize) = (76, 44);
 
-fn picture(survey: &Survey, icons: bool) -> String {
+fn drawing(survey: &Survey, kind: Kind, conditions: &Conditions, icons: bool) -> String {
     let setup = survey.doc.setup();
-    let specimen = Specimen::draw(setup, &survey.look(), SPECIMEN.0, SPECIMEN.1, icons);
-    let title = format!("{} · {}", setup.name, setup.active);
-    specimen_svg(&specimen, &title, setup.font.family.as_deref())
+    let look = survey.look();
+    let pairs = survey.pairs(conditions);
+    let specimen = Specimen::draw(setup, &look, SPECIMEN.0, SPECIMEN.1, icons);
+    let specimen = conditions.see_specimen(&specimen, &look);
+    wealdmist_draw::draw(
+        kind,
+        &Subject {
+            setup,
+            pairs: &pairs,
+            conditions,
+            specimen: &specimen,
+        },
+    )
 }
 
-pub fn draw(survey: &Survey, output: &Path, icons: bool) -> Outcome {
-    if output.extension().is_none_or(|e| e != "svg") {
-        return Err(Failure::Other(
-            "the picture is SVG: give a name that ends in .svg".into(),
-        ));
-    }
-    write_atomic(output, picture(survey, icons).as_bytes())?;
-    say!("wrote {}", output.display());
-    Ok(0)
+/// The kind of a name on the command line.
+fn kind_of(name: &str) -> Result<Kind, Failure> {
+    let found = Kind::ALL.into_iter().find(|k| k.key() == name);
+    found.ok_or_else(|| {
+        let all = Kind::ALL.map(Kind::key).join(", ");
+        Failure::Other(format!("there is no drawing '{name}'; there are {all}"))
+    })
 }
 
 /// Writes a drawing of the setup to a file, by its ending.
@@ -40,9 +49,36 @@ pub fn draw_to(
     conditions: &Conditions,
     icons: bool,
 ) -> Result<(), Failure> {
-    let _ = (kind, conditions);
-    write_atomic(path, picture(survey, icons).as_bytes())?;
+    let kind = kind_of(kind)?;
+    let ending = path.extension().unwrap_or_default().to_ascii_lowercase();
+    let fonts = || {
+        let mut fonts = Fonts::default();
+        for file in font_files(&survey.home) {
+            fonts.add(&file);
+        }
+        fonts
+    };
+    let svg = drawing(survey, kind, conditions, icons);
+    let broken = |e: ConvertError| Failure::Other(e.to_string());
+    let bytes = match ending.to_str() {
+        Some("svg") => svg.into_bytes(),
+        Some("pdf") => pdf(&svg, &fonts()).map_err(broken)?,
+        Some("png") => png(&svg, &fonts()).map_err(broken)?,
+        _ => {
+            return Err(Failure::Other(
+                "give a name that ends in .svg, .pdf or .png".into(),
+            ));
+        }
+    };
+    write_atomic(path, &bytes)?;
     Ok(())
+}
+
+pub fn draw(survey: &Survey, kind: &str, output: &Path, seen: &Seen, icons: bool) -> Outcome {
+    let conditions = super::contrast::conditions(seen)?;
+    draw_to(survey, kind, output, &conditions, icons)?;
+    say!("wrote {}", output.display());
+    Ok(0)
 }
 
 /// What a bundle holds: the setup, its palettes as design tokens, the files we generate, and the
@@ -56,7 +92,10 @@ pub fn bundle_parts(survey: &Survey) -> Vec<Part> {
     let mut parts = vec![
         part("setup.toml", survey.doc.text().as_bytes().to_vec()),
         part("palette.tokens.json", design_tokens(setup).into_bytes()),
-        part("specimen.svg", picture(survey, false).into_bytes()),
+        part(
+            "specimen.svg",
+            drawing(survey, Kind::Specimen, &Conditions::default(), false).into_bytes(),
+        ),
     ];
     for (tool, name, bytes) in wealdmist_tools::tools::generated(setup, &survey.look()) {
         parts.push(part(&format!("generated/{tool}/{name}"), bytes));

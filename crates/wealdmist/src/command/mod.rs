@@ -86,7 +86,9 @@ pub fn run(cli: &Cli) -> Outcome {
         Command::Reload { tools } => write::reload(&survey(place)?, &known(tools)?),
         Command::Verify { tools, json } => write::verify(&survey(place)?, &known(tools)?, *json),
         Command::Trial => change::trial(&survey(place)?),
-        Command::Draw { output } => bundle::draw(&survey(place)?, output, place.icons),
+        Command::Draw { kind, output, seen } => {
+            bundle::draw(&survey(place)?, kind, output, seen, place.icons)
+        }
         Command::Pack { output } => bundle::pack(&survey(place)?, output),
         Command::Completions { shell } => {
             let mut command = Cli::command();

@@ -4,13 +4,12 @@ use std::io::Read;
 use std::path::Path;
 use std::time::Duration;
 
-use wealdmist_core::Rgb;
 use wealdmist_core::color::{Oklch, parse_any};
 use wealdmist_core::make::{
-    Cluster, Variation, clusters, counterpart, from_image, from_seeds, vary,
+    Cluster, Variation, adapted, clusters, counterpart, from_image, from_seeds, vary,
 };
 use wealdmist_core::role::Slot;
-use wealdmist_core::setup::{Expr, Palette, SetupDoc, Variant};
+use wealdmist_core::setup::{Expr, Palette, Setup, SetupDoc, Variant};
 use wealdmist_core::text::visible;
 use wealdmist_host::{Picture, Survey, query_colors, read_palette, write_atomic};
 use wealdmist_tools::exchange::{Format, Imported, export as write_palette, format, import};
@@ -66,12 +65,13 @@ pub fn free_name(doc: &SetupDoc, wanted: &str) -> String {
 /// in use.
 pub fn with_imported(doc: &SetupDoc, found: &Imported, name: &str) -> Result<SetupDoc, Failure> {
     let mut palette = found.palette(name);
+    let doc = doc.with_role_colors_named()?;
     let setup = doc.setup();
     for (own, color) in &setup.palette().colors {
         if !palette.colors.iter().any(|c| c.0 == *own) {
             palette
                 .colors
-                .push((own.clone(), nearest(setup.palette(), &palette, *color)));
+                .push((own.clone(), adapted(*color, setup.palette(), &palette)));
         }
     }
     // A named color must be no role, and TOML's keys must be unique.
@@ -79,14 +79,6 @@ pub fn with_imported(doc: &SetupDoc, found: &Imported, name: &str) -> Result<Set
         .colors
         .retain(|(n, _)| !setup.roles.keys().any(|r| r.as_str() == n));
     Ok(doc.with_palette(&palette)?)
-}
-
-/// The color of one palette that stands where a color stands in another.
-fn nearest(from: &Palette, to: &Palette, color: Rgb) -> Rgb {
-    let ansi = Slot::ALL.into_iter().filter(|s| s.ansi().is_some());
-    let distance = |s: &Slot| wealdmist_core::color::oklab_distance(color, from.slot(*s));
-    let slot = ansi.min_by(|a, b| distance(a).total_cmp(&distance(b)));
-    slot.map_or(color, |s| to.slot(s))
 }
 
 pub fn import_palette(mut survey: Survey, from: &ImportFrom) -> Outcome {
@@ -211,7 +203,10 @@ pub fn export(survey: &Survey, id: &str, output: Option<&Path>, name: Option<&st
 }
 
 fn palette_of<'a>(survey: &'a Survey, name: Option<&str>) -> Result<&'a Palette, Failure> {
-    let setup = survey.doc.setup();
+    named_palette(survey.doc.setup(), name)
+}
+
+fn named_palette<'a>(setup: &'a Setup, name: Option<&str>) -> Result<&'a Palette, Failure> {
     let Some(name) = name else {
         return Ok(setup.palette());
     };
@@ -225,7 +220,8 @@ fn palette_of<'a>(survey: &'a Survey, name: Option<&str>) -> Result<&'a Palette,
 }
 
 pub fn run(survey: Survey, command: &PaletteCommand) -> Outcome {
-    let setup = survey.doc.setup().clone();
+    let named = survey.doc.with_role_colors_named()?;
+    let setup = named.setup().clone();
     match command {
         PaletteCommand::List => list(&survey),
         PaletteCommand::Use { name } => {
@@ -261,7 +257,7 @@ pub fn run(survey: Survey, command: &PaletteCommand) -> Outcome {
             })
         }
         PaletteCommand::Counterpart { of, made } => {
-            let from = palette_of(&survey, of.as_deref())?.clone();
+            let from = named_palette(&setup, of.as_deref())?.clone();
             let other = match from.variant {
                 Variant::Dark => "light",
                 Variant::Light => "dark",
@@ -272,7 +268,7 @@ pub fn run(survey: Survey, command: &PaletteCommand) -> Outcome {
             })
         }
         PaletteCommand::Vary { mood, of, made } => {
-            let from = palette_of(&survey, of.as_deref())?.clone();
+            let from = named_palette(&setup, of.as_deref())?.clone();
             let mood: Variation = (*mood).into();
             let wanted = format!("{} {}", from.name, mood.label());
             keep(survey, made, &wanted, |name| {
@@ -282,7 +278,7 @@ pub fn run(survey: Survey, command: &PaletteCommand) -> Outcome {
     }
 }
 
-fn variant(side: Option<Side>, setup: &wealdmist_core::setup::Setup) -> Variant {
+fn variant(side: Option<Side>, setup: &Setup) -> Variant {
     match side {
         Some(Side::Dark) => Variant::Dark,
         Some(Side::Light) => Variant::Light,
@@ -303,7 +299,10 @@ fn keep(mut survey: Survey, made: &Made, wanted: &str, make: impl Fn(&str) -> Pa
     if made.dry_run {
         return Ok(0);
     }
-    let mut doc = survey.doc.with_palette(&palette)?;
+    let mut doc = survey
+        .doc
+        .with_role_colors_named()?
+        .with_palette(&palette)?;
     if made.r#use {
         doc = doc.with_text(&["palette"], &name)?;
     }

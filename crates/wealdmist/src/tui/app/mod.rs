@@ -29,7 +29,7 @@ pub use apply::{ApplyRow, ApplyState};
 pub use contrast::Wallpaper;
 pub use derived::Derived;
 pub use derived::{GlyphRow, Verdict};
-pub use palette::{Channel, Entry, PaletteState};
+pub use palette::{CHART_ROWS, Channel, Entry, PaletteState, chart_place};
 pub use proposal::{Matter, Proposal, Source, Way};
 pub use survey::{Item, LedgerState};
 
@@ -518,7 +518,7 @@ impl App {
             return self.walk(by);
         }
         if self.at().in_chart && !self.on_specimen {
-            return self.move_in_chart(by * 16);
+            return self.move_in_chart(by.clamp(-20, 20), 0);
         }
         if self.on_specimen {
             let direction = if by < 0 {
@@ -638,7 +638,7 @@ impl App {
                 let last = self.derived.ledger.tools.len().saturating_sub(1);
                 self.ledger.column = self.ledger.column.saturating_add_signed(by).min(last);
             }
-            Step::Palette if self.at().in_chart => self.move_in_chart(by),
+            Step::Palette if self.at().in_chart => self.move_in_chart(0, by),
             Step::Palette => self.adjust(by as f64 * if far { 5.0 } else { 1.0 }),
             _ => {}
         }

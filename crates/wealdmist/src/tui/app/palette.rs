@@ -70,6 +70,31 @@ pub struct PaletteState {
     pub chart: Option<usize>,
 }
 
+/// How many rows the chart of the 256 colors has: the palette's own 16, the six faces of the cube
+/// in two bands of three, and the grays in two rows.
+pub const CHART_ROWS: usize = 15;
+
+/// Where an index stands on the chart: row and column.
+pub const fn chart_place(index: usize) -> (usize, usize) {
+    match index {
+        0..16 => (0, index),
+        16..232 => {
+            let n = index - 16;
+            let (face, inside) = (n / 36, n % 36);
+            (1 + face / 3 * 6 + inside / 6, face % 3 * 6 + inside % 6)
+        }
+        _ => {
+            let n = index - 232;
+            (13 + n / 12, n % 12)
+        }
+    }
+}
+
+/// The index at a place of the chart.
+pub fn chart_index(row: usize, column: usize) -> Option<usize> {
+    (0..256).find(|i| chart_place(*i) == (row, column))
+}
+
 impl App {
     /// The colors on the ruler: slots, named colors, roles with a color of their own.
     pub fn entries(&self) -> Vec<Entry> {
@@ -136,10 +161,17 @@ impl App {
         self.palette.chart = Some(usize::from(nearest_256(entry.color)));
     }
 
-    pub(super) fn move_in_chart(&mut self, by: isize) {
-        if let Some(index) = &mut self.palette.chart {
-            *index = index.saturating_add_signed(by).min(255);
-        }
+    pub(super) fn move_in_chart(&mut self, down: isize, right: isize) {
+        let Some(index) = self.palette.chart else {
+            return;
+        };
+        let (row, column) = chart_place(index);
+        let last = CHART_ROWS - 1;
+        let row = row.saturating_add_signed(down).min(last);
+        let column = column.saturating_add_signed(right);
+        // A shorter row is entered at its end.
+        let found = (0..=column).rev().find_map(|c| chart_index(row, c));
+        self.palette.chart = found.or(Some(index));
     }
 
     /// The color of an index of the chart: the palette's own up to 15.

@@ -129,9 +129,15 @@ impl App {
         }
     }
 
+    /// The draft with nothing in it that could not differ from palette to palette.
+    fn base(&self) -> SetupDoc {
+        let doc = &self.survey.doc;
+        doc.with_role_colors_named().unwrap_or_else(|_| doc.clone())
+    }
+
     /// A draft with a palette added and in use.
     fn with_palette(&self, palette: &Palette, remarks: Vec<String>) -> Option<Candidate> {
-        let doc = self.survey.doc.with_palette(palette).ok()?;
+        let doc = self.base().with_palette(palette).ok()?;
         let doc = doc.with_text(&["palette"], &palette.name).ok()?;
         Some(self.candidate(&palette.name, doc, remarks))
     }
@@ -178,7 +184,8 @@ impl App {
     }
 
     fn propose_variations(&mut self) {
-        let setup = self.survey.doc.setup();
+        let base = self.base();
+        let setup = base.setup();
         let from = setup.palette();
         let made = Variation::ALL.into_iter().filter_map(|v| {
             let name = free_name(&self.survey.doc, &format!("{} {}", from.name, v.label()));
@@ -189,7 +196,8 @@ impl App {
     }
 
     fn propose_counterpart(&mut self) {
-        let setup = self.survey.doc.setup();
+        let base = self.base();
+        let setup = base.setup();
         let from = setup.palette();
         let other = match from.variant {
             Variant::Dark => "light",
@@ -230,7 +238,8 @@ impl App {
             self.complain("no color was given".to_owned());
             return;
         }
-        let setup = self.survey.doc.setup();
+        let base = self.base();
+        let setup = base.setup();
         let made = [Variant::Dark, Variant::Light].into_iter().filter_map(|v| {
             let name = free_name(&self.survey.doc, &format!("seeded {}", v.key()));
             self.with_palette(&make::from_seeds(setup, &name, &seeds, v), Vec::new())
@@ -247,7 +256,8 @@ impl App {
             Err(error) => return self.complain(error),
         };
         let clusters = make::clusters(&picture.pixels, IMAGE_COLORS);
-        let setup = self.survey.doc.setup();
+        let base = self.base();
+        let setup = base.setup();
         let made = [Variant::Dark, Variant::Light].into_iter().filter_map(|v| {
             let name = free_name(&self.survey.doc, &format!("{name} {}", v.key()));
             let palette = make::from_image(setup, &name, &clusters, v);

@@ -10,7 +10,7 @@ use wealdmist_core::role::Usage;
 use super::layout::scroll;
 use super::pen::Pen;
 use super::{Hit, Hits};
-use crate::tui::app::{App, Channel, Entry};
+use crate::tui::app::{App, CHART_ROWS, Channel, Entry, chart_place};
 use crate::tui::instrument::Tone;
 
 const NAME: usize = 18;
@@ -54,36 +54,49 @@ fn draw_256(app: &App, chosen: usize, pen: &mut Pen, hits: &mut Hits) {
     let column = pen.text(0, 1, &format!("for {name} "), Tone::Strong);
     let column = pen.swatch(0, column, entry.color);
     pen.text(0, column + 1, &entry.color.to_string(), Tone::Text);
-    let each = (pen.width().saturating_sub(6) / 16).clamp(3, 5);
-    let tall = if pen.height() >= 40 { 2 } else { 1 };
-    for row in 0..16 {
-        pen.right(2 + row * tall, 4, &format!("{}", row * 16), Tone::Faint);
-        for column in 0..16 {
-            let index = row * 16 + column;
-            let color = app.chart_color(index);
-            let ink = if relative_luminance(color) > 0.2 {
-                Rgb::new(0, 0, 0)
+    let each = (pen.width().saturating_sub(8) / 18).clamp(3, 4);
+    let tall = if pen.height() >= 2 * CHART_ROWS + 8 {
+        2
+    } else {
+        1
+    };
+    for index in 0..256 {
+        let (row, column) = chart_place(index);
+        // A gap between the faces of the cube, and between its bands where there is room.
+        let gap = |n: usize| if tall == 2 { n } else { 0 };
+        let y = 2
+            + row * tall
+            + gap(usize::from(row > 0) + usize::from(row > 6) + usize::from(row > 12));
+        let x = 1
+            + column * each
+            + if (1..13).contains(&row) {
+                column / 6
             } else {
-                Rgb::new(255, 255, 255)
+                0
             };
-            let style = pen.instrument.paint(ink, color);
-            let mark = match (index == chosen, pen.instrument.color(color).is_some()) {
-                (true, _) => format!("[{index}]"),
-                (false, true) => String::new(),
-                (false, false) => format!("{index}"),
-            };
-            for line in 0..tall {
-                let text = if line == 0 { mark.as_str() } else { "" };
-                let text: String = format!("{text:^each$}").chars().take(each).collect();
-                pen.styled(2 + row * tall + line, 5 + column * each, &text, style);
-            }
-            let place = pen.place(2 + row * tall, 5 + column * each..5 + (column + 1) * each);
-            hits.add(place, Hit::Row(index, None));
+        let color = app.chart_color(index);
+        let ink = if relative_luminance(color) > 0.2 {
+            Rgb::new(0, 0, 0)
+        } else {
+            Rgb::new(255, 255, 255)
+        };
+        let style = pen.instrument.paint(ink, color);
+        let mark = match (index == chosen, pen.instrument.color(color).is_some()) {
+            (true, _) if each > 3 => format!(">{index}"),
+            (true, _) => ">".to_owned(),
+            (false, true) => String::new(),
+            (false, false) => format!("{index}"),
+        };
+        for line in 0..tall {
+            let text = if line == 0 { mark.as_str() } else { "" };
+            let text: String = format!("{text:^each$}").chars().take(each).collect();
+            pen.styled(y + line, x, &text, style);
+            hits.add(pen.place(y + line, x..x + each), Hit::Row(index, None));
         }
     }
     let color = app.chart_color(chosen);
     let (ground, usage) = app.ground_of(&entry.origin);
-    let top = 2 + 16 * tall + 1;
+    let top = 2 + CHART_ROWS * tall + if tall == 2 { 4 } else { 0 };
     let column = pen.text(top, 1, &format!("index {chosen} "), Tone::Strong);
     let column = pen.swatch(top, column, color);
     let text = format!(
