@@ -3,7 +3,7 @@
 #![allow(clippy::unwrap_used)]
 
 use wealdmist_core::look::Look;
-use wealdmist_core::role::{ROLES, RoleId, Slot};
+use wealdmist_core::role::{ROLES, RoleId, Slot, Usage};
 use wealdmist_core::setup::{SetupDoc, ShowUser, SymbolLevel, Variant};
 
 fn doc(text: &str) -> SetupDoc {
@@ -281,4 +281,113 @@ fn edits_of_every_kind_keep_every_other_line() {
         );
         assert_ne!(new.setup(), doc.setup());
     }
+}
+
+const TWO: &str = "[palettes.dusk]\nbackground = '#101418'\n[palettes.morning]\nvariant = 'light'\nbackground = '#f4f4f0'\n[palettes.dusk.colors]\nreed = '#889944'\n[palettes.morning.colors]\nreed = '#556622'\n[roles]\ncomment = '#667788'\n";
+
+fn two() -> SetupDoc {
+    SetupDoc::parse("s.toml", TWO.as_bytes()).unwrap()
+}
+
+#[test]
+fn targets_and_exceptions_are_read_and_written_in_place() {
+    let text = format!(
+        "{TWO}[contrast]\ntext = 7\n[contrast.roles]\ncomment = 4.5\n[[contrast.exceptions]]\ntext = 'url'\nreason = 'underlined'\n"
+    );
+    let doc = SetupDoc::parse("s.toml", text.as_bytes()).unwrap();
+    assert!(doc.warnings().is_empty(), "{:?}", doc.warnings());
+    let contrast = &doc.setup().contrast;
+    let role = RoleId::known;
+    assert_eq!(contrast.target(&role("keyword"), Usage::Body), 7.0);
+    assert_eq!(contrast.target(&role("comment"), Usage::Secondary), 4.5);
+    assert_eq!(contrast.target(&role("line-number"), Usage::Secondary), 3.0);
+    assert_eq!(
+        contrast.exception(&role("url"), &role("background")),
+        Some("underlined")
+    );
+    let (text, ground) = (role("comment"), role("background"));
+    let more = doc
+        .with_contrast_exception(&text, &ground, "\"quoted\"")
+        .unwrap();
+    assert_eq!(
+        more.setup().contrast.exception(&text, &ground),
+        Some("\"quoted\"")
+    );
+    assert!(more.text().starts_with(doc.text()));
+    let back = more.without_contrast_exception(&text, &ground).unwrap();
+    assert_eq!(back.text(), doc.text());
+    for (bad, said) in [
+        ("[contrast]\ntext = 22\n", "from 1 to 21"),
+        ("[contrast]\ntxet = 4\n", ""),
+        ("[[contrast.exceptions]]\ntext = 'url'\n", "needs 'reason'"),
+        ("[contrast]\nexceptions = 3\n", "list of tables"),
+    ] {
+        match SetupDoc::parse("s.toml", format!("{TWO}{bad}").as_bytes()) {
+            Ok(doc) => assert_eq!((doc.warnings().len(), said), (1, ""), "{bad}"),
+            Err(error) => assert!(error.to_string().contains(said), "{error}"),
+        }
+    }
+}
+
+#[test]
+fn the_sides_of_a_look_are_found_or_named() {
+    let doc = two();
+    let sides = &doc.setup().appearance;
+    assert_eq!(sides.side(Variant::Dark), Some("dusk"));
+    assert_eq!(sides.side(Variant::Light), Some("morning"));
+    assert!(!sides.follow);
+    let wrong = format!("{TWO}[appearance]\nlight = 'dusk'\n");
+    let error = SetupDoc::parse("s.toml", wrong.as_bytes())
+        .unwrap_err()
+        .to_string();
+    assert!(error.contains("the palette 'dusk' is dark"), "{error}");
+    let missing = format!("{TWO}[appearance]\ndark = 'noon'\n");
+    let error = SetupDoc::parse("s.toml", missing.as_bytes())
+        .unwrap_err()
+        .to_string();
+    assert!(error.contains("no palette 'noon'"), "{error}");
+}
+
+#[test]
+fn palettes_are_added_whole_and_colors_locked() {
+    let doc = two();
+    let mut palette = doc.setup().palette().clone();
+    palette.name = "late \"dusk\".2".into();
+    let added = doc.with_palette(&palette).unwrap();
+    assert!(added.text().starts_with(doc.text()));
+    let found = added.setup().palette_named(&palette.name).unwrap();
+    for slot in Slot::ALL {
+        assert_eq!(found.slot(slot), palette.slot(slot));
+    }
+    // The same name again sets what is there.
+    palette.slots.insert(Slot::Red, "#123456".parse().unwrap());
+    let again = added.with_palette(&palette).unwrap();
+    assert_eq!(again.setup().palettes.len(), 3);
+    assert_eq!(
+        again
+            .setup()
+            .palette_named(&palette.name)
+            .unwrap()
+            .slot(Slot::Red),
+        "#123456".parse().unwrap()
+    );
+    let locked = doc.with_lock("dusk", "red", true).unwrap();
+    assert_eq!(locked.setup().palette().locked, ["red"]);
+    let free = locked.with_lock("dusk", "red", false).unwrap();
+    assert!(free.setup().palette().locked.is_empty());
+    assert!(doc.with_lock("noon", "red", true).is_err());
+}
+
+#[test]
+fn a_roles_own_color_becomes_one_of_each_palette() {
+    let doc = two();
+    let named = doc.with_role_colors_named().unwrap();
+    let comment = RoleId::known("comment");
+    let look = |doc: &SetupDoc, name: &str| {
+        let setup = doc.setup();
+        Look::with_palette(setup, setup.palette_named(name).unwrap()).color(&comment)
+    };
+    assert_eq!(look(&named, "dusk"), look(&doc, "dusk"));
+    assert_ne!(look(&named, "morning"), look(&doc, "morning"));
+    assert_eq!(named.with_role_colors_named().unwrap().text(), named.text());
 }

@@ -24,19 +24,17 @@ pub const LOUD: Rgb = Rgb::from_u32(0xa8_2a22);
 /// A page while it is drawn.
 pub struct Page {
     title: String,
-    family: String,
     shapes: Group,
     texts: Group,
     bottom: f64,
 }
 
 impl Page {
-    /// A page with a heading and a line below it. `family` is asked for; any fixed-pitch font
-    /// stands in for it.
-    pub fn new(title: &str, subtitle: &str, family: Option<&str>) -> Self {
+    /// A page with a heading and a line below it, in any fixed-pitch font: it has to be read, also
+    /// where the setup's own font cannot be.
+    pub fn new(title: &str, subtitle: &str) -> Self {
         let mut page = Self {
             title: title.to_owned(),
-            family: fonts(family),
             shapes: Group::new(),
             texts: Group::new(),
             bottom: 0.0,
@@ -138,7 +136,7 @@ impl Page {
             .add(Title::new(self.title))
             .add(paper)
             .add(self.shapes)
-            .add(self.texts.set("font-family", self.family));
+            .add(self.texts.set("font-family", fonts(None)));
         format!("{document}\n")
     }
 }

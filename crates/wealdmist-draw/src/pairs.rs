@@ -18,7 +18,7 @@ pub fn matrix(subject: &Subject) -> String {
         pairs.len(),
         subject.conditions.label()
     );
-    let mut page = Page::new(&subject.title(), &subtitle, subject.family());
+    let mut page = Page::new(&subject.title(), &subtitle);
     let mut grounds: Vec<&RoleId> = Vec::new();
     let mut texts: Vec<&RoleId> = Vec::new();
     for pair in pairs {
@@ -43,7 +43,13 @@ pub fn matrix(subject: &Subject) -> String {
             left + i as f64 * each,
             top - 6.0 - (i % steps) as f64 * 11.0,
         );
-        page.text(x + 1.0, y, 7.5, QUIET, &cut(ground.as_str(), 22));
+        let name = cut(ground.as_str(), 22);
+        // At the right margin a name ends where its column does.
+        if x + name.len() as f64 * 4.6 > WIDTH - MARGIN {
+            page.text_right(x + each - 2.0, y, 7.5, QUIET, &name);
+        } else {
+            page.text(x + 1.0, y, 7.5, QUIET, &name);
+        }
         if i % steps > 0 {
             page.line((x, y + 2.0), (x, top), RULE, 0.5);
         }
@@ -100,7 +106,7 @@ pub fn opacity(subject: &Subject) -> String {
         "ratio on the ground {} against the window's opacity, over {behind}",
         look.slot(Slot::Background)
     );
-    let mut page = Page::new(&subject.title(), &subtitle, subject.family());
+    let mut page = Page::new(&subject.title(), &subtitle);
     let (left, right) = (MARGIN + 30.0, WIDTH - MARGIN - 118.0);
     let (top, bottom) = (Page::top() + 8.0, Page::top() + 600.0);
     let slots: Vec<Slot> = Slot::ALL

@@ -30,7 +30,7 @@ pub fn palette(subject: &Subject) -> String {
         colors(subject).len(),
         active.variant.key()
     );
-    let mut page = Page::new(&subject.title(), &subtitle, subject.family());
+    let mut page = Page::new(&subject.title(), &subtitle);
     let roles: Vec<RoleId> = ROLES
         .iter()
         .map(|k| RoleId::known(k.id))
@@ -104,7 +104,7 @@ pub fn ruler(subject: &Subject) -> String {
     let subtitle = format!(
         "lightness ruler: shaded from light to dark, where text on {background} reaches 3:1, 4.5:1, 7:1"
     );
-    let mut page = Page::new(&subject.title(), &subtitle, subject.family());
+    let mut page = Page::new(&subject.title(), &subtitle);
     let (left, right) = (MARGIN + 170.0, WIDTH - MARGIN - 50.0);
     let x = |l: f64| left + l * (right - left);
     let top = Page::top() + 14.0;
@@ -164,7 +164,7 @@ pub fn ruler(subject: &Subject) -> String {
 pub fn vision(subject: &Subject) -> String {
     let subtitle =
         "color-vision comparison: simulated after Machado, Oliveira and Fernandes (2009)";
-    let mut page = Page::new(&subject.title(), subtitle, subject.family());
+    let mut page = Page::new(&subject.title(), subtitle);
     let look = Look::new(subject.setup);
     let background = look.slot(Slot::Background);
     let left = MARGIN + 150.0;

@@ -191,9 +191,29 @@ fn contrast_is_mended_where_it_is_seen() {
     let s = Scratch::demo();
     open(&s, 120, 40, "");
     press(&s, &["3"]);
-    see(&s, "LineNr  line-number #3c4a4d on background");
+    see(&s, "Comment in a selection  comment #4b5a5d on selection");
+    // A deficiency is switched on and off again; what it confuses is said.
+    press(&s, &["v", "v"]);
+    let screen = see(&s, "seen: deuteranopia");
+    assert!(screen.contains("error and success"), "{screen}");
+    press(&s, &["0"]);
+    see(&s, "seen: as it is");
+    // One pair, as a proposal: left, then taken.
     press(&s, &["m"]);
-    see(&s, "line-number: #3c4a4d (1.94:1) is #586669 (3.0");
+    see(&s, "1 colors move");
+    press(&s, &["Escape"]);
+    see(&s, "left as it was");
+    press(&s, &["m", "Enter"]);
+    see(&s, "1 colors moved");
+    let screen = s.screen("0");
+    assert!(!screen.contains(" Comment in a selection  "), "{screen}");
+    // The whole palette.
+    press(&s, &["r"]);
+    see(&s, "0 after");
+    press(&s, &["Enter"]);
+    see(&s, "colors moved");
+    let screen = s.screen("0");
+    assert!(screen.contains("3 Contrast ›"), "{screen}");
     press(&s, &["4"]);
     let screen = see(&s, "! moved in newer fonts");
     assert!(
@@ -364,4 +384,51 @@ fn leaving_takes_the_trial_colors_off() {
     wait_for("the ground taken back", || {
         sent().contains("\x1b]111\x1b\\").then_some(())
     });
+}
+
+#[test]
+fn a_folder_of_palettes_is_walked_and_one_is_taken() {
+    if !have(&["tmux"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    let folder = s.home().join("palettes");
+    std::fs::create_dir(&folder).unwrap();
+    for (name, text) in [
+        (
+            "noon.conf",
+            "foreground #202428\nbackground #f4f2ec\ncolor1 #a03030\n",
+        ),
+        (
+            "night.Xresources",
+            "*foreground: #d0d4d8\n*background: #101418\n*color1: #e07070\n",
+        ),
+        ("notes.txt", "nothing to see\n"),
+    ] {
+        std::fs::write(folder.join(name), text).unwrap();
+    }
+    let before = picture(&s.home());
+    open(&s, 160, 47, "");
+    press(&s, &["2", "n"]);
+    see(&s, "a new palette, from");
+    press(&s, &["End", "Enter"]);
+    see(&s, "folder of palettes:");
+    press(&s, &["~/palettes", "Enter"]);
+    let screen = see(&s, "2 palettes, 1 other files");
+    assert!(
+        screen.contains("night") && screen.contains("specimen: night"),
+        "{screen}"
+    );
+    press(&s, &["Space", "Down"]);
+    see(&s, "above noon, below night");
+    // Nothing was touched by looking.
+    assert_eq!(picture(&s.home()), before);
+    press(&s, &["Enter"]);
+    see(&s, "the draft has and uses the palette 'noon'");
+    press(&s, &["q"]);
+    see(&s, "ended 0");
+    assert!(
+        s.read(".config/wealdmist/setup.toml")
+            .contains("[palettes.noon]")
+    );
 }

@@ -184,7 +184,8 @@ pub fn repair(request: &Request) -> Repair {
     outcome(request, &model, &free, &moves)
 }
 
-fn free_variables(model: &Model, scope: &Scope) -> Vec<bool> {
+/// Which variables a scope speaks of, locked or not.
+fn scoped(model: &Model, scope: &Scope) -> Vec<bool> {
     let in_scope = |i: usize| match scope {
         Scope::Palette => true,
         Scope::Color(origin) => model.vars[i].origin == *origin,
@@ -193,9 +194,13 @@ fn free_variables(model: &Model, scope: &Scope) -> Vec<bool> {
             _ => false,
         },
     };
-    (0..model.vars.len())
-        .map(|i| !model.vars[i].locked && in_scope(i))
-        .collect()
+    (0..model.vars.len()).map(in_scope).collect()
+}
+
+fn free_variables(model: &Model, scope: &Scope) -> Vec<bool> {
+    let scoped = scoped(model, scope);
+    let free = scoped.iter().zip(&model.vars).map(|(s, v)| *s && !v.locked);
+    free.collect()
 }
 
 fn outcome(request: &Request, model: &Model, free: &[bool], moves: &Moves) -> Repair {

@@ -537,6 +537,7 @@ fn drawn(report: &ToolReport, stretches: &[Stretch]) -> Vec<Drawn> {
     let effective = |index: &Option<usize>| index.is_none_or(|i| report.readings[i].effective);
     let of_own = stretches
         .iter()
+        .filter(|s| s.text.is_some() || s.ground.is_some())
         .filter(|s| effective(&s.text) && effective(&s.ground))
         .map(|s| {
             let text = paint(s.text, "foreground");
@@ -584,6 +585,31 @@ mod tests {
     }
 
     const RC: &str = "# PS1='\\[\\e[31m\\]\\u'\nif x; then\n  PS1='\\[\\e[1;32m\\]\\u@\\h\\[\\e[0m\\] \\[\\e[38;5;75m\\]\\w\\[\\e[0m\\]\\$ '\nfi";
+    #[test]
+    fn prompt_segments_are_pairs_on_their_own_ground_and_so_are_their_joints() {
+        let rc = r"PS1='\[\e[48;5;24;97m\] \u \[\e[38;5;24;48;5;31m\]>\[\e[97m\] \w \[\e[0m\]\$ '";
+        let access = MemoryAccess::with(&[(".bashrc", rc)]);
+        let report = Bash.read(&access, &mut Facts::default());
+        let seen: Vec<(String, String, Usage)> = report
+            .drawn
+            .iter()
+            .map(|d| (d.what.clone(), d.ground.role.to_string(), d.usage))
+            .collect();
+        assert_eq!(seen.len(), 3, "{seen:?}");
+        assert_eq!(
+            seen[0],
+            ("user".into(), "prompt.1.ground".into(), Usage::Body)
+        );
+        assert_eq!(seen[1].2, Usage::NonText);
+        assert_eq!(
+            (seen[2].0.as_str(), seen[2].1.as_str()),
+            ("folder", "prompt.2.ground")
+        );
+        let value = |i: usize| report.readings[i].value.clone();
+        let ground = report.drawn[1].ground.reading.unwrap();
+        assert_eq!(value(ground), Value::Color(indexed(31).unwrap()));
+    }
+
     const SETUP: &str = "[palettes.a]\nforeground='#dddddd'\nbackground='#101010'\n[roles]\n'prompt.folder'='#0a0b0c'\n";
 
     #[test]

@@ -142,7 +142,11 @@ pub fn places<'a>(
 pub fn generated(setup: &Setup, look: &Look) -> Vec<(ToolId, &'static str, Vec<u8>)> {
     let prompt = "\"$HOME/.config/wealdmist/prompt.bash\"";
     vec![
-        (NVIM, "wealdmist.lua", nvim::generate(look).into_bytes()),
+        (
+            NVIM,
+            "wealdmist.lua",
+            nvim::generate(setup, look).into_bytes(),
+        ),
         (
             BASH,
             "prompt.bash",

@@ -53,8 +53,9 @@ pub fn draw_to(
     let ending = path.extension().unwrap_or_default().to_ascii_lowercase();
     let fonts = || {
         let mut fonts = Fonts::default();
-        for file in font_files(&survey.home) {
-            fonts.add(&file);
+        // The system's stand in for any fixed-pitch font before those of the home do.
+        for file in font_files(&survey.home).iter().rev() {
+            fonts.add(file);
         }
         fonts
     };

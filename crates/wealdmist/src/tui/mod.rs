@@ -2,6 +2,8 @@
 //! work runs on threads and comes back as messages.
 
 mod app;
+#[cfg(test)]
+mod bench_tests;
 mod instrument;
 mod keys;
 mod terminal;

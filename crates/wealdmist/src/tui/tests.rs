@@ -13,7 +13,7 @@ use super::instrument::Instrument;
 use super::keys::Step;
 use super::view;
 
-fn app(size: (u16, u16)) -> (tempfile::TempDir, App) {
+pub(super) fn app(size: (u16, u16)) -> (tempfile::TempDir, App) {
     let folder = tempfile::tempdir().unwrap();
     let home = folder.path().join("home");
     make_demo(&home).unwrap();
@@ -22,17 +22,17 @@ fn app(size: (u16, u16)) -> (tempfile::TempDir, App) {
     (folder, App::new(survey, false, size))
 }
 
-fn key(code: KeyCode) -> Message {
+pub(super) fn key(code: KeyCode) -> Message {
     Message::Key(KeyEvent::new(code, KeyModifiers::NONE))
 }
 
-fn press(app: &mut App, keys: &str) -> Vec<Effect> {
+pub(super) fn press(app: &mut App, keys: &str) -> Vec<Effect> {
     keys.chars()
         .flat_map(|c| app.update(key(KeyCode::Char(c))))
         .collect()
 }
 
-fn screen(app: &App, depth: Depth, unicode: bool) -> String {
+pub(super) fn screen(app: &App, depth: Depth, unicode: bool) -> String {
     let mut terminal = Terminal::new(TestBackend::new(app.size.0, app.size.1)).unwrap();
     let instrument = Instrument::new(depth, unicode);
     terminal
@@ -363,7 +363,7 @@ const RULER: &[&str] = &[
     "────────────────────────────────────────────────────────────────────────────────────────────────────",
     " typed command › foreground ›  #d7d6cc on  #0d191c › 12.26:1 (text needs 4.5)",
     " written in kitty dusk.conf:2 (#d7d6cc)   nvim creek.lua:5 (#d7d6cc)",
-    " l lightness   c chroma   h hue   ← → change   # type a value   m mend contrast",
+    " l lightness   c chroma   h hue   ← → change   # type a value   m mend contrast   n new palette",
 ];
 
 #[rustfmt::skip]
@@ -371,6 +371,7 @@ const PAIRS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
     " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
     "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
+    " seen - + opacity 100%  w over black/white  d dimmed off  b 24-bit  v full vision",
     " as now     draft        now    draft  needs  tool    what",
     "  Aa 1.84 m  Aa 1.84 m !  1.68   1.48  3:1    nvim    Comment in a selection",
     "  Aa 1.84 m  Aa 1.84 m !  1.94   1.94  3:1    nvim    LineNr",
@@ -387,17 +388,16 @@ const PAIRS: &[&str] = &[
     "  Aa 1.84 m  Aa 1.84 m    6.05   5.32  4.5:1  nvim    Type in a selection",
     "  Aa 1.84 m  Aa 1.84 m    5.50   5.50  4.5:1  nvim    DiagnosticError on the current line",
     "  Aa 1.84 m  Aa 1.84 m    6.46   5.67  4.5:1  nvim    Number in a selection",
-    "  Aa 1.84 m  Aa 1.84 m    6.46   5.67  4.5:1  nvim    DiagnosticWarn in a selection",
-    "  Aa 1.84 m  Aa 1.84 m    6.01   6.01  4.5:1  nvim    Statement on the current line",
     "────────────────────────────────────────────────────────────────────────────────────────────────────",
     " Comment in a selection  comment #4b5a5d on selection #264346  (secondary)",
-    " m makes it #7b8b8e, the nearest of this hue that reaches 3:1 (1.48 now)",
-    " ~/.config/nvim/colors/creek.lua:6:27",
+    " 1.48:1 of 3:1: m mends this pair, r repairs all 11 that fail",
+    " second opinion: lightness contrast 11 of 50, faint in thin strokes",
     "",
+    " text in nvim creek.lua:6 (#4b5a5d)   ground in kitty dusk.conf:6 (#264346)   tmux bar.conf:12 (#2…",
     "────────────────────────────────────────────────────────────────────────────────────────────────────",
     " comment › comment = #4b5a5d ›  #4b5a5d on  #0d191c › 2.49:1 (secondary needs 3)",
     " written in nvim creek.lua:6 (#4b5a5d)",
-    " m mend: nearest color that reaches the target   Enter edit the text color   Tab bench / specimen",
+    " m mend this pair   r repair all   Enter edit the text color   e keep as it is",
 ];
 
 #[rustfmt::skip]
@@ -499,39 +499,39 @@ const SPECIMEN: &[&str] = &[
     "────────────────────────────────────────────────────────────────────────────────────────────────────",
     " typed command › foreground ›  #d7d6cc on  #0d191c › 12.26:1 (text needs 4.5)",
     " written in kitty dusk.conf:2 (#d7d6cc)   nvim creek.lua:5 (#d7d6cc)",
-    " Enter edit this color   arrows hop from spot to spot   m mend contrast   Tab bench / specimen",
+    " Enter edit this color   arrows hop from spot to spot   m mend contrast   y pick this color up",
 ];
 
 #[rustfmt::skip]
 const KEYS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
-    "── ledger: what yo── keys here: Survey ─────────────────────────────────────────────────────────────",
-    " role             │            a   take this value into the setup                │  bash",
-    " ▾ General  3 drif│            s   set this tool to the setup                    │",
-    "   font           │            e   keep as exception                             │…",
-    "   font size      │            o   only drift                                    │",
-    "   symbol level   │        Space   fold group                                    │  ·",
-    "   color depth    │            /   show only some roles                          │",
-    "   theme in use   │        Enter   edit this color                               │  ≠ PS1 of its…",
-    "   opacity        │          ↑ ↓   move                                          │",
-    "   padding        │    PgUp PgDn   a page                                        │",
-    " ▾ Terminal colors│     Home End   first, last                                   │",
-    "   foreground     │                                                              │",
-    "   background     │          Tab   bench / specimen                              │",
-    "   cursor         │            z   specimen fills the screen                     │",
-    "   text under the │          1–5   go to a step                                  │",
-    "   selection      │          [ ]   step back, step on                            │",
-    "   selected text  │            u   undo                                          │",
-    "   black          │            U   redo                                          │",
-    "   red            │            t   try on this terminal                          │",
-    "──────────────────│            :   the same as a command                         │──────────────────",
-    " font › nvim drift│            ?   keys                                          │",
-    " ~/.config/nvim/in│            q   quit                                          │",
-    "   vim.o.guifont =│                                                              │",
+    " 1 Survey 7 › 2 Pa── keys here: Survey ───────────────────────────────────────────",
+    "── ledger: what yo│            a   take this value into the setup                │──────────────────",
+    " role             │            s   set this tool to the setup                    │  bash",
+    " ▾ General  3 drif│            e   keep as exception                             │",
+    "   font           │            o   only drift                                    │…",
+    "   font size      │        Space   fold group                                    │",
+    "   symbol level   │            /   show only some roles                          │  ·",
+    "   color depth    │        Enter   edit this color                               │",
+    "   theme in use   │          ↑ ↓   move                                          │  ≠ PS1 of its…",
+    "   opacity        │    PgUp PgDn   a page                                        │",
+    "   padding        │     Home End   first, last                                   │",
+    " ▾ Terminal colors│                                                              │",
+    "   foreground     │          Tab   bench / specimen                              │",
+    "   background     │            z   specimen fills the screen                     │",
+    "   cursor         │          1–5   go to a step                                  │",
+    "   text under the │          [ ]   step back, step on                            │",
+    "   selection      │            u   undo                                          │",
+    "   selected text  │            U   redo                                          │",
+    "   black          │            D   dark / light                                  │",
+    "   red            │            P   draw this to a file                           │",
+    "──────────────────│            t   try on this terminal                          │──────────────────",
+    " font › nvim drift│            :   the same as a command                         │",
+    " ~/.config/nvim/in│            ?   keys                                          │",
+    "   vim.o.guifont =│            q   quit                                          │",
     "                  │                                                              │",
-    "──────────────────│ The mouse points, too. Any key closes this.                  │──────────────────",
-    " font › Reedbed Mo────────────────────────────────────────────────────────────────",
-    " written in kitty kitty.conf:4 (Reedbed Mono NF)   nvim init.lua:5 (ReedbedMono NF)",
+    "──────────────────│                                                              │──────────────────",
+    " font › Reedbed Mo│ The mouse points, too. Any key closes this.                  │",
+    " written in kitty ────────────────────────────────────────────────────────────────)",
     " a take this value into the setup   s set this tool to the setup   e keep as exception",
 ];

@@ -189,7 +189,7 @@ impl Adapter for Nvim {
         }
         self.choose_theme(report, access, &ours, &mut edits);
         let mut out = edits.finish(NVIM, report);
-        let text = generate(wanted.look);
+        let text = generate(wanted.setup, wanted.look);
         out.push(shared::own_file(NVIM, ours, access, text));
         out
     }
@@ -453,6 +453,47 @@ mod tests {
     use crate::access::{MEMORY_HOME, MemoryAccess};
     use crate::tools::testing;
     use proptest::prelude::*;
+
+    #[test]
+    fn lines_of_code_are_pairs_on_every_ground_behind_them() {
+        let theme = "local s = vim.api.nvim_set_hl\ns(0, 'Normal', { fg = '#dddddd', bg = '#101010' })\ns(0, 'Comment', { fg = '#667788' })\ns(0, 'CursorLine', { bg = '#181c20' })\ns(0, 'Visual', { bg = '#203040' })\ns(0, 'DiffAdd', { bg = '#102810' })\ns(0, 'DiffDelete', { fg = '#ff8888', bg = '#281010' })\n";
+        let access = MemoryAccess::with(&[(".config/nvim/init.lua", theme)]);
+        let report = Nvim.read(&access, &mut Facts::default());
+        let what: Vec<&str> = report.drawn.iter().map(|d| d.what.as_str()).collect();
+        for wanted in [
+            "Comment",
+            "Comment on the current line",
+            "Comment in a selection",
+            "Comment on an added line",
+            "Normal on the current line",
+            "DiffDelete",
+        ] {
+            assert!(what.contains(&wanted), "{wanted} is not in {what:?}");
+        }
+        // A group with a text color of its own shows no other text.
+        assert!(!what.contains(&"Comment on a removed line") && !what.contains(&"DiffAdd"));
+    }
+
+    #[test]
+    fn the_theme_holds_both_sides_where_the_setup_follows_the_desktop() {
+        let text = "[palettes.a]\nforeground='#d0d1d2'\n[palettes.b]\nvariant='light'\nforeground='#202122'\n[appearance]\nfollow=true\n";
+        let setup = |text: &str| {
+            let doc = wealdmist_core::setup::SetupDoc::parse("s", text.as_bytes()).unwrap();
+            doc.setup().clone()
+        };
+        let both = setup(text);
+        let look = wealdmist_core::look::Look::new(&both);
+        let theme = generate(&both, &look);
+        assert!(theme.contains("if vim.o.background == \"light\" then"));
+        let (light, dark) = (
+            theme.find("#202122").unwrap(),
+            theme.rfind("#d0d1d2").unwrap(),
+        );
+        assert!(light < dark, "the side in use stands last");
+        assert!(!theme.contains("vim.o.background = "));
+        let one = generate(&setup(&text.replace("true", "false")), &look);
+        assert!(one.contains("vim.o.background = \"dark\"") && !one.contains("#202122"));
+    }
 
     fn access(name: &str, init: &str) -> MemoryAccess {
         MemoryAccess::with(&[

@@ -95,6 +95,16 @@ const STYLED: &[(&str, &str, &str)] = &[
         "tmux.pane-active-border-style.ground",
     ),
     ("popup-style", "popup.text", "popup.ground"),
+    (
+        "window-style",
+        "tmux.window-style.text",
+        "tmux.window-style.ground",
+    ),
+    (
+        "window-active-style",
+        "tmux.window-active-style.text",
+        "tmux.window-active-style.ground",
+    ),
 ];
 
 /// Options that hold one color.
@@ -735,6 +745,25 @@ mod tests {
         let report = read("set -g status-style fg=#010101\nif x {\n", None);
         assert!(report.problems[0].blocks_edits);
         assert_eq!(report.problems[0].at.unwrap().line, 2);
+    }
+
+    #[test]
+    fn borders_are_judged_against_the_panes_at_both_sides() {
+        let report = read(
+            "set -g window-style 'bg=#202020'\nset -g window-active-style 'bg=#101010'\nset -g pane-border-style 'fg=#333333'\n",
+            None,
+        );
+        let found: Vec<&Drawn> = report
+            .drawn
+            .iter()
+            .filter(|d| d.what.starts_with("pane-border-style"))
+            .collect();
+        assert_eq!(found.len(), 3, "{found:?}");
+        assert!(
+            found
+                .iter()
+                .any(|d| d.what.ends_with("beside the active pane"))
+        );
     }
 
     #[test]
