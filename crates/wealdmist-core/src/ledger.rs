@@ -135,6 +135,8 @@ pub fn setup_value(setup: &Setup, look: &Look, role: &RoleId) -> Option<Value> {
         "symbols" => Some(Value::Text(setup.symbols.key().to_owned())),
         "depth" => Some(Value::Text("24-bit".to_owned())),
         "theme" => Some(Value::Text(OUR_THEME.to_owned())),
+        // What the setup has no word for is left as each tool has it.
+        _ if role.is_property() => None,
         _ => Some(Value::Color(look.color(role))),
     }
 }

@@ -24,7 +24,7 @@ pub use journal::{
     ApplyError, Conflict, FileChange, Journal, Kind, Record, RecordState, Recovery, Step,
     changes_of, write_atomic,
 };
-pub use live::{Answer, Ask, Outcome, reload, verify};
+pub use live::{Answer, Ask, Outcome, reload, take_back, try_on, verify};
 pub use palettes::{PaletteFile, PaletteFileError, read_folder, read_palette};
 pub use survey::{Survey, SurveyError};
 pub use tty::{TtyError, query_colors};

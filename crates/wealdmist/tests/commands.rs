@@ -182,7 +182,7 @@ fn a_bundle_is_an_ordinary_archive_without_anything_of_the_machine() {
         fs::read(s.home().join("again.tar")).unwrap(),
         "the same setup, the same archive"
     );
-    assert!(s.said(&["draw", "-o", "x.png"], &[3]).contains(".svg"));
+    assert!(s.said(&["draw", "-o", "x.gif"], &[3]).contains(".svg"));
     s.said(&["draw", "-o", "x.svg"], &[0]);
     assert!(s.read("x.svg").starts_with("<svg"));
 }
@@ -335,4 +335,197 @@ fn a_setup_from_a_stranger_cannot_act_on_the_terminal() {
         "{said:?}"
     );
     assert!(!said.contains("x = \u{1b}"), "{said:?}");
+}
+
+#[test]
+fn palettes_go_out_and_come_back_in_every_format() {
+    let s = Scratch::demo();
+    s.said(&["init"], &[0]);
+    for format in [
+        "tokens",
+        "css",
+        "gimp",
+        "xresources",
+        "kitty",
+        "alacritty",
+        "alacritty-yaml",
+        "foot",
+        "windows",
+        "mac",
+        "konsole",
+        "console",
+        "osc",
+    ] {
+        let file = format!("out.{format}");
+        let said = s.said(&["export", format, "-o", &file], &[0]);
+        assert!(said.contains("wrote"), "{said}");
+        let said = s.said(&["import", &file, "--name", format], &[0]);
+        assert!(
+            said.contains(&format!("has the palette '{format}' now")),
+            "{said}"
+        );
+        let said = s.said(&["export", "console", "--palette", format], &[0]);
+        let first = s.said(&["export", "console", "--palette", "dark"], &[0]);
+        let colors = |t: &str| {
+            t.lines()
+                .filter(|l| l.contains("]P"))
+                .map(str::to_owned)
+                .collect::<Vec<_>>()
+        };
+        assert_eq!(colors(&said), colors(&first), "{format}");
+    }
+    let said = s.said(&["export", "console"], &[0]);
+    assert!(
+        said.contains("Linux console escapes has no foreground"),
+        "{said}"
+    );
+    let said = s.said(&["export", "sculpture"], &[3]);
+    assert!(said.contains("there are tokens"), "{said}");
+    let said = s.said(&["palette", "list"], &[0]);
+    assert!(
+        said.contains("* dark") && said.lines().count() == 14,
+        "{said}"
+    );
+}
+
+#[test]
+fn a_broken_palette_file_imports_nothing() {
+    let s = Scratch::demo();
+    s.said(&["init"], &[0]);
+    let before = s.read(".config/wealdmist/setup.toml");
+    s.write("broken.conf", "foreground #dddddd\nbackground #12345\n");
+    let said = s.said(&["import", "broken.conf"], &[3]);
+    assert!(
+        said.contains("broken.conf:2: '#12345' is not a color for background"),
+        "{said}"
+    );
+    for (arguments, wanted) in [
+        (vec!["import", "nosuch.conf"], "nosuch.conf:1:"),
+        (vec!["import", "."], "no file"),
+        (vec!["import"], "--terminal"),
+        (vec!["import", "--terminal"], "terminal"),
+        (vec!["palette", "use", "noon"], "there are dark"),
+        (vec!["palette", "image", "broken.conf"], "PNG, JPEG or WebP"),
+        (vec!["palette", "seeds", "mud"], "'mud' is not a color"),
+        (vec!["repair", "nosuch"], "no color or role 'nosuch'"),
+        (
+            vec!["contrast", "--wallpaper", "broken.conf"],
+            "cannot be read",
+        ),
+        (vec!["draw", "statue", "-o", "x.svg"], "there are palette"),
+        (vec!["draw", "palette", "-o", "x.gif"], ".svg, .pdf or .png"),
+        (vec!["appearance", "light"], "has no light palette"),
+    ] {
+        let said = s.said(&arguments, &[3]);
+        assert!(said.contains(wanted), "{arguments:?}: {said}");
+    }
+    assert_eq!(s.read(".config/wealdmist/setup.toml"), before);
+}
+
+#[test]
+fn repair_and_conditions_from_the_command_line() {
+    let s = Scratch::demo();
+    s.said(&["init"], &[0]);
+    let said = s.said(
+        &[
+            "contrast",
+            "--opacity",
+            "0.7",
+            "--vision",
+            "deutan",
+            "--severity",
+            "60",
+        ],
+        &[1],
+    );
+    assert!(
+        said.contains("seen: 70% opaque over black or white, deuteranomaly 60%"),
+        "{said}"
+    );
+    let json: serde_json::Value =
+        serde_json::from_str(&s.said(&["contrast", "--json", "--vision", "deutan"], &[1])).unwrap();
+    let told = json["meanings"].as_array().unwrap();
+    assert!(
+        told.iter()
+            .any(|m| m["what"] == "error and success" && m["told_apart"] == false)
+    );
+    let one: serde_json::Value = serde_json::from_str(&s.said(
+        &[
+            "contrast",
+            "--json",
+            "oklch(0.9 0 0)",
+            "background",
+            "--dimmed",
+            "0.5",
+        ],
+        &[0, 1],
+    ))
+    .unwrap();
+    assert_eq!(one["conditions"], "dimmed to 50%");
+    let before = s.read(".config/wealdmist/setup.toml");
+    let said = s.said(&["repair", "--dry-run"], &[0]);
+    assert!(
+        said.contains("pairs are below their target (as it is), 0 after"),
+        "{said}"
+    );
+    assert_eq!(s.read(".config/wealdmist/setup.toml"), before);
+    s.said(&["repair"], &[0]);
+    s.said(&["contrast"], &[0]);
+    let said = s.said(&["repair"], &[0]);
+    assert!(said.starts_with("0 of "), "{said}");
+    let alone = Scratch::demo();
+    alone.said(&["init"], &[0]);
+    let said = alone.said(&["repair", "comment"], &[0, 1]);
+    assert_eq!(
+        said.lines().filter(|l| l.contains(" -> ")).count(),
+        1,
+        "{said}"
+    );
+}
+
+#[test]
+fn the_other_side_is_one_command() {
+    let s = Scratch::demo();
+    s.said(&["init"], &[0]);
+    s.said(&["palette", "counterpart", "--name", "morning"], &[0]);
+    let said = s.said(&["appearance"], &[0]);
+    assert!(said.contains("the light side, morning"), "{said}");
+    let kitty = s.read(".config/kitty/dusk.conf");
+    assert!(
+        !kitty.contains("background #0d191c") && !kitty.contains("background  #0d191c"),
+        "{kitty}"
+    );
+    s.said(&["appearance", "dark"], &[0]);
+    assert!(s.read(".config/kitty/dusk.conf").contains("#0d191c"));
+}
+
+#[test]
+fn drawings_have_text_that_can_be_selected() {
+    let s = Scratch::demo();
+    s.said(&["init"], &[0]);
+    for kind in ["palette", "ruler", "pairs", "opacity", "vision", "specimen"] {
+        for ending in ["svg", "pdf", "png"] {
+            let file = format!("{kind}.{ending}");
+            s.said(&["draw", kind, "-o", &file], &[0]);
+            let bytes = fs::read(s.home().join(&file)).unwrap();
+            let head: &[u8] = match ending {
+                "svg" => b"<svg",
+                "pdf" => b"%PDF",
+                _ => b"\x89PNG",
+            };
+            assert!(bytes.starts_with(head), "{file}");
+        }
+    }
+    if have(&["pdftotext"]) {
+        let output = s
+            .command("pdftotext")
+            .args(["-layout", "palette.pdf", "-"])
+            .output()
+            .unwrap();
+        let text = String::from_utf8_lossy(&output.stdout).into_owned();
+        assert!(
+            text.contains("bright-magenta") && text.contains("#e7736e"),
+            "{text}"
+        );
+    }
 }

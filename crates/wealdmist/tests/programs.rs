@@ -129,7 +129,7 @@ fn common_sockets(tmp: &Path) -> Vec<std::path::PathBuf> {
         for entry in std::fs::read_dir(folder).into_iter().flatten().flatten() {
             let kind = entry.file_type().unwrap();
             let name = entry.file_name().to_string_lossy().into_owned();
-            if kind.is_dir() && name.starts_with("nvim") || kind.is_dir() && open.is_empty() {
+            if kind.is_dir() && !name.starts_with("tmux") {
                 open.push(entry.path());
             } else if kind.is_socket() {
                 out.push(entry.path());
@@ -419,6 +419,7 @@ fn screen() -> (Running, String) {
             "-screen",
             "0",
             "500x300x24",
+            "-noreset",
             "-nolisten",
             "tcp",
         ])
@@ -625,4 +626,148 @@ fn the_terminal_it_runs_in_is_asked_where_there_is_no_socket() {
         answers[2].contains("color1 is #000000, written is #bb1111"),
         "{said}"
     );
+}
+
+#[test]
+fn a_trial_reaches_running_programs_and_is_taken_back() {
+    if !have(&["tmux", "nvim"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    tmux_server(&s);
+    let (_editor, socket) = nvim(&s);
+    let before = common::picture(&s.home());
+    let comment = || ask_nvim(&s, &socket, "synIDattr(hlID('Comment'), 'fg#', 'gui')");
+    let background = || ask_nvim(&s, &socket, "&background");
+    let border = || s.tmux(&["show-options", "-gwv", "pane-active-border-style"]);
+    let first = (comment(), background(), border());
+    assert_eq!(first.1, "dark");
+    let options = s.tmux(&["show-options", "-g"]);
+    // The interface in a window of that very server: the counterpart is walked to and tried on.
+    let program = format!("COLORTERM=truecolor {}", env!("CARGO_BIN_EXE_wealdmist"));
+    s.tmux(&["resize-window", "-t", "0", "-x", "160", "-y", "47"]);
+    s.tmux(&["new-window", "-t", "0:5", &program]);
+    let see = |text: &str| {
+        wait_for(text, || s.screen("0:5").contains(text).then_some(()));
+    };
+    let press = |keys: &[&str]| {
+        let mut arguments = vec!["send-keys", "-t", "0:5"];
+        arguments.extend(keys);
+        s.tmux(&arguments);
+    };
+    see("1 Survey");
+    press(&["2", "n", "Down", "Enter"]);
+    see("the palette on the other ground");
+    press(&["T"]);
+    wait_for("the editor to wear it", || {
+        (background() == "light").then_some(())
+    });
+    wait_for("the multiplexer to wear it", || {
+        (border() != first.2).then_some(())
+    });
+    assert_ne!(comment(), first.0);
+    // Leaving the program, in whatever way, takes it back.
+    press(&["Escape"]);
+    see("left as it was");
+    press(&["q"]);
+    wait_for("the editor's own colors", || {
+        (background() == first.1 && comment() == first.0).then_some(())
+    });
+    wait_for("the multiplexer's own colors", || {
+        (border() == first.2).then_some(())
+    });
+    assert_eq!(s.tmux(&["show-options", "-g"]), options);
+    let after = common::picture(&s.home());
+    let differs = after
+        .keys()
+        .chain(before.keys())
+        .find(|k| before.get(*k) != after.get(*k) && !k.to_string_lossy().contains("state"));
+    assert_eq!(differs, None);
+}
+
+#[test]
+fn a_terminal_gives_its_colors_and_takes_exported_ones() {
+    if !have(&["kitty", "Xvfb"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    let program = env!("CARGO_BIN_EXE_wealdmist");
+    // Ours, exported for the program, is its whole configuration; it is asked for it again.
+    s.said(&["init"], &[0]);
+    let exported = s.said(&["export", "kitty", "-o", "exported.conf"], &[0]);
+    assert!(exported.contains("wrote exported.conf"), "{exported}");
+    s.write("other/.config/wealdmist/setup.toml", "[palettes.plain]\n");
+    let (out, other) = (s.home().join("said"), s.home().join("other"));
+    let script = format!(
+        "{program} --home {other} import --terminal --name asked > {out} 2>&1; echo end >> {out}",
+        other = other.display(),
+        out = out.display()
+    );
+    let (_screen, display) = screen();
+    let kitty = s
+        .command("kitty")
+        .env("DISPLAY", &display)
+        .env("LIBGL_ALWAYS_SOFTWARE", "1")
+        .args(["--config", "exported.conf", "sh", "-c", &script])
+        .stderr(Stdio::null())
+        .spawn()
+        .unwrap();
+    let _kitty = Running(kitty);
+    let said = wait_for("its colors", || {
+        let said = std::fs::read_to_string(&out).ok()?;
+        said.ends_with("end\n").then_some(said)
+    });
+    for slot in ["foreground", "background", "bright-cyan", "selection-text"] {
+        let line = |text: &str| {
+            let found = text
+                .lines()
+                .find(|l| l.trim_start().starts_with(&format!("{slot} ")));
+            found.map(|l| l.trim().to_owned())
+        };
+        let own = s.said(&["palette", "vary", "softer", "--dry-run"], &[0]);
+        assert!(line(&own).is_some());
+        assert!(line(&said).is_some(), "{slot}: {said}");
+    }
+    let asked = s.read("other/.config/wealdmist/setup.toml");
+    let wanted = s.read("exported.conf");
+    for line in wanted.lines().filter(|l| l.starts_with("color")) {
+        let color = line.split(' ').nth(1).unwrap();
+        assert!(asked.contains(color), "{line} in\n{asked}");
+    }
+}
+
+#[test]
+fn exported_files_are_taken_by_the_programs_they_are_for() {
+    if !have(&["Xvfb", "xrdb"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    s.said(&["init"], &[0]);
+    s.said(&["export", "xresources", "-o", "own.xres"], &[0]);
+    let (_screen, display) = screen();
+    let xrdb = |arguments: &[&str]| {
+        let output = s
+            .command("xrdb")
+            .env("DISPLAY", &display)
+            .args(arguments)
+            .output()
+            .unwrap();
+        assert!(output.status.success(), "{output:?}");
+        String::from_utf8_lossy(&output.stdout).into_owned()
+    };
+    xrdb(&["-load", "-nocpp", "own.xres"]);
+    std::fs::write(s.home().join("asked.xres"), xrdb(&["-query"])).unwrap();
+    let said = s.said(&["import", "asked.xres", "--name", "asked", "--use"], &[0]);
+    assert!(said.contains("asked: 22 slots"), "{said}");
+    // The palette that came back is the one that went out.
+    let exported = |name: &str| {
+        let text = s.said(&["export", "xresources", "--palette", name], &[0]);
+        let lines: Vec<String> = text
+            .lines()
+            .filter(|l| l.starts_with('*'))
+            .map(str::to_owned)
+            .collect();
+        lines
+    };
+    assert_eq!(exported("asked"), exported("dark"));
 }

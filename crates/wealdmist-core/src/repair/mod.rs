@@ -250,8 +250,9 @@ fn outcome(request: &Request, model: &Model, free: &[bool], moves: &Moves) -> Re
             }
         })
         .collect();
-    let in_scope =
-        |need: &Need| *request.scope == Scope::Palette || need.variables.iter().any(|v| free[*v]);
+    let scoped = scoped(model, request.scope);
+    let whole = *request.scope == Scope::Palette;
+    let in_scope = |need: &Need| whole || need.variables.iter().any(|v| scoped[*v]);
     let obstacles = outcomes
         .iter()
         .enumerate()

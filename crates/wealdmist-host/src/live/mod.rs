@@ -4,6 +4,9 @@ mod bash;
 mod kitty;
 mod nvim;
 mod tmux;
+mod trial;
+
+pub use trial::{take_back, try_on};
 
 use wealdmist_core::reading::ToolId;
 use wealdmist_tools::tools::{BASH, KITTY, NVIM, TMUX};

@@ -7,10 +7,12 @@ use std::time::Duration;
 
 use rmpv::Value as Rpc;
 use rustix::process::getuid;
+use wealdmist_core::look::Look;
 use wealdmist_core::reading::{ToolReport, Value};
 use wealdmist_core::role::RoleId;
+use wealdmist_core::setup::SetupDoc;
 use wealdmist_tools::Access;
-use wealdmist_tools::tools::{NVIM, live_groups};
+use wealdmist_tools::tools::{NVIM, generate_theme as generate, live_groups};
 
 use super::{Answer, Outcome, answer, compare};
 use crate::survey::Survey;
@@ -95,14 +97,14 @@ fn error_text(error: &Rpc) -> String {
     wealdmist_core::text::visible(text.unwrap_or("it refused").as_bytes())
 }
 
-/// One running editor; `None` if nobody answers there or it belongs to another home.
-fn one(socket: &Path, survey: &Survey, report: &ToolReport, tell: bool) -> Option<Answer> {
+/// A running editor of this home, or why it cannot be told; `None` if nobody answers there or it
+/// belongs to another home.
+fn connect(socket: &Path, survey: &Survey) -> Option<Result<Editor, Outcome>> {
     let stream = UnixStream::connect(socket).ok()?;
     let limit = Some(Duration::from_millis(1500));
     stream.set_read_timeout(limit).ok()?;
     stream.set_write_timeout(limit).ok()?;
     let mut editor = Editor { stream, next: 0 };
-    let who = format!("Neovim ({})", socket.display());
     // Only this call answers while the editor waits for a key.
     let mode = editor.call("nvim_get_mode", Vec::new()).ok()?;
     let blocking = mode
@@ -111,7 +113,7 @@ fn one(socket: &Path, survey: &Survey, report: &ToolReport, tell: bool) -> Optio
         .any(|(k, v)| k.as_str() == Some("blocking") && v.as_bool() == Some(true));
     if blocking {
         let what = "it waits for a key; press Enter there, then reload again".to_owned();
-        return Some(answer(NVIM, who, Outcome::Unreached(what)));
+        return Some(Err(Outcome::Unreached(what)));
     }
     let config = editor.lua("return vim.fn.stdpath('config')").ok()?;
     let config = PathBuf::from(config.as_str()?);
@@ -120,9 +122,62 @@ fn one(socket: &Path, survey: &Survey, report: &ToolReport, tell: bool) -> Optio
         || config
             .canonicalize()
             .is_ok_and(|c| ours.canonicalize().is_ok_and(|o| o == c));
-    if !same {
-        return None;
+    same.then_some(Ok(editor))
+}
+
+fn name_of(socket: &Path) -> String {
+    format!("Neovim ({})", socket.display())
+}
+
+/// Lets every editor of this home show a draft's colors: its theme is run from memory.
+pub(super) fn wear(survey: &Survey, report: &ToolReport, doc: &SetupDoc) -> Vec<Answer> {
+    let theme = generate(doc.setup(), &Look::new(doc.setup()));
+    // What the theme changes beyond colors is kept to be given back.
+    let code = format!("{KEEP}\n{theme}");
+    let mut out = Vec::new();
+    for socket in sockets(survey) {
+        let Some(found) = connect(&socket, survey) else {
+            continue;
+        };
+        let outcome = match found {
+            Err(outcome) => outcome,
+            Ok(mut editor) => match editor.lua(&code) {
+                Ok(_) => Outcome::Told("wears the draft".to_owned()),
+                Err(why) => Outcome::Unreached(why),
+            },
+        };
+        out.push(answer(report.tool, name_of(&socket), outcome));
     }
+    out
+}
+
+const KEEP: &str = "vim.g.wealdmist_tried = vim.g.wealdmist_tried or { background = vim.o.background, termguicolors = vim.o.termguicolors, name = vim.g.colors_name or '' }";
+const GIVE_BACK: &str = "local kept = vim.g.wealdmist_tried
+if kept then
+  vim.g.wealdmist_tried = nil
+  vim.o.background = kept.background
+  vim.o.termguicolors = kept.termguicolors
+  vim.cmd('highlight clear')
+  vim.g.colors_name = nil
+  if kept.name ~= '' then pcall(vim.cmd, 'colorscheme ' .. kept.name) end
+end";
+
+/// Puts back what a trial had changed; the files' own colors are read again after it.
+pub(super) fn unwear(survey: &Survey) {
+    for socket in sockets(survey) {
+        if let Some(Ok(mut editor)) = connect(&socket, survey) {
+            let _ = editor.lua(GIVE_BACK);
+        }
+    }
+}
+
+/// Tells one running editor, if so wanted, and asks it.
+fn one(socket: &Path, survey: &Survey, report: &ToolReport, tell: bool) -> Option<Answer> {
+    let who = name_of(socket);
+    let mut editor = match connect(socket, survey)? {
+        Ok(editor) => editor,
+        Err(outcome) => return Some(answer(NVIM, who, outcome)),
+    };
     let outcome = if tell {
         reload(&mut editor, report)
     } else {

@@ -47,6 +47,38 @@ pub(super) fn run(survey: &Survey, report: &ToolReport, tell: bool) -> Vec<Answe
     out
 }
 
+/// Lets every server of this home show styles and formats that its files do not say; only those
+/// they state at all, so that reading them again takes this back.
+pub(super) fn wear(survey: &Survey, now: &ToolReport, then: &ToolReport) -> Vec<Answer> {
+    let stated: BTreeSet<String> = stated_values(now).into_iter().map(|v| v.0).collect();
+    let mut out = Vec::new();
+    for socket in sockets(survey) {
+        let server = Server::find(&socket, survey, now);
+        let Some(server) = server.filter(|s| s.foreign.is_none()) else {
+            continue;
+        };
+        let mut count = 0;
+        for (option, window, value) in stated_values(then) {
+            let scope = if window { "-gw" } else { "-g" };
+            let known = stated.contains(&option);
+            if known
+                && server
+                    .ask(&["set-option", scope, &option, &value])
+                    .is_some()
+            {
+                count += 1;
+            }
+        }
+        let who = format!("tmux server {} ({})", server.pid, socket.display());
+        out.push(answer(
+            TMUX,
+            who,
+            Outcome::Told(format!("wears the draft ({count} options)")),
+        ));
+    }
+    out
+}
+
 /// The sockets of this user's servers in the usual folder.
 fn sockets(survey: &Survey) -> Vec<PathBuf> {
     let uid = getuid().as_raw();

@@ -23,7 +23,7 @@ pub use bash::{BASH, prompt_generation, prompt_path};
 pub use kitty::{
     KITTY, candidates as kitty_candidates, color as kitty_color, osc_targets, role_of as kitty_role,
 };
-pub use nvim::{LiveGroup, NVIM, live_groups};
+pub use nvim::{LiveGroup, NVIM, generate as generate_theme, live_groups};
 pub use tmux::{StatedOption, TMUX, stated_options, stated_values};
 
 /// What one tool's dotfiles tell the adapters after it.

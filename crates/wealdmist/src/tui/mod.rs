@@ -9,6 +9,7 @@ mod keys;
 mod terminal;
 #[cfg(test)]
 mod tests;
+mod trials;
 mod view;
 
 use std::io::{self, Write};
@@ -26,6 +27,7 @@ use crate::failure::Failure;
 use app::{App, Effect, Message};
 use instrument::Instrument;
 use terminal::{Input, Screen};
+use trials::Trials;
 use view::Hits;
 
 pub use terminal::take_colors_back_on_signals;
@@ -100,11 +102,22 @@ fn unicode() -> bool {
     set.is_some_and(|v| v.to_ascii_lowercase().replace('-', "").contains("utf8"))
 }
 
+/// What works beside the interface, and where its results arrive.
+struct Workers {
+    sender: Sender<Message>,
+    trials: Trials,
+}
+
 fn run(app: &mut App, screen: &mut Screen, instrument: &Instrument) -> Result<(), Failure> {
     let (sender, results) = channel();
+    // Dropped however this ends, also by an error: running programs get their colors back.
+    let mut workers = Workers {
+        sender,
+        trials: Trials::default(),
+    };
     let mut hits = draw(app, screen, instrument)?;
     for effect in app.begin() {
-        perform(app, screen, effect, &sender)?;
+        perform(app, screen, effect, &mut workers)?;
     }
     loop {
         let mut changed = false;
@@ -115,7 +128,7 @@ fn run(app: &mut App, screen: &mut Screen, instrument: &Instrument) -> Result<()
             // Everything that has already arrived is taken in before drawing once.
             loop {
                 if let Some(message) = message_of(event::read()?, &hits) {
-                    handle(app, screen, message, &sender)?;
+                    handle(app, screen, message, &mut workers)?;
                 }
                 changed = true;
                 if app.quit || !event::poll(Duration::ZERO)? {
@@ -123,7 +136,7 @@ fn run(app: &mut App, screen: &mut Screen, instrument: &Instrument) -> Result<()
                 }
             }
         }
-        changed |= take_results(app, screen, &results, &sender)?;
+        changed |= take_results(app, screen, &results, &mut workers)?;
         if app.quit || screen.was_told_to_end() {
             return Ok(());
         }
@@ -137,11 +150,11 @@ fn take_results(
     app: &mut App,
     screen: &mut Screen,
     results: &Receiver<Message>,
-    sender: &Sender<Message>,
+    workers: &mut Workers,
 ) -> Result<bool, Failure> {
     let mut any = false;
     while let Ok(message) = results.try_recv() {
-        handle(app, screen, message, sender)?;
+        handle(app, screen, message, workers)?;
         any = true;
     }
     Ok(any)
@@ -167,10 +180,10 @@ fn handle(
     app: &mut App,
     screen: &mut Screen,
     message: Message,
-    sender: &Sender<Message>,
+    workers: &mut Workers,
 ) -> Result<(), Failure> {
     for effect in app.update(message) {
-        perform(app, screen, effect, sender)?;
+        perform(app, screen, effect, workers)?;
     }
     Ok(())
 }
@@ -189,9 +202,9 @@ fn perform(
     app: &mut App,
     screen: &mut Screen,
     effect: Effect,
-    sender: &Sender<Message>,
+    workers: &mut Workers,
 ) -> Result<(), Failure> {
-    let sender = sender.clone();
+    let sender = workers.sender.clone();
     match effect {
         Effect::FindFont => {
             let home = app.survey.home.clone();
@@ -241,6 +254,8 @@ fn perform(
                 let _ = sender.send(Message::Drawn(said.map_err(|e| e.to_string())));
             });
         }
+        Effect::TryOn(Some(doc)) => workers.trials.wear(&app.survey, *doc, &sender),
+        Effect::TryOn(None) => workers.trials.end(),
         Effect::Reload => ask(app, sender, true),
         Effect::Verify => ask(app, sender, false),
     }

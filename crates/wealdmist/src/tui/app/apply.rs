@@ -102,6 +102,9 @@ impl App {
             self.apply.worn.clear();
             effects.push(Effect::Wear(reset_all()));
         }
+        if self.tried.take().is_some() {
+            effects.push(Effect::TryOn(None));
+        }
         effects.push(Effect::Apply(plan));
         effects
     }

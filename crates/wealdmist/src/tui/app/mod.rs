@@ -81,6 +81,8 @@ pub enum Effect {
     Reload,
     /// Ask the running programs.
     Verify,
+    /// Let running tmux and Neovim wear a setup, or take that back.
+    TryOn(Option<Box<SetupDoc>>),
     /// Read an image to take colors from.
     ReadImage(std::path::PathBuf),
     /// Read an image to see through.
@@ -190,6 +192,8 @@ pub struct App {
     pub note: Option<Note>,
     /// Whether the terminal wears the draft.
     pub trial: bool,
+    /// The setup that running tmux and Neovim wear as a trial.
+    pub tried: Option<String>,
     /// Slow work under way.
     pub busy: Option<&'static str>,
     /// Whether icons may be drawn.
@@ -238,6 +242,7 @@ impl App {
             help: false,
             note: None,
             trial: false,
+            tried: None,
             busy: None,
             icons,
             size,
@@ -436,6 +441,7 @@ impl App {
             Action::UndoDraft => self.undo_draft(),
             Action::RedoDraft => self.redo_draft(),
             Action::Trial => return self.toggle_trial(),
+            Action::TrialAround => return self.toggle_trial_around(),
             Action::ShowCommand => self.show_command(),
             Action::Up => self.move_by(-1),
             Action::Down => self.move_by(1),
@@ -475,10 +481,46 @@ impl App {
                 return vec![Effect::Verify];
             }
         }
+        self.follow_trials()
+    }
+
+    /// What trials need to show what is worn now.
+    fn follow_trials(&mut self) -> Vec<Effect> {
+        let mut out = Vec::new();
         if self.trial && self.worn_is_stale() {
-            return self.wear();
+            out.extend(self.wear());
         }
-        Vec::new()
+        if self
+            .tried
+            .as_deref()
+            .is_some_and(|t| t != self.worn_doc().text())
+        {
+            out.extend(self.wear_around());
+        }
+        out
+    }
+
+    /// The setup the specimen wears.
+    fn worn_doc(&self) -> &SetupDoc {
+        match &self.proposal {
+            Some(p) if !p.shows_before => &p.candidate().doc,
+            _ => &self.survey.doc,
+        }
+    }
+
+    fn wear_around(&mut self) -> Vec<Effect> {
+        let doc = self.worn_doc().clone();
+        self.tried = Some(doc.text().to_owned());
+        vec![Effect::TryOn(Some(Box::new(doc)))]
+    }
+
+    fn toggle_trial_around(&mut self) -> Vec<Effect> {
+        if self.tried.take().is_some() {
+            self.tell("running tmux and Neovim have what their files say again");
+            return vec![Effect::TryOn(None)];
+        }
+        self.tell("running tmux and Neovim wear the draft; T, applying, or leaving takes it back");
+        self.wear_around()
     }
 
     fn go(&mut self, step: Step) {
@@ -726,11 +768,7 @@ impl App {
         {
             self.ledger.set_filter(text.clone());
         }
-        if self.trial && self.worn_is_stale() {
-            self.wear()
-        } else {
-            Vec::new()
-        }
+        self.follow_trials()
     }
 
     fn finish_input(&mut self, input: Input) -> Vec<Effect> {

@@ -43,6 +43,9 @@ fn head(app: &App, pen: &mut Pen) {
     if app.trial {
         column = pen.text(0, column + 3, "trial on", Tone::Loud);
     }
+    if app.tried.is_some() {
+        column = pen.text(0, column + 3, "trial around", Tone::Loud);
+    }
     if let Some(busy) = app.busy {
         column = pen.text(
             0,

@@ -1,0 +1,90 @@
+//! Trying a draft on in running programs, without touching any file, and taking it back.
+//!
+//! The plan that would bring the dotfiles to the draft is worked out, the adapters read the files
+//! as they would then be, and the running programs are given what those say. Only values that the
+//! files already state are given, so that reading the files again takes all of it back.
+
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
+
+use wealdmist_core::look::Look;
+use wealdmist_core::reading::{ToolId, ToolReport};
+use wealdmist_core::setup::SetupDoc;
+use wealdmist_tools::tools::{NVIM, TMUX};
+use wealdmist_tools::{Access, Loaded, plan, read_all};
+
+use super::{Answer, Ask, nvim, reload, tmux};
+use crate::home::Home;
+use crate::survey::Survey;
+
+/// A home in which some files have another content.
+struct Overlay<'a> {
+    home: &'a Home,
+    files: BTreeMap<PathBuf, Vec<u8>>,
+}
+
+impl Access for Overlay<'_> {
+    fn read(&self, path: &Path) -> Loaded {
+        match self.files.get(path) {
+            Some(bytes) => Loaded::File {
+                target: path.to_owned(),
+                bytes: bytes.as_slice().into(),
+            },
+            None => self.home.read(path),
+        }
+    }
+
+    fn glob(&self, pattern: &Path) -> Vec<PathBuf> {
+        self.home.glob(pattern)
+    }
+
+    fn env(&self, name: &str) -> Option<String> {
+        self.home.env(name)
+    }
+
+    fn home(&self) -> &Path {
+        self.home.home()
+    }
+
+    fn has_program(&self, name: &str) -> bool {
+        self.home.has_program(name)
+    }
+}
+
+/// The reports as they would be after applying a draft.
+fn reports_after(survey: &Survey, doc: &SetupDoc) -> Vec<ToolReport> {
+    let look = Look::new(doc.setup());
+    let wanted = plan(doc.setup(), &look, &survey.reports, &survey.home);
+    let files = wanted
+        .edits
+        .iter()
+        .map(|e| (e.path.clone(), e.after()))
+        .collect();
+    read_all(&Overlay {
+        home: &survey.home,
+        files,
+    })
+}
+
+/// Lets the running multiplexers and editors of this home wear a draft.
+#[must_use]
+pub fn try_on(survey: &Survey, doc: &SetupDoc) -> Vec<Answer> {
+    let after = reports_after(survey, doc);
+    let of =
+        |reports: &[ToolReport], tool: ToolId| reports.iter().find(|r| r.tool == tool).cloned();
+    let mut out = Vec::new();
+    if let (Some(now), Some(then)) = (of(&survey.reports, TMUX), of(&after, TMUX)) {
+        out.extend(tmux::wear(survey, &now, &then));
+    }
+    if let Some(now) = of(&survey.reports, NVIM) {
+        out.extend(nvim::wear(survey, &now, doc));
+    }
+    out
+}
+
+/// Gives the running multiplexers and editors of this home back what their files say.
+#[must_use]
+pub fn take_back(survey: &Survey) -> Vec<Answer> {
+    nvim::unwear(survey);
+    reload(survey, &[TMUX.0, NVIM.0], Ask::Sockets)
+}
