@@ -17,7 +17,7 @@ const MAX_DEPTH: u8 = 24;
 pub(super) struct Var {
     /// Where it is set.
     pub(super) origin: Origin,
-    /// The role that is a mix: its variable is the distance from what the mix gives.
+    /// The role that is a mix: its variable is the distance from what is mixed.
     pub(super) is_shift: bool,
     /// Its color at first.
     pub(super) from: Rgb,
@@ -86,6 +86,11 @@ impl Glance {
     /// The logarithm of the luminance plus 0.05, as contrast has it.
     pub(super) fn log(&self) -> f64 {
         self.log
+    }
+
+    /// The CIE lightness L*, 0–100.
+    pub(super) fn lightness(&self) -> f64 {
+        self.lab.l
     }
 }
 
@@ -464,6 +469,13 @@ impl<'a> Model<'a> {
     /// The difference of two colors, without rounding.
     pub(super) fn distance(one: &Glance, other: &Glance) -> f64 {
         ciede2000(one.lab, other.lab)
+    }
+
+    /// How much lighter (L*) the one of two colors was than the other before anything moved.
+    pub(super) fn lightness_before(&self, apart: &Apart) -> f64 {
+        let still = vec![[0.0; 2]; self.vars.len()];
+        let l = |i| self.glance(i, &still).lightness();
+        l(apart.one) - l(apart.other)
     }
 
     /// The slots' colors among those of all terms.

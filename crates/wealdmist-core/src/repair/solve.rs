@@ -8,7 +8,7 @@
 //! What rounding to 8 bits or fewer colors takes away again is added to the constraint, and the
 //! programs are solved again. Nothing is random: the same setup gives the same answer.
 
-use super::model::{Glance, Model, Moves, Need};
+use super::model::{Apart, Glance, Model, Moves, Need};
 use crate::color::Rgb;
 
 /// Rounds of linearising and solving.
@@ -16,7 +16,7 @@ const ROUNDS: usize = 7;
 /// Sweeps over the constraints in one program.
 const SWEEPS: usize = 80;
 /// Rounds of asking for more where rounding took it away.
-const MARGINS: usize = 8;
+const MARGINS: usize = 12;
 /// How often a part of the demands is given up to save the rest.
 const SACRIFICES: usize = 5;
 /// How many changes of side (light text made dark, or the reverse) are tried.
@@ -33,6 +33,16 @@ struct Row {
     least: f64,
 }
 
+/// The distance two colors must keep, given that at first. The least distance itself is a
+/// convention, so a tenth of what can be seen is no reason to give a repair up.
+fn kept_apart(apart: &Apart, first: f64) -> f64 {
+    if first >= apart.least {
+        apart.least - 0.1
+    } else {
+        first - 1e-9
+    }
+}
+
 /// One state of the search.
 #[derive(Clone)]
 struct Demands {
@@ -46,13 +56,24 @@ struct Demands {
     aparts: Vec<bool>,
     /// What is asked of each distance beyond its least.
     extra: Vec<f64>,
+    /// Whether the first of two colors that must part goes to the lighter side.
+    sides: Vec<bool>,
 }
 
 /// An attempt: where everything went, how many demands are not met, and what it cost.
 struct Attempt {
     moves: Moves,
     unmet: Vec<usize>,
+    /// The distances that are not kept.
+    closer: Vec<usize>,
     cost: f64,
+}
+
+impl Attempt {
+    /// What makes one attempt better than another: less undone, then less changed.
+    fn score(&self) -> (usize, f64) {
+        (self.unmet.len() + self.closer.len(), self.cost)
+    }
 }
 
 /// How terms look after a small step of one variable.
@@ -106,6 +127,11 @@ impl<'a, 'b> Solver<'a, 'b> {
             margins: vec![0.0; model.needs.len()],
             aparts: model.aparts.iter().map(|a| touches(&a.variables)).collect(),
             extra: vec![0.0; model.aparts.len()],
+            sides: model
+                .aparts
+                .iter()
+                .map(|a| model.lightness_before(a) >= 0.0)
+                .collect(),
         };
         let glances = self.glances(&still);
         for (i, need) in model.needs.iter().enumerate() {
@@ -124,8 +150,7 @@ impl<'a, 'b> Solver<'a, 'b> {
             other.margins.fill(0.0);
             other.extra.fill(0.0);
             let attempt = self.attempt(&mut other);
-            let better = (attempt.unmet.len(), attempt.cost) < (best.unmet.len(), best.cost);
-            if better {
+            if attempt.score() < best.score() {
                 (best, demands) = (attempt, other);
             }
         }
@@ -245,7 +270,7 @@ impl<'a, 'b> Solver<'a, 'b> {
     fn attempt(&self, demands: &mut Demands) -> Attempt {
         let model = self.model;
         let mut moves = vec![[0.0; 2]; model.vars.len()];
-        let mut unmet = Vec::new();
+        let (mut unmet, mut closer) = (Vec::new(), Vec::new());
         let mut last = f64::MAX;
         for round in 0..MARGINS {
             let before = unmet.len();
@@ -264,19 +289,21 @@ impl<'a, 'b> Solver<'a, 'b> {
                     demands.margins[i] += (need.target / ratio).ln() + 0.002;
                 }
             }
-            let mut closer = false;
+            closer.clear();
             for (i, apart) in model.aparts.iter().enumerate() {
-                let short = apart.least - model.apart(apart, &colors);
+                // What was closer at first is to part; the rest is to stay apart.
+                let wanted = kept_apart(apart, self.first.aparts[i].max(apart.least));
+                let short = wanted - model.apart(apart, &colors);
                 if demands.aparts[i] && short > 0.0 {
-                    closer = true;
-                    demands.extra[i] += short + 0.05;
+                    closer.push(i);
+                    demands.extra[i] += short * 1.5 + 0.1;
                 }
             }
             // Asking for more does not help what cannot be had.
             let stands = unmet.len() >= before && worst > last * 0.995;
             let hopeless = round > 0 && stands && worst > 1.03;
             last = worst;
-            if hopeless || (unmet.is_empty() && !closer) {
+            if hopeless || (unmet.is_empty() && closer.is_empty()) {
                 break;
             }
         }
@@ -284,6 +311,7 @@ impl<'a, 'b> Solver<'a, 'b> {
             cost: self.cost(&moves),
             moves,
             unmet,
+            closer,
         }
     }
 
@@ -380,10 +408,25 @@ impl<'a, 'b> Solver<'a, 'b> {
             if !demands.aparts[i] {
                 continue;
             }
-            let value = Model::distance(&glances[apart.one], &glances[apart.other]);
+            let (one, other) = (&glances[apart.one], &glances[apart.other]);
+            let value = Model::distance(one, other);
             let least = apart.least + demands.extra[i];
-            if value <= least + FAR_APART {
-                let terms = [apart.one, apart.other];
+            if value > least + FAR_APART {
+                continue;
+            }
+            let terms = [apart.one, apart.other];
+            let apart_in_lightness = one.lightness() - other.lightness();
+            if value < least && apart_in_lightness.abs() < 0.7 * least {
+                // Between two colors of one lightness the slope of the difference is nothing, so
+                // they are asked to part in lightness.
+                let rest = (value.powi(2) - apart_in_lightness.powi(2)).max(0.0);
+                let needed = (least.powi(2) - rest).max(0.0).sqrt() * 1.2;
+                let side = if demands.sides[i] { 1.0 } else { -1.0 };
+                let value = side * apart_in_lightness;
+                let ends = (&apart.variables[..], terms, needed - value, value);
+                let part = |a: &Glance, b: &Glance| side * (a.lightness() - b.lightness());
+                rows.extend(self.row(ends, &glances, &nudges, moves, part));
+            } else {
                 let ends = (&apart.variables[..], terms, least - value, value);
                 rows.extend(self.row(ends, &glances, &nudges, moves, Model::distance));
             }
@@ -472,7 +515,7 @@ impl<'a, 'b> Solver<'a, 'b> {
             }
         }
         for (apart, first) in model.aparts.iter().zip(&self.first.aparts) {
-            if model.apart(apart, colors) < apart.least.min(*first) - 1e-9 {
+            if model.apart(apart, colors) < kept_apart(apart, *first) {
                 return Some(&apart.variables);
             }
         }
@@ -552,7 +595,7 @@ impl<'a, 'b> Solver<'a, 'b> {
         for i in &hangs.aparts {
             let (apart, first) = (&model.aparts[*i], self.first.aparts[*i]);
             let now = model.apart(apart, colors);
-            whole &= now >= apart.least.min(first) - 1e-9;
+            whole &= now >= kept_apart(apart, first);
             met += usize::from(now >= apart.least);
         }
         (whole, met)

@@ -242,3 +242,140 @@ fn one_pair_through_a_translucent_window_is_mended_for_good() {
         assert!(repair.outcomes[0].after < 3.2, "{opacity} {repair:?}");
     }
 }
+
+/// Palettes as people make them: a ground, and colors around the circle, a few of them too near
+/// to the ground in lightness. The same on every run.
+fn palettes() -> Vec<String> {
+    let mut state = 12_345u64;
+    let mut next = move || {
+        state = state
+            .wrapping_mul(6_364_136_223_846_793_005)
+            .wrapping_add(1_442_695_040_888_963_407);
+        (state >> 33) as f64 / (1u64 << 31) as f64
+    };
+    let mut out = Vec::new();
+    for i in 0..40 {
+        let dark = i % 2 == 0;
+        let flip = |l: f64| if dark { l } else { 1.0 - l };
+        let hue = next() * 360.0;
+        let mut text = format!(
+            "[palettes.a]\nvariant='{}'\n",
+            if dark { "dark" } else { "light" }
+        );
+        for slot in Slot::ALL {
+            let (l, c, h) = match slot {
+                Slot::Background => (flip(0.12 + 0.1 * next()), 0.02, hue),
+                Slot::Selection => (flip(0.3 + 0.1 * next()), 0.03, hue),
+                Slot::Foreground => (flip(0.85), 0.02, hue),
+                _ => (
+                    flip(0.45 + 0.35 * next()),
+                    0.05 + 0.1 * next(),
+                    next() * 360.0,
+                ),
+            };
+            let color = Oklch { l, c, h }.to_rgb();
+            text.push_str(&format!("{}='{color}'\n", slot.key()));
+        }
+        out.push(text);
+    }
+    out
+}
+
+/// Every text of the 16 on the ground and on the selection.
+fn text_wishes() -> Vec<Wish> {
+    let grounds = [Slot::Background, Slot::Selection];
+    let texts = Slot::ALL
+        .into_iter()
+        .filter(|s| s.ansi().is_some_and(|i| i % 8 != 0));
+    texts
+        .flat_map(|text| {
+            grounds.map(|ground| Wish {
+                text: text.into(),
+                ground: ground.into(),
+                target: if ground == Slot::Selection { 3.0 } else { 4.5 },
+                fade: 1.0,
+            })
+        })
+        .collect()
+}
+
+/// What a person does by hand: each color is made lighter or darker until its worst pair passes.
+fn pushed(palette: &Palette, wishes: &[Wish]) -> Palette {
+    let mut out = palette.clone();
+    for slot in Slot::ALL {
+        let own: Vec<&Wish> = wishes.iter().filter(|w| w.text == slot.into()).collect();
+        let passes = |color: Rgb| {
+            own.iter().all(|w| {
+                let ground = palette.slot(Slot::from_key(w.ground.as_str()).unwrap());
+                contrast_ratio(color, ground) >= w.target
+            })
+        };
+        let from = Oklch::from(palette.slot(slot));
+        let away = (1..=200).map(|i| f64::from(i) / 200.0);
+        let steps = std::iter::once(0.0).chain(away);
+        let found = steps
+            .flat_map(|d| [from.l + d, from.l - d])
+            .filter(|l| (0.0..=1.0).contains(l))
+            .map(|l| {
+                if l == from.l {
+                    palette.slot(slot)
+                } else {
+                    Oklch { l, ..from }.to_rgb()
+                }
+            })
+            .find(|c| passes(*c));
+        out.slots.insert(slot, found.unwrap_or(palette.slot(slot)));
+    }
+    out
+}
+
+#[test]
+fn a_repair_changes_less_than_pushing_each_color_alone() {
+    let wishes = text_wishes();
+    let (mut ours, mut by_hand, mut merged, mut unmet) = (0.0, 0.0, 0, 0);
+    for text in palettes() {
+        let doc = doc(&text);
+        let palette = doc.setup().palette();
+        let repair = run(&doc, &wishes, &Scope::Palette, &Conditions::default());
+        unmet += repair.obstacles.len();
+        let pushed = pushed(palette, &wishes);
+        // The same measure for both: every pair's two colors, squared.
+        let weight = |s: Slot| {
+            let drawn = wishes
+                .iter()
+                .filter(|w| w.text == s.into() || w.ground == s.into());
+            drawn.count().max(1) as f64
+        };
+        let total: f64 = Slot::ALL
+            .into_iter()
+            .map(|s| weight(s) * oklab_distance(palette.slot(s), pushed.slot(s)).powi(2))
+            .sum();
+        ours += repair.total;
+        by_hand += total;
+        // By hand colors end up alike; a repair keeps them apart.
+        let alike = |p: &Palette| {
+            let all = p.ansi();
+            let twos = (0..16).flat_map(|i| (i + 1..16).map(move |j| (i, j)));
+            twos.filter(|(i, j)| difference(all[*i], all[*j]) < crate::pair::TOO_ALIKE - 0.1)
+                .count()
+        };
+        let after = repair.carried_out(&doc, "a").unwrap();
+        let kept = after.setup().palette();
+        assert!(
+            alike(kept) <= alike(palette),
+            "{} and not {}",
+            alike(kept),
+            alike(palette)
+        );
+        merged += alike(&pushed).saturating_sub(alike(palette));
+    }
+    println!(
+        "total change over 40 palettes: {ours:.2}; pushing each color alone {by_hand:.2}, and {merged} times two of the 16 end up too alike"
+    );
+    println!(
+        "{unmet} of {} pairs found no place apart from the others",
+        40 * wishes.len()
+    );
+    assert!(unmet <= 8, "{unmet}");
+    assert!(ours < by_hand * 0.9, "{ours:.3} and not {by_hand:.3}");
+}

@@ -7,6 +7,7 @@
 mod contrast;
 mod edit;
 mod first;
+mod palettes;
 mod read;
 
 use std::collections::BTreeMap;

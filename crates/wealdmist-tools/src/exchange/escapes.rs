@@ -72,7 +72,7 @@ pub(super) fn read_osc(text: &str) -> Result<Vec<Entry>, ImportError> {
             };
             let body: &str = rest.split(|c| !is_body(c)).next().unwrap_or_default();
             // The sequence ends in ESC \, BEL or a spelling of them.
-            let body = body.trim_end_matches(|c: char| c == ';');
+            let body = body.trim_end_matches(';');
             let (number, spec) = match body.split_once(';') {
                 Some((number, spec)) => (number, spec),
                 None => continue,

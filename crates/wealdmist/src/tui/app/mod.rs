@@ -3,13 +3,14 @@
 mod apply;
 mod contrast;
 mod derived;
+mod message;
 mod palette;
 mod proposal;
 mod survey;
+mod trial;
 
 use crossterm::event::KeyEvent;
-use wealdmist_core::color::{Oklch, reset_all};
-use wealdmist_core::condition::Backdrop;
+use wealdmist_core::color::Oklch;
 use wealdmist_core::condition::Conditions;
 use wealdmist_core::finding::FontState;
 use wealdmist_core::look::{Origin, origin};
@@ -19,126 +20,19 @@ use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::SetupDoc;
 use wealdmist_core::setup::Variant;
 use wealdmist_core::specimen::{Direction, Specimen};
-use wealdmist_host::{Answer, FontSearch, Picture, Survey};
+use wealdmist_host::{FontSearch, Survey};
 
 use super::keys::{self, Action, At, Step, Typed};
 use super::view::layout;
-use crate::command::trial_sequences;
 
 pub use apply::{ApplyRow, ApplyState};
 pub use contrast::Wallpaper;
 pub use derived::Derived;
 pub use derived::{GlyphRow, Verdict};
+pub use message::{Effect, Input, Message, Note, Purpose};
 pub use palette::{CHART_ROWS, Channel, Entry, PaletteState, chart_place};
 pub use proposal::{Matter, Proposal, Source, Way};
 pub use survey::{Item, LedgerState};
-
-/// Everything that can happen.
-#[derive(Debug)]
-pub enum Message {
-    /// A key was pressed.
-    Key(KeyEvent),
-    /// Text was pasted.
-    Pasted(String),
-    /// The terminal has another size.
-    Resized(u16, u16),
-    /// A step of the path was clicked.
-    ClickedStep(Step),
-    /// A row of the bench was clicked, and the column if it has several.
-    ClickedRow(usize, Option<usize>),
-    /// A spot of the specimen was clicked.
-    ClickedSpot(usize),
-    /// The wheel was turned: so many rows.
-    Wheel(isize),
-    /// The font was looked for.
-    Font(FontSearch),
-    /// Running programs answered.
-    Answers(Vec<Answer>),
-    /// The plan was carried out, or not.
-    Applied(Result<u64, String>),
-    /// An apply was taken back, or not.
-    TakenBack(Result<u64, String>),
-    /// An image to take colors from was read, or not: what it is called, and it.
-    ImageRead(String, Result<Picture, String>),
-    /// An image to see through was read, or not.
-    WallpaperRead(std::path::PathBuf, Result<Backdrop, String>),
-    /// A drawing was written, or not.
-    Drawn(Result<String, String>),
-}
-
-/// What the state wants done outside itself.
-#[derive(Debug, PartialEq)]
-pub enum Effect {
-    /// Look for the setup's font.
-    FindFont,
-    /// Write escapes of the trial to the terminal.
-    Wear(Vec<u8>),
-    /// Carry out a plan.
-    Apply(Plan),
-    /// Take back the latest apply.
-    TakeBack,
-    /// Tell and ask the running programs.
-    Reload,
-    /// Ask the running programs.
-    Verify,
-    /// Let running tmux and Neovim wear a setup, or take that back.
-    TryOn(Option<Box<SetupDoc>>),
-    /// Read an image to take colors from.
-    ReadImage(std::path::PathBuf),
-    /// Read an image to see through.
-    ReadWallpaper(std::path::PathBuf),
-    /// Write the drawing of a step to a file.
-    Draw(Step, std::path::PathBuf),
-}
-
-/// What is being typed, and what for.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Purpose {
-    /// A color's value.
-    Color(Origin),
-    /// The reason of an exception.
-    Reason { tool: String, role: RoleId },
-    /// A filter of the ledger.
-    Filter,
-    /// Seed colors of a palette.
-    Seeds,
-    /// An image to take colors from.
-    Image,
-    /// A palette file.
-    File,
-    /// The text of a palette file.
-    Pasted,
-    /// A folder of palette files.
-    Folder,
-    /// An image to see through.
-    Wallpaper,
-    /// Why a pair may stay below its target.
-    ContrastReason { text: RoleId, ground: RoleId },
-    /// The ratio a role needs.
-    Target(RoleId),
-    /// The file a drawing goes to.
-    Draw,
-}
-
-/// A line being typed.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Input {
-    /// What is asked.
-    pub question: String,
-    /// What has been typed.
-    pub text: String,
-    /// What it is for.
-    pub purpose: Purpose,
-}
-
-/// A word to the person.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Note {
-    /// The text.
-    pub text: String,
-    /// Whether it is bad news.
-    pub bad: bool,
-}
 
 /// The whole state.
 pub struct App {
@@ -482,45 +376,6 @@ impl App {
             }
         }
         self.follow_trials()
-    }
-
-    /// What trials need to show what is worn now.
-    fn follow_trials(&mut self) -> Vec<Effect> {
-        let mut out = Vec::new();
-        if self.trial && self.worn_is_stale() {
-            out.extend(self.wear());
-        }
-        if self
-            .tried
-            .as_deref()
-            .is_some_and(|t| t != self.worn_doc().text())
-        {
-            out.extend(self.wear_around());
-        }
-        out
-    }
-
-    /// The setup the specimen wears.
-    fn worn_doc(&self) -> &SetupDoc {
-        match &self.proposal {
-            Some(p) if !p.shows_before => &p.candidate().doc,
-            _ => &self.survey.doc,
-        }
-    }
-
-    fn wear_around(&mut self) -> Vec<Effect> {
-        let doc = self.worn_doc().clone();
-        self.tried = Some(doc.text().to_owned());
-        vec![Effect::TryOn(Some(Box::new(doc)))]
-    }
-
-    fn toggle_trial_around(&mut self) -> Vec<Effect> {
-        if self.tried.take().is_some() {
-            self.tell("running tmux and Neovim have what their files say again");
-            return vec![Effect::TryOn(None)];
-        }
-        self.tell("running tmux and Neovim wear the draft; T, applying, or leaving takes it back");
-        self.wear_around()
     }
 
     fn go(&mut self, step: Step) {
@@ -895,27 +750,6 @@ impl App {
                 self.spot = found.unwrap_or(0);
             }
         }
-    }
-
-    fn toggle_trial(&mut self) -> Vec<Effect> {
-        if self.trial {
-            self.trial = false;
-            self.apply.worn.clear();
-            self.tell("the terminal has its own colors again");
-            return vec![Effect::Wear(reset_all())];
-        }
-        self.trial = true;
-        self.tell("this terminal wears the draft now; t, or leaving, takes it back");
-        self.wear()
-    }
-
-    fn wear(&mut self) -> Vec<Effect> {
-        self.apply.worn = trial_sequences(self.worn_look());
-        vec![Effect::Wear(self.apply.worn.clone())]
-    }
-
-    fn worn_is_stale(&self) -> bool {
-        trial_sequences(self.worn_look()) != self.apply.worn
     }
 
     /// Shows the command that does what this bench does.
