@@ -30,7 +30,7 @@ use crate::tui;
 pub use bundle::{bundle_parts, draw_to};
 pub use change::{adopted, trial_sequences};
 pub use contrast::backdrop;
-pub use palette::{IMAGE_COLORS, free_name, with_imported};
+pub use palette::{IMAGE_COLORS, free_name, readable, with_imported};
 
 /// An exit code, or why there is none.
 pub type Outcome = Result<u8, Failure>;

@@ -5,9 +5,14 @@ use std::path::Path;
 use std::time::Duration;
 
 use wealdmist_core::color::{Oklch, parse_any};
+use wealdmist_core::condition::Conditions;
+use wealdmist_core::look::Look;
 use wealdmist_core::make::{
     Cluster, Variation, adapted, clusters, counterpart, from_image, from_seeds, vary,
 };
+use wealdmist_core::pair::pairs;
+use wealdmist_core::reading::ToolReport;
+use wealdmist_core::repair::{Request, Scope, repair, wishes};
 use wealdmist_core::role::Slot;
 use wealdmist_core::setup::{Expr, Palette, Setup, SetupDoc, Variant};
 use wealdmist_core::text::visible;
@@ -79,6 +84,24 @@ pub fn with_imported(doc: &SetupDoc, found: &Imported, name: &str) -> Result<Set
         .colors
         .retain(|(n, _)| !setup.roles.keys().any(|r| r.as_str() == n));
     Ok(doc.with_palette(&palette)?)
+}
+
+/// A setup with the palette in use repaired for the pairs that its tools draw, as far as that goes.
+pub fn readable(doc: &SetupDoc, reports: &[ToolReport]) -> SetupDoc {
+    let setup = doc.setup();
+    let conditions = Conditions::default();
+    let drawn = pairs(setup, &Look::new(setup), reports, &conditions);
+    let wishes = wishes(&drawn);
+    let done = repair(&Request {
+        setup,
+        palette: setup.palette(),
+        wishes: &wishes,
+        conditions: &conditions,
+        scope: &Scope::Palette,
+        meanings: false,
+    });
+    let carried_out = done.carried_out(doc, &setup.active);
+    carried_out.unwrap_or_else(|_| doc.clone())
 }
 
 pub fn import_palette(mut survey: Survey, from: &ImportFrom) -> Outcome {
@@ -291,7 +314,11 @@ fn keep(mut survey: Survey, made: &Made, wanted: &str, make: impl Fn(&str) -> Pa
         Some(name) => name.clone(),
         None => free_name(&survey.doc, wanted),
     };
-    let palette = make(&name);
+    let before = survey.doc.setup().active.clone();
+    let named = survey.doc.with_role_colors_named()?;
+    let doc = named.with_palette(&make(&name))?;
+    let mut doc = readable(&doc.with_text(&["palette"], &name)?, &survey.reports);
+    let palette = doc.setup().palette();
     say!("{} ({})", visible(name.as_bytes()), palette.variant.key());
     for slot in Slot::ALL {
         say!("  {:<16}{}", slot.key(), palette.slot(slot));
@@ -299,12 +326,8 @@ fn keep(mut survey: Survey, made: &Made, wanted: &str, make: impl Fn(&str) -> Pa
     if made.dry_run {
         return Ok(0);
     }
-    let mut doc = survey
-        .doc
-        .with_role_colors_named()?
-        .with_palette(&palette)?;
-    if made.r#use {
-        doc = doc.with_text(&["palette"], &name)?;
+    if !made.r#use {
+        doc = doc.with_text(&["palette"], &before)?;
     }
     survey.doc = doc;
     survey.save()?;

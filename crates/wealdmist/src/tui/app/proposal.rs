@@ -14,7 +14,7 @@ use wealdmist_host::{Picture, read_folder, read_palette};
 use wealdmist_tools::exchange::{Imported, import};
 
 use super::{App, Effect, Input, Purpose};
-use crate::command::{IMAGE_COLORS, free_name, with_imported};
+use crate::command::{IMAGE_COLORS, free_name, readable, with_imported};
 
 /// One draft that can be taken.
 #[derive(Debug, Clone)]
@@ -139,6 +139,7 @@ impl App {
     fn with_palette(&self, palette: &Palette, remarks: Vec<String>) -> Option<Candidate> {
         let doc = self.base().with_palette(palette).ok()?;
         let doc = doc.with_text(&["palette"], &palette.name).ok()?;
+        let doc = readable(&doc, &self.survey.reports);
         Some(self.candidate(&palette.name, doc, remarks))
     }
 

@@ -260,7 +260,7 @@ fn draw_chart(app: &App, pair: &Pair, pen: &mut Pen, top: usize, width: usize) {
         pen.cut(
             top + 1,
             1,
-            "its ground is painted by the program: the window's opacity does not reach it",
+            "painted by the program: opacity does not reach it",
             width,
             Tone::Quiet,
         );
