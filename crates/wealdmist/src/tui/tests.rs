@@ -298,6 +298,53 @@ fn the_keys_as_they_look() {
     assert_screen(&app, KEYS);
 }
 
+#[test]
+fn pairs_under_conditions_as_they_look() {
+    let (_folder, mut app) = with_font((100, 40));
+    press(&mut app, "3--vvd");
+    app.update(key(KeyCode::Down));
+    assert_screen(&app, CONDITIONS);
+}
+
+#[test]
+fn a_repair_as_it_looks() {
+    let (_folder, mut app) = with_font((100, 30));
+    press(&mut app, "3r");
+    assert_screen(&app, REPAIR);
+}
+
+#[test]
+fn variations_as_they_look() {
+    let (_folder, mut app) = with_font((100, 30));
+    press(&mut app, "2n");
+    app.update(key(KeyCode::Enter));
+    app.update(key(KeyCode::Down));
+    assert_screen(&app, VARIATIONS);
+}
+
+#[test]
+fn the_chart_as_it_looks() {
+    let (_folder, mut app) = with_font((100, 30));
+    press(&mut app, "2");
+    app.update(key(KeyCode::Down));
+    press(&mut app, "i");
+    assert_screen(&app, CHART);
+}
+
+#[test]
+fn the_keys_of_contrast_as_they_look() {
+    let (_folder, mut app) = with_font((100, 45));
+    press(&mut app, "3?");
+    assert_screen(&app, CONTRAST_KEYS);
+}
+
+#[test]
+fn the_ways_to_a_palette_as_they_look() {
+    let (_folder, mut app) = with_font((100, 30));
+    press(&mut app, "2n");
+    assert_screen(&app, WAYS);
+}
+
 #[rustfmt::skip]
 const LEDGER: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
@@ -505,33 +552,262 @@ const SPECIMEN: &[&str] = &[
 #[rustfmt::skip]
 const KEYS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Pa── keys here: Survey ───────────────────────────────────────────",
-    "── ledger: what yo│            a   take this value into the setup                │──────────────────",
-    " role             │            s   set this tool to the setup                    │  bash",
-    " ▾ General  3 drif│            e   keep as exception                             │",
-    "   font           │            o   only drift                                    │…",
-    "   font size      │        Space   fold group                                    │",
-    "   symbol level   │            /   show only some roles                          │  ·",
-    "   color depth    │        Enter   edit this color                               │",
-    "   theme in use   │          ↑ ↓   move                                          │  ≠ PS1 of its…",
-    "   opacity        │    PgUp PgDn   a page                                        │",
-    "   padding        │     Home End   first, last                                   │",
-    " ▾ Terminal colors│                                                              │",
-    "   foreground     │          Tab   bench / specimen                              │",
-    "   background     │            z   specimen fills the screen                     │",
-    "   cursor         │          1–5   go to a step                                  │",
-    "   text under the │          [ ]   step back, step on                            │",
-    "   selection      │            u   undo                                          │",
-    "   selected text  │            U   redo                                          │",
-    "   black          │            D   dark / light                                  │",
-    "   red            │            P   draw this to a file                           │",
-    "──────────────────│            T   try on running tmux and Neovim                │──────────────────",
-    " font › nvim drift│            t   try on this terminal                          │",
-    " ~/.config/nvim/in│            :   the same as a command                         │",
-    "   vim.o.guifont =│            ?   keys                                          │",
-    "                  │            q   quit                                          │",
-    "──────────────────│                                                              │──────────────────",
-    " font › Reedbed Mo│ The mouse points, too. Any key closes this.                  │",
-    " written in kitty ────────────────────────────────────────────────────────────────)",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    "── ledger: what your dotfiles say, beside the setup ────────────────────────────────────────────────",
+    " role                       setup         kitty         tmux          nvim          bash",
+    " ▾ General  3 drift",
+    "   font                     Reedbed Mono… ·                           ≠ ReedbedMon…",
+    "   f── keys here: Survey ───────────────────────────────────────────────────────────────────────",
+    "   s│         a   take this value into the setup           z   specimen fills the screen       │",
+    "   c│         s   set this tool to the setup             1–5   go to a step                    │",
+    "   t│         e   keep as exception                      [ ]   step back, step on              │…",
+    "   o│         o   only drift                               u   undo                            │",
+    "   p│     Space   fold group                               U   redo                            │",
+    " ▾ T│         /   show only some roles                     D   dark / light                    │",
+    "   f│     Enter   edit this color                          P   draw this to a file             │",
+    "   b│       ↑ ↓   move                                     T   try on running tmux and Neovim  │",
+    "   c│ PgUp PgDn   a page                                   t   try on this terminal            │",
+    "   t│  Home End   first, last                              :   the same as a command           │",
+    "   s│                                                      ?   keys                            │",
+    "   s│       Tab   bench / specimen                         q   quit                            │",
+    "   b│                                                                                          │",
+    "   r│                                                                                          │",
+    "────│ The mouse points, too. Any key closes this.                                              │────",
+    " fon────────────────────────────────────────────────────────────────────────────────────────────",
+    " ~/.config/nvim/init.lua:5:18",
+    "   vim.o.guifont = \"ReedbedMono NF:h12\"",
+    "",
+    "────────────────────────────────────────────────────────────────────────────────────────────────────",
+    " font › Reedbed Mono NF",
+    " written in kitty kitty.conf:4 (Reedbed Mono NF)   nvim init.lua:5 (ReedbedMono NF)",
     " a take this value into the setup   s set this tool to the setup   e keep as exception",
+];
+
+#[rustfmt::skip]
+const CONDITIONS: &[&str] = &[
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   35 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 35 › 4 Glyphs 4 › 5 Apply 8",
+    "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
+    " seen - + opacity 90%  w over black/white  d dimmed 70%  b 24-bit  v deuteranopia",
+    " as now     draft        now    draft  needs  tool    what",
+    "  Aa 1.84 m  Aa 1.84 m !  1.30   1.30  3:1    nvim    LineNr",
+    "  Aa 1.84 m  Aa 1.84 m !  1.45   1.31  3:1    nvim    Comment in a selection",
+    "  Aa 1.84 m  Aa 1.84 m !  1.45   1.45  3:1    kitty   bright black",
+    "  Aa 1.84 m  Aa 1.84 m !  1.55   1.55  3:1    nvim    Comment",
+    "  Aa 1.84 m  Aa 1.84 m !  1.74   1.74  3:1    nvim    Comment on the current line",
+    "  Aa 1.84 m  Aa 1.84 m !  2.97   2.68  4.5:1  nvim    DiagnosticError in a selection",
+    "  Aa 1.84 m  Aa 1.84 m !  2.97   2.70  4.5:1  nvim    Function in a selection",
+    "  Aa 1.84 m  Aa 1.84 m !  3.12   2.81  4.5:1  nvim    Statement in a selection",
+    "  Aa 1.84 m  Aa 1.84 m !  1.89   1.89  3:1    nvim    StatusLineNC",
+    "  Aa 1.84 m  Aa 1.84 m !  2.02   2.02  3:1    tmux    window-status-style",
+    "  Aa 1.84 m  Aa 1.84 m !  3.17   3.17  4.5:1  kitty   blue",
+    "  Aa 1.84 m  Aa 1.84 m !  3.17   3.17  4.5:1  nvim    Function",
+    "  Aa 1.84 m  Aa 1.84 m !  3.18   3.18  4.5:1  tmux    status-right",
+    "  Aa 1.84 m  Aa 1.84 m !  3.55   3.22  4.5:1  nvim    String in a selection",
+    "  Aa 1.84 m  Aa 1.84 m !  3.23   3.23  4.5:1  kitty   red",
+    "  Aa 1.84 m  Aa 1.84 m !  3.23   3.23  4.5:1  nvim    DiagnosticError",
+    "────────────────────────────────────────────────────────────────────────────────────────────────────",
+    " bright black  bright-black #455356 on background #0d191c  (secondary)",
+    " 1.45:1 of 3:1: m mends this pair, r repairs all 35 that fail",
+    " second opinion: lightness contrast 11 of 50, faint in thin strokes",
+    " seen as #43464c on #2c2d33: 90% opaque over black or white, dimmed to 70%, deuteranopia",
+    " text in kitty dusk.conf:17 (#455356)   ground in kitty dusk.conf:3 (#0d191c)   nvim creek.lua:5 (…",
+    "── ratio against the window's opacity ──────────────────── told apart by color ─────────────────────",
+    "   3                                                       !  5 error and success",
+    "   3 ─────────────────────────────────────────────────     !  5 removed and added lines",
+    "                                                           !  5 prompt sign and exit status",
+    "                                                           !  8 warning and success",
+    "     ▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄                    ▄▄       11 error and warning",
+    "                                ▀▀▄▄▄         ▄▄▄▀▀▀         32 error and information",
+    "   1                                 ▀▀▀▄▄▄▀▀▀               50 active and other borders",
+    "     0                       50%                ▲ 100%    below 10: taken for one another",
+    "────────────────────────────────────────────────────────────────────────────────────────────────────",
+    " terminal color › bright-black ›  #455356 on  #0d191c › 1.45:1 (secondary needs 3)",
+    " written in kitty dusk.conf:17 (#455356)",
+    " m mend this pair   r repair all   Enter edit the text color   e keep as it is",
+];
+
+#[rustfmt::skip]
+const REPAIR: &[&str] = &[
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    "── proposal ────────────────────────────────────────────────────────────────────────────────────────",
+    " repair of the whole palette                          the specimen shows it; nothing is changed yet",
+    " 11 of 69 pairs below their target, 0 after; 9 colors move; seen: as it is",
+    "",
+    " color                  before        after         moves   least ratio, before and after",
+    " comment                 #4b5a5d       #668085      14.2     Aa  1.48 to 3.01 of 3",
+    " line-number             #3c4a4d       #51686d      10.5     Aa  1.94 to 3.03 of 3",
+    " bar.right.text          #687476       #788b8e       8.8     Aa  3.19 to 4.52 of 4.5",
+    " bar.window.text         #4a5658       #5b6e71       8.7     Aa  2.02 to 3.00 of 3",
+    " bright-black            #455356       #53676b       7.1     Aa  2.24 to 3.00 of 3",
+    " selection               #264346       #1e3739       3.8     Aa  1.48 to 3.01 of 3",
+    " status.inactive.text    #566467       #5d6e71       3.7     Aa  2.50 to 3.02 of 3",
+    " red                     #e7736e       #ec7973       1.7     Aa  3.58 to 4.55 of 4.5",
+    " dark-gray               #19272a       #162326       1.3     Aa  2.02 to 3.00 of 3",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "────────────────────────────────────────────────────────────────────────────────────────────────────",
+    " comment › comment = #4b5a5d ›  #668085 on  #0d191c › 4.26:1 (secondary needs 3)",
+    " written in nvim creek.lua:6 (#4b5a5d)",
+    " Enter take it   Esc leave it   b before / after   Space keep beside to compare",
+];
+
+#[rustfmt::skip]
+const VARIATIONS: &[&str] = &[
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    "── proposal ────────────────────────────────────────────────────────────────────────────────────────",
+    " variations of the palette                            the specimen shows it; nothing is changed yet",
+    "",
+    "   dusk warmer               every pair reaches its target",
+    "    Level 1.84 m  0  1  2  3  4  5  6  7  8  9  10 11 12 13 14 15",
+    "",
+    "   dusk cooler               every pair reaches its target",
+    "    Level 1.84 m  0  1  2  3  4  5  6  7  8  9  10 11 12 13 14 15",
+    "",
+    "   dusk softer               every pair reaches its target",
+    "    Level 1.84 m  0  1  2  3  4  5  6  7  8  9  10 11 12 13 14 15",
+    "",
+    "   dusk sharper              every pair reaches its target",
+    "    Level 1.84 m  0  1  2  3  4  5  6  7  8  9  10 11 12 13 14 15",
+    "",
+    "",
+    "",
+    "── 2 of 4 ──────────────────────────────────────────────────────────────────────────────────────────",
+    " Enter adds the palette to the draft and puts it to use; u takes that back.",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "────────────────────────────────────────────────────────────────────────────────────────────────────",
+    " typed command › foreground ›  #d0d7d6 on  #041924 › 12.29:1 (text needs 4.5)",
+    " written in kitty dusk.conf:2 (#d7d6cc)   nvim creek.lua:5 (#d7d6cc)",
+    " Enter take it   Esc leave it   b before / after   Space keep beside to compare",
+];
+
+#[rustfmt::skip]
+const CHART: &[&str] = &[
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    "── the 256 indexed colors ──────────────────────────────────────────────────────────────────────────",
+    " for background  #0d191c",
+    "",
+    "  0   1   2   3   4   5   6   7   8   9   10  11  12  13  14  15",
+    "  16  17  18  19  20  21   52  53  54  55  56  57   88  89  90  91  92  93",
+    "  22  23  24  25  26  27   58  59  60  61  62  63   94  95  96  97  98  99",
+    "  28  29  30  31  32  33   64  65  66  67  68  69  100 101 102 103 104 105",
+    "  34  35  36  37  38  39   70  71  72  73  74  75  106 107 108 109 110 111",
+    "  40  41  42  43  44  45   76  77  78  79  80  81  112 113 114 115 116 117",
+    "  46  47  48  49  50  51   82  83  84  85  86  87  118 119 120 121 122 123",
+    " 124 125 126 127 128 129  160 161 162 163 164 165  196 197 198 199 200 201",
+    " 130 131 132 133 134 135  166 167 168 169 170 171  202 203 204 205 206 207",
+    " 136 137 138 139 140 141  172 173 174 175 176 177  208 209 210 211 212 213",
+    " 142 143 144 145 146 147  178 179 180 181 182 183  214 215 216 217 218 219",
+    " 148 149 150 151 152 153  184 185 186 187 188 189  220 221 222 223 224 225",
+    " 154 155 156 157 158 159  190 191 192 193 194 195  226 227 228 229 230 231",
+    " 232 >233234 235 236 237 238 239 240 241 242 243",
+    " 244 245 246 247 248 249 250 251 252 253 254 255",
+    " index 233  #121212  1.05:1 on its ground  difference from now 6.3",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "────────────────────────────────────────────────────────────────────────────────────────────────────",
+    " prompt, folder › prompt.folder = #5fafff ›  #5fafff on  #0d191c › 7.73:1 (text needs 4.5)",
+    " written in bash .bashrc:7 (#5fafff)",
+    " Enter take this color   Esc leave the chart   Tab bench / specimen   u undo   ? keys",
+];
+
+#[rustfmt::skip]
+const CONTRAST_KEYS: &[&str] = &[
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
+    " seen - + opacity 100%  w over black/white  d dimmed off  b 24-bit  v full vision",
+    " as now     draft ── keys here: Contrast ─────────────────────────────────────────",
+    "  Aa 1.84 m  Aa 1.│            m   mend this pair                                │",
+    "  Aa 1.84 m  Aa 1.│            r   repair all                                    │",
+    "  Aa 1.84 m  Aa 1.│        Enter   edit the text color                           │",
+    "  Aa 1.84 m  Aa 1.│            g   edit the ground                               │",
+    "  Aa 1.84 m  Aa 1.│            e   keep as it is                                 │",
+    "  Aa 1.84 m  Aa 1.│            n   ratio it needs                                │",
+    "  Aa 1.84 m  Aa 1.│            L   lock the text's color                         │on",
+    "  Aa 1.84 m  Aa 1.│          - +   window's opacity                              │",
+    "  Aa 1.84 m  Aa 1.│            w   what is behind the window                     │",
+    "  Aa 1.84 m  Aa 1.│            d   dimmed pane                                   │",
+    "  Aa 1.84 m  Aa 1.│            b   24-bit, 256, 16 colors                        │",
+    "  Aa 1.84 m  Aa 1.│            v   color vision                                  │",
+    "  Aa 1.84 m  Aa 1.│            V   how strong the deficiency is                  │",
+    "  Aa 1.84 m  Aa 1.│            0   as it is                                      │nt line",
+    "  Aa 1.84 m  Aa 1.│          ↑ ↓   move                                          │",
+    "  Aa 1.84 m  Aa 1.│    PgUp PgDn   a page                                        │n",
+    "  Aa 1.84 m  Aa 1.│     Home End   first, last                                   │e",
+    "  Aa 1.84 m  Aa 1.│                                                              │",
+    "  Aa 1.84 m  Aa 1.│          Tab   bench / specimen                              │",
+    "  Aa 1.84 m  Aa 1.│            z   specimen fills the screen                     │",
+    "  Aa 1.84 m  Aa 1.│          1–5   go to a step                                  │",
+    "──────────────────│          [ ]   step back, step on                            │──────────────────",
+    " Comment in a sele│            u   undo                                          │",
+    " 1.48:1 of 3:1: m │            U   redo                                          │",
+    " second opinion: l│            D   dark / light                                  │",
+    "                  │            P   draw this to a file                           │",
+    " text in nvim cree│            T   try on running tmux and Neovim                │ bar.conf:12 (#2…",
+    "── ratio against t│            t   try on this terminal                          │──────────────────",
+    " painted by the pr│            :   the same as a command                         │s",
+    "                  │            ?   keys                                          │",
+    "                  │            q   quit                                          │ion",
+    "                  │                                                              │",
+    "                  │                                                              │lines",
+    "                  │ The mouse points, too. Any key closes this.                  │it status",
+    "                  ────────────────────────────────────────────────────────────────orders",
+    "                                                          below 10: taken for one another",
+    "────────────────────────────────────────────────────────────────────────────────────────────────────",
+    " comment › comment = #4b5a5d ›  #4b5a5d on  #0d191c › 2.49:1 (secondary needs 3)",
+    " written in nvim creek.lua:6 (#4b5a5d)",
+    " m mend this pair   r repair all   Enter edit the text color   e keep as it is",
+];
+
+#[rustfmt::skip]
+const WAYS: &[&str] = &[
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    "── new palette ─────────────────────────────────────────────────────────────────────────────────────",
+    " a new palette, from",
+    "",
+    "   variations     warmer, cooler, softer, sharper",
+    "   counterpart    the same hues on the other ground",
+    "   seed colors    one or two, in any notation",
+    "   image          a photograph or a wallpaper",
+    "   file           an open format, or another program's",
+    "   paste          the text of such a file",
+    "   folder         walk through every palette in it",
+    "",
+    "   Each is shown on the specimen first and changes nothing until it is taken.",
+    "   `wealdmist import --terminal` asks a running terminal for its colors.",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "",
+    "────────────────────────────────────────────────────────────────────────────────────────────────────",
+    " typed command › foreground ›  #d7d6cc on  #0d191c › 12.26:1 (text needs 4.5)",
+    " written in kitty dusk.conf:2 (#d7d6cc)   nvim creek.lua:5 (#d7d6cc)",
+    " Enter choose   Esc leave   Tab bench / specimen   u undo   ? keys",
 ];

@@ -11,8 +11,13 @@ use crate::tui::keys::{Place, shown};
 /// Draws the list of keys.
 pub fn draw(app: &App, pen: &mut Pen) {
     let shown: Vec<_> = shown(app.at()).collect();
-    let width = 64.min(pen.area.width.saturating_sub(4));
-    let height = (shown.len() as u16 + 6).min(pen.area.height.saturating_sub(2));
+    // Where all do not fit below one another, they stand in two columns.
+    let most = usize::from(pen.area.height.saturating_sub(8));
+    let columns = if shown.len() + 1 > most { 2 } else { 1 };
+    let rows = (shown.len() + 1).div_ceil(columns);
+    let wanted = if columns == 2 { 92 } else { 64 };
+    let width = wanted.min(pen.area.width.saturating_sub(2));
+    let height = (rows as u16 + 5).min(pen.area.height.saturating_sub(2));
     let area = Rect::new(
         (pen.area.width - width) / 2,
         (pen.area.height - height) / 2,
@@ -35,19 +40,25 @@ pub fn draw(app: &App, pen: &mut Pen) {
         app.step.label()
     };
     pen.text(0, 2, &format!(" keys here: {title} "), Tone::Strong);
-    let mut row = 1;
+    let (mut row, mut left) = (1, 0);
+    let each = (width - 2) / columns;
     let mut anywhere = false;
     for binding in shown {
-        if row >= height - 2 {
-            break;
-        }
         if !anywhere && matches!(binding.place, Place::Anywhere) {
             anywhere = true;
             row += 1;
         }
-        let column = 14usize.saturating_sub(binding.shown.width());
+        if row > rows && left == 0 && columns == 2 {
+            (row, left) = (1, each);
+        }
+        if row >= height - 2 {
+            break;
+        }
+        let key_end = if columns == 2 { 11 } else { 14 };
+        let column = left + key_end - binding.shown.width().min(key_end - 1);
         pen.text(row, column, binding.shown, Tone::Key);
-        pen.cut(row, 17, binding.label, width.saturating_sub(18), Tone::Text);
+        let room = (left + each).saturating_sub(left + key_end + 3);
+        pen.cut(row, left + key_end + 3, binding.label, room, Tone::Text);
         row += 1;
     }
     pen.text(

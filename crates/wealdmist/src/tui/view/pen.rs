@@ -150,9 +150,12 @@ impl<'a> Pen<'a> {
 
     /// Clears the part.
     pub fn clear(&mut self) {
-        let blank = " ".repeat(self.width());
-        for row in 0..self.height() {
-            self.text(row, 0, &blank, Tone::Text);
+        let ground = self.instrument.ground();
+        for position in self.area.positions() {
+            if let Some(cell) = self.buffer.cell_mut(position) {
+                cell.reset();
+                cell.set_style(ground);
+            }
         }
     }
 
