@@ -345,6 +345,65 @@ fn the_ways_to_a_palette_as_they_look() {
     assert_screen(&app, WAYS);
 }
 
+#[test]
+fn pairs_in_a_small_terminal_as_they_look() {
+    let (_folder, mut app) = with_font((80, 24));
+    press(&mut app, "3v");
+    assert_screen(&app, PAIRS_SMALL);
+}
+
+#[test]
+fn a_repair_in_a_small_terminal_as_it_looks() {
+    let (_folder, mut app) = with_font((80, 24));
+    press(&mut app, "3---r");
+    assert_screen(&app, REPAIR_SMALL);
+}
+
+#[test]
+fn the_ruler_in_a_small_terminal_as_it_looks() {
+    let (_folder, mut app) = with_font((80, 24));
+    press(&mut app, "2sL");
+    assert_screen(&app, RULER_SMALL);
+}
+
+#[test]
+fn the_chart_in_a_small_terminal_as_it_looks() {
+    let (_folder, mut app) = with_font((80, 24));
+    press(&mut app, "2i");
+    assert_screen(&app, CHART_SMALL);
+}
+
+#[test]
+fn pairs_beside_the_specimen_as_they_look() {
+    let (_folder, mut app) = with_font((160, 47));
+    press(&mut app, "3-b");
+    app.update(key(KeyCode::Down));
+    assert_screen(&app, PAIRS_LARGE);
+}
+
+#[test]
+fn palettes_from_an_image_as_they_look() {
+    let (_folder, mut app) = with_font((160, 47));
+    let pixels = (0..64 * 40)
+        .flat_map(|i| {
+            if i % 64 < 20 {
+                [30, 40, 60]
+            } else {
+                [200, 120, 60]
+            }
+        })
+        .collect();
+    let picture = wealdmist_host::Picture {
+        width: 64,
+        height: 40,
+        pixels,
+    };
+    app.update(Message::ImageRead("weir".into(), Ok(picture)));
+    press(&mut app, " ");
+    app.update(key(KeyCode::Down));
+    assert_screen(&app, IMAGE_LARGE);
+}
+
 #[rustfmt::skip]
 const LEDGER: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
@@ -810,4 +869,218 @@ const WAYS: &[&str] = &[
     " typed command › foreground ›  #d7d6cc on  #0d191c › 12.26:1 (text needs 4.5)",
     " written in kitty dusk.conf:2 (#d7d6cc)   nvim creek.lua:5 (#d7d6cc)",
     " Enter choose   Esc leave   Tab bench / specimen   u undo   ? keys",
+];
+
+#[rustfmt::skip]
+const PAIRS_SMALL: &[&str] = &[
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 12 › 4 Glyphs 4 › 5 Apply 8",
+    "── pairs, worst first ──────────────────────────────────────────────────────────",
+    " seen - + opacity 100%  w over black/white  d dimmed off  b 24-bit  v protanopia",
+    " as now     draft        now    draft  needs  tool    what",
+    "  Aa 1.84 m  Aa 1.84 m !  1.67   1.46  3:1    nvim    Comment in a selection",
+    "  Aa 1.84 m  Aa 1.84 m !  3.26   2.84  4.5:1  nvim    DiagnosticError in a sel…",
+    "  Aa 1.84 m  Aa 1.84 m !  1.97   1.97  3:1    nvim    LineNr",
+    "  Aa 1.84 m  Aa 1.84 m !  2.03   2.03  3:1    tmux    window-status-style",
+    "  Aa 1.84 m  Aa 1.84 m !  3.19   3.19  4.5:1  tmux    status-right",
+    "  Aa 1.84 m  Aa 1.84 m !  2.27   2.27  3:1    kitty   bright black",
+    "  Aa 1.84 m  Aa 1.84 m !  2.29   2.29  3:1    nvim    Comment on the current l…",
+    "  Aa 1.84 m  Aa 1.84 m !  3.97   3.46  4.5:1  nvim    Statement in a selection",
+    "  Aa 1.84 m  Aa 1.84 m !  2.51   2.51  3:1    nvim    StatusLineNC",
+    "  Aa 1.84 m  Aa 1.84 m !  2.53   2.53  3:1    nvim    Comment",
+    "────────────────────────────────────────────────────────────────────────────────",
+    " Comment in a selection  comment #4b5a5d on selection #264346  (secondary)",
+    " 1.46:1 of 3:1: m mends this pair, r repairs all 12 that fail",
+    " second opinion: lightness contrast 10 of 50, faint in thin strokes",
+    " seen as #57595d on #3f4146: protanopia",
+    " text in nvim creek.lua:6 (#4b5a5d)   ground in kitty dusk.conf:6 (#264346)   …",
+    "────────────────────────────────────────────────────────────────────────────────",
+    " comment ›  #4b5a5d on  #0d191c › 2.53:1 (needs 3)  written in nvim creek.lua:…",
+    " seen: protanopia",
+];
+
+#[rustfmt::skip]
+const REPAIR_SMALL: &[&str] = &[
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 17 › 4 Glyphs 4 › 5 Apply 8",
+    "── proposal ────────────────────────────────────────────────────────────────────",
+    " repair of the whole palette      the specimen shows it; nothing is changed yet",
+    " 17 of 69 pairs below their target, 0 after; 10 colors move; seen: 85% opaque …",
+    "",
+    " color                  before        after         moves   least ratio, befor…",
+    " line-number             #3c4a4d       #64838a      20.7     Aa  1.23 to 3.01 …",
+    " bright-black            #455356       #668389      17.8     Aa  1.42 to 3.02 …",
+    " comment                 #4b5a5d       #678388      15.4     Aa  1.48 to 3.03 …",
+    " bar.right.text          #687476       #788b8e       8.8     Aa  3.19 to 4.52 …",
+    " bar.window.text         #4a5658       #5b6e71       8.7     Aa  2.02 to 3.00 …",
+    " status.inactive.text    #566467       #5d6e71       3.7     Aa  2.50 to 3.02 …",
+    " selection               #264346       #20393c       3.2     Aa  1.48 to 3.03 …",
+    " red                     #e7736e       #ee7b76       2.3     Aa  3.58 to 4.52 …",
+    " background              #0d191c       #071417       1.6     Aa  1.23 to 3.01 …",
+    " dark-gray               #19272a       #162326       1.3     Aa  2.02 to 3.00 …",
+    "",
+    "",
+    "",
+    "",
+    "────────────────────────────────────────────────────────────────────────────────",
+    " comment ›  #678388 on  #071417 › 3.02:1 (needs 3)  written in nvim creek.lua:…",
+    " Enter take it   Esc leave it   b before / after",
+];
+
+#[rustfmt::skip]
+const RULER_SMALL: &[&str] = &[
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    "── lightness ruler ─────────────────────────────────────────────────────────────",
+    " color                       0.0    0.2     0.4     0.6     0.8     1.0   ratio",
+    " bright-magenta    #e2a4cd           │             ...:::::==▲=========   8.89",
+    " yellow            #dcb96b           │            ....:::::===▲========   9.54",
+    " white             #bfbeb6           │            ....:::::===▲========   9.60",
+    " bright-green      #a5d48f           │            ....::::=====▲=======  10.58",
+    " bright-cyan       #94dad5           │            ....::::=====▲=======  11.30",
+    " cursor            #e4c973           │            ....:::::====▲=======  11.00",
+    " bright-yellow     #eed286           │            ....:::::======▲=====  12.10",
+    "‡foreground        #d7d6cc           │            ....:::::======▲=====  12.26",
+    " selection-text    #ecebe4                  │          .....:::::==▲===   8.90",
+    " bright-white      #f1f0ea           │            ....:::::=========▲==  15.68",
+    "────────────────────────────────────────────────────────────────────────────────",
+    " foreground  #d7d6cc   Level at the weir: 1.84 m   used by 5 roles",
+    " l lightness      0.87  ╱-╱╱------------------------------------------▲------╱",
+    " c chroma        0.014  --▲--------------------------╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱╱",
+    " h hue            102°  ---------------▲--------------------------------------",
+    " behind the colors: text reaches   below 3  .3:1  :4.5:1  =7:1   ╱ outside sRGB",
+    "",
+    "────────────────────────────────────────────────────────────────────────────────",
+    " foreground ›  #d7d6cc on  #0d191c › 12.26:1 (needs 4.5)  written in kitty dus…",
+    " foreground is locked: repairs leave it",
+];
+
+#[rustfmt::skip]
+const CHART_SMALL: &[&str] = &[
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    "── the 256 indexed colors ──────────────────────────────────────────────────────",
+    " for foreground  #d7d6cc",
+    "",
+    "  0   1   2   3   4   5   6   7   8   9   10  11  12  13  14  15",
+    "  16  17  18  19  20  21   52  53  54  55  56  57   88  89  90  91  92  93",
+    "  22  23  24  25  26  27   58  59  60  61  62  63   94  95  96  97  98  99",
+    "  28  29  30  31  32  33   64  65  66  67  68  69  100 101 102 103 104 105",
+    "  34  35  36  37  38  39   70  71  72  73  74  75  106 107 108 109 110 111",
+    "  40  41  42  43  44  45   76  77  78  79  80  81  112 113 114 115 116 117",
+    "  46  47  48  49  50  51   82  83  84  85  86  87  118 119 120 121 122 123",
+    " 124 125 126 127 128 129  160 161 162 163 164 165  196 197 198 199 200 201",
+    " 130 131 132 133 134 135  166 167 168 169 170 171  202 203 204 205 206 207",
+    " 136 137 138 139 140 141  172 173 174 175 176 177  208 209 210 211 212 213",
+    " 142 143 144 145 146 147  178 179 180 181 182 183  214 215 216 217 218 219",
+    " 148 149 150 151 152 153  184 185 186 187 >188189  220 221 222 223 224 225",
+    " 154 155 156 157 158 159  190 191 192 193 194 195  226 227 228 229 230 231",
+    " 232 233 234 235 236 237 238 239 240 241 242 243",
+    " 244 245 246 247 248 249 250 251 252 253 254 255",
+    " index 188  #d7d7d7  12.44:1 on its ground (needs 4.5)  difference from now 4.9",
+    "────────────────────────────────────────────────────────────────────────────────",
+    " foreground ›  #d7d6cc on  #0d191c › 12.26:1 (needs 4.5)  written in kitty dus…",
+    " Enter take this color   Esc leave the chart   Tab bench / specimen   u undo",
+];
+
+#[rustfmt::skip]
+const PAIRS_LARGE: &[&str] = &[
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                                7 drift   11 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    "── pairs, worst first ─────────────────────────────────────────────────────────────────────┬── specimen: your draft, 95% opaque over black or white, 256 colo… ─",
+    " seen - + opacity 95%  w over black/white  d dimmed off  b 256 colors  v full vision       │  ~/src/marsh-gauge  ↳ spring-tide",
+    " as now     draft        now    draft  needs  tool    what                                 │  $ ./gauge --station weir",
+    "  Aa 1.84 m  Aa 1.84 m !  1.60   1.50  3:1    nvim    Comment in a selection               │  station weir  1.84 m rising  gauge.invalid/weir",
+    "  Aa 1.84 m  Aa 1.84 m !  1.61   1.61  3:1    nvim    LineNr                               │  error: sensor 7 is silent since 04:10",
+    "  Aa 1.84 m  Aa 1.84 m !  1.97   1.97  3:1    kitty   bright black                         │  ~/src/marsh-gauge  ↳ spring-tide ±  ✗ 2",
+    "  Aa 1.84 m  Aa 1.84 m !  2.13   2.13  3:1    tmux    window-status-style                  │  $ grep selected text",
+    "  Aa 1.84 m  Aa 1.84 m !  2.21   2.21  3:1    nvim    Comment                              │  root on heronry /etc/gauge",
+    "  Aa 1.84 m  Aa 1.84 m !  3.33   3.33  4.5:1  tmux    status-right                         │  # ls",
+    "  Aa 1.84 m  Aa 1.84 m !  3.83   3.58  4.5:1  nvim    DiagnosticError in a selection       │  stations  datum.toml  weir.log",
+    "  Aa 1.84 m  Aa 1.84 m !  2.40   2.40  3:1    nvim    Comment on the current line          │",
+    "  Aa 1.84 m  Aa 1.84 m !  2.48   2.48  3:1    nvim    StatusLineNC                         │  @@ -12,4 +12,4 @@ fn level",
+    "  Aa 1.84 m  Aa 1.84 m !  4.19   3.92  4.5:1  nvim    Statement in a selection             │  -    let mean = sum / 12;",
+    "  Aa 1.84 m  Aa 1.84 m !  4.33   4.05  4.5:1  nvim    Function in a selection              │  +    let mean = sum / samples.len();",
+    "  Aa 1.84 m  Aa 1.84 m    5.19   4.85  4.5:1  nvim    String in a selection                │       mean + self.datum",
+    "  Aa 1.84 m  Aa 1.84 m    5.30   5.30  4.5:1  kitty   red                                  │",
+    "  Aa 1.84 m  Aa 1.84 m    5.30   5.30  4.5:1  nvim    DiagnosticError                      │  ▇▇ 0    ▇▇ 1    ▇▇ 2    ▇▇ 3    ▇▇ 4    ▇▇ 5    ▇▇ 6    ▇▇ 7",
+    "  Aa 1.84 m  Aa 1.84 m    5.69   5.32  4.5:1  nvim    Type in a selection                  │  ▇▇ 8    ▇▇ 9    ▇▇ 10   ▇▇ 11   ▇▇ 12   ▇▇ 13   ▇▇ 14   ▇▇ 15",
+    "  Aa 1.84 m  Aa 1.84 m    6.06   5.67  4.5:1  nvim    Number in a selection                │  ─────────────────────────────────────────────────────────────────",
+    "  Aa 1.84 m  Aa 1.84 m    6.06   5.67  4.5:1  nvim    DiagnosticWarn in a selection        │▶   31 # Marsh gauge",
+    "  Aa 1.84 m  Aa 1.84 m    5.74   5.74  4.5:1  nvim    DiagnosticError on the current line  │    32 ··+-- 14 lines: licence",
+    "  Aa 1.84 m  Aa 1.84 m    5.79   5.79  4.5:1  kitty   magenta                              │    33 use std::fmt;",
+    "  Aa 1.84 m  Aa 1.84 m    5.79   5.79  4.5:1  nvim    Statement                            │    34",
+    "  Aa 1.84 m  Aa 1.84 m    5.98   5.98  4.5:1  kitty   blue                                 │    35 /// Metres between zero and the datum.",
+    "  Aa 1.84 m  Aa 1.84 m    5.98   5.98  4.5:1  nvim    Function                             │    36 const DATUM_OFFSET: f64 = 1.25;",
+    "  Aa 1.84 m  Aa 1.84 m    6.28   6.28  4.5:1  nvim    Statement on the current line        │    37 static STATION: &str = \"weir\";",
+    "───────────────────────────────────────────────────────────────────────────────────────────│    38",
+    " LineNr  line-number #3c4a4d on background #0d191c  (secondary)                            │    39 // Water level above datum, in metres.  level datum",
+    " 1.61:1 of 3:1: m mends this pair, r repairs all 11 that fail                              │    40 #[derive(Clone)]",
+    " second opinion: lightness contrast 15 of 50, faint in thin strokes                        │    41 pub struct Gauge {                           datum    f64",
+    " seen as #444444 on #192527: 95% opaque over black or white, 256 colors                    │    42     datum: f64,                              depth    f64",
+    " text in nvim init.lua:11 (#3c4a4d)   ground in kitty dusk.conf:3 (#0d191c)   nvim creek.… │    43 }                                            drain()",
+    "── ratio against the window's opacity ─────────────── told apart by color ─────────────────│    44",
+    "   3                                                    23 warning and success             │    45 fn level(raw: u16) {",
+    "   3 ────────────────────────────────────────────       34 error and warning               │  ● 46     let unit = \"metre\\n\";",
+    "                                                        46 error and information           │  ● 47     raw * 0.0125 + DATUM  unknown name",
+    "     ▀▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄▄                        53 error and success               │    48 }  // TODO calibrate",
+    "                                ▀▄            ▄▄▀       53 removed and added lines         │  ~",
+    "                                  ▀▀▄      ▄▄▀          53 prompt sign and exit status     │   gauge.rs  47:12                 notes.md",
+    "   1                                 ▀▀▄▄▀▀             54 active and other borders        │  copied 3 lines  info: saved  see docs/",
+    "     0                    50%                1▲0%    below 10: taken for one another       │   marsh  1 notes  2 gauge+  3 log!   prefix       heronry · 14:20",
+    "───────────────────────────────────────────────────────────────────────────────────────────┴────────────────────────────────────────────────────────────────────",
+    " line number › line-number = #3c4a4d ›  #3c4a4d on  #0d191c › 1.61:1 (secondary needs 3)",
+    " written in nvim init.lua:11 (#3c4a4d)",
+    " m mend this pair   r repair all   Enter edit the text color   e keep as it is   - + window's opacity   v color vision   Tab bench / specimen   u undo",
+];
+
+#[rustfmt::skip]
+const IMAGE_LARGE: &[&str] = &[
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                                7 drift   11 contrast   4 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    "── proposal ───────────────────────────────────────────────────────────────────────────────┬── specimen: weir light ────────────────────────────────────────────",
+    " from an image                               the specimen shows it; nothing is changed yet │  ~/src/marsh-gauge  ↳ spring-tide",
+    "                                                                                           │  $ ./gauge --station weir",
+    " = weir dark                 every pair reaches its target                                 │  station weir  1.84 m rising  gauge.invalid/weir",
+    "    Level 1.84 m  0  1  2  3  4  5  6  7  8  9  10 11 12 13 14 15                          │  error: sensor 7 is silent since 04:10",
+    "                                                                                           │  ~/src/marsh-gauge  ↳ spring-tide ±  ✗ 2",
+    "   weir light                every pair reaches its target                                 │  $ grep selected text",
+    "    Level 1.84 m  0  1  2  3  4  5  6  7  8  9  10 11 12 13 14 15                          │  ─────────────────────────────────────────────────────────────────",
+    "                                                                                           │    40 #[derive(Clone)]",
+    "                                                                                           │    41 pub struct Gauge {                           datum    f64",
+    "                                                                                           │    42     datum: f64,                              depth    f64",
+    "                                                                                           │    43 }                                            drain()",
+    "                                                                                           │    44",
+    "                                                                                           │    45 fn level(raw: u16) {",
+    "                                                                                           │  ● 46     let unit = \"metre\\n\";",
+    "                                                                                           │  ● 47     raw * 0.0125 + DATUM  unknown name",
+    "                                                                                           │    48 }  // TODO calibrate",
+    "                                                                                           │   gauge.rs  47:12                 notes.md",
+    "                                                                                           │  copied 3 lines  info: saved  see docs/",
+    "                                                                                           │   marsh  1 notes  2 gauge+  3 log!   prefix       heronry · 14:20",
+    "── 2 of 2 ─────────────────────────────────────────────────────────────────────────────────│  ── above weir light, below weir dark ────────────────────────────",
+    "                                               its colors                                  │  ~/src/marsh-gauge  ↳ spring-tide",
+    "                                                #c8783c 68.8%                              │  $ ./gauge --station weir",
+    "                                                #1e283c 31.2%                              │  station weir  1.84 m rising  gauge.invalid/weir",
+    "                                                                                           │  error: sensor 7 is silent since 04:10",
+    "                                                                                           │  ~/src/marsh-gauge  ↳ spring-tide ±  ✗ 2",
+    "                                                                                           │  $ grep selected text",
+    "                                                                                           │  ─────────────────────────────────────────────────────────────────",
+    "                                                                                           │    40 #[derive(Clone)]",
+    "                                                                                           │    41 pub struct Gauge {                           datum    f64",
+    "                                                                                           │    42     datum: f64,                              depth    f64",
+    "                                                                                           │    43 }                                            drain()",
+    "                                                                                           │    44",
+    "                                                                                           │    45 fn level(raw: u16) {",
+    "                                                                                           │  ● 46     let unit = \"metre\\n\";",
+    "                                                                                           │  ● 47     raw * 0.0125 + DATUM  unknown name",
+    "                                                                                           │    48 }  // TODO calibrate",
+    "                                                                                           │   gauge.rs  47:12                 notes.md",
+    "                                                                                           │  copied 3 lines  info: saved  see docs/",
+    "                                                                                           │   marsh  1 notes  2 gauge+  3 log!   prefix       heronry · 14:20",
+    "                                                                                           │",
+    "───────────────────────────────────────────────────────────────────────────────────────────┴────────────────────────────────────────────────────────────────────",
+    " font › Reedbed Mono NF",
+    " written in kitty kitty.conf:4 (Reedbed Mono NF)   nvim init.lua:5 (ReedbedMono NF)",
+    " Enter take it   Esc leave it   b before / after   Space keep beside to compare   Tab bench / specimen   ? keys",
 ];
