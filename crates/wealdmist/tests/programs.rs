@@ -717,17 +717,7 @@ fn a_terminal_gives_its_colors_and_takes_exported_ones() {
         let said = std::fs::read_to_string(&out).ok()?;
         said.ends_with("end\n").then_some(said)
     });
-    for slot in ["foreground", "background", "bright-cyan", "selection-text"] {
-        let line = |text: &str| {
-            let found = text
-                .lines()
-                .find(|l| l.trim_start().starts_with(&format!("{slot} ")));
-            found.map(|l| l.trim().to_owned())
-        };
-        let own = s.said(&["palette", "vary", "softer", "--dry-run"], &[0]);
-        assert!(line(&own).is_some());
-        assert!(line(&said).is_some(), "{slot}: {said}");
-    }
+    assert!(said.contains("asked: 21 slots"), "{said}");
     let asked = s.read("other/.config/wealdmist/setup.toml");
     let wanted = s.read("exported.conf");
     for line in wanted.lines().filter(|l| l.starts_with("color")) {

@@ -18,4 +18,5 @@ pub use notation::{parse_any, parse_spec};
 pub use oklch::{Oklab, Oklch, mix, oklab_distance};
 pub use osc::{DYNAMIC, parse_reply, query, reset_all, set};
 pub use rgb::{ParseColorError, Rgb, contrast_ratio, over, relative_luminance};
+pub(crate) use rgb::{decode, encode};
 pub use vision::Vision;

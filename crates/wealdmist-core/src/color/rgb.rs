@@ -69,30 +69,32 @@ impl Rgb {
     /// The nearest 8-bit color to linear light channels; values outside 0–1 are clipped.
     #[must_use]
     pub fn from_linear(linear: [f64; 3]) -> Self {
-        let [r, g, b] = linear.map(|c| {
-            let c = c.clamp(0.0, 1.0);
-            let c = if c <= 0.003_130_8 {
-                c * 12.92
-            } else {
-                1.055 * c.powf(1.0 / 2.4) - 0.055
-            };
-            (c * 255.0).round() as u8
-        });
+        let [r, g, b] = linear.map(|c| (encode(c.clamp(0.0, 1.0)) * 255.0).round() as u8);
         Self::new(r, g, b)
     }
 }
 
 /// The transfer function for every value of a channel.
-static LINEAR: LazyLock<[f64; 256]> = LazyLock::new(|| {
-    std::array::from_fn(|c| {
-        let c = c as f64 / 255.0;
-        if c <= 0.040_45 {
-            c / 12.92
-        } else {
-            ((c + 0.055) / 1.055).powf(2.4)
-        }
-    })
-});
+static LINEAR: LazyLock<[f64; 256]> =
+    LazyLock::new(|| std::array::from_fn(|c| decode(c as f64 / 255.0)));
+
+/// Linear light from an encoded channel, both 0–1 (IEC 61966-2-1).
+pub(crate) fn decode(c: f64) -> f64 {
+    if c <= 0.040_45 {
+        c / 12.92
+    } else {
+        ((c + 0.055) / 1.055).powf(2.4)
+    }
+}
+
+/// An encoded channel from linear light, both 0–1.
+pub(crate) fn encode(c: f64) -> f64 {
+    if c <= 0.003_130_8 {
+        c * 12.92
+    } else {
+        1.055 * c.powf(1.0 / 2.4) - 0.055
+    }
+}
 
 impl fmt::Display for Rgb {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {

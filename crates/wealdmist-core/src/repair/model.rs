@@ -1,6 +1,6 @@
 //! The colors of a setup as variables, and what is asked of them.
 
-use crate::color::{Lab, Oklab, Oklch, Rgb, ciede2000, difference, mix};
+use crate::color::{Lab, Oklab, Oklch, Rgb, ciede2000, decode, difference, encode, mix};
 use crate::condition::{Conditions, Sight};
 use crate::look::{Look, Origin, Slots, expr_of};
 use crate::pair::stands_in_pane;
@@ -491,23 +491,6 @@ fn log([r, g, b]: [f64; 3]) -> f64 {
 
 fn clip(c: f64) -> f64 {
     c.clamp(0.0, 1.0)
-}
-
-/// The sRGB transfer function (IEC 61966-2-1), for one channel of 0–1.
-fn encode(c: f64) -> f64 {
-    if c <= 0.003_130_8 {
-        c * 12.92
-    } else {
-        1.055 * c.powf(1.0 / 2.4) - 0.055
-    }
-}
-
-fn decode(c: f64) -> f64 {
-    if c <= 0.040_45 {
-        c / 12.92
-    } else {
-        ((c + 0.055) / 1.055).powf(2.4)
-    }
 }
 
 fn shifted(from: Oklch, by: [f64; 2]) -> Oklch {

@@ -56,8 +56,7 @@ pub(super) fn write_console(palette: &Palette, title: &str) -> Vec<u8> {
 }
 
 fn header(palette: &Palette, title: &str) -> String {
-    let line = |t: &str| t.replace(['\n', '\r'], " ");
-    format!("#!/bin/sh\n# {} · {}\n", line(title), line(&palette.name))
+    format!("#!/bin/sh\n# {} · {}\n", title, palette.name)
 }
 
 pub(super) fn read_osc(text: &str) -> Result<Vec<Entry>, ImportError> {

@@ -393,8 +393,19 @@ pub fn export(format: &Format, palette: &Palette, title: &str) -> Exported {
             names.join(", ")
         ));
     }
+    // Names stand in comments and headers: one with a line end in it must not add a line.
+    let one_line = |text: &str| text.replace(char::is_control, " ");
+    let palette = Palette {
+        name: one_line(&palette.name),
+        colors: palette
+            .colors
+            .iter()
+            .map(|(n, c)| (one_line(n), *c))
+            .collect(),
+        ..palette.clone()
+    };
     Exported {
-        bytes: (format.write)(palette, title),
+        bytes: (format.write)(&palette, &one_line(title)),
         lost,
     }
 }

@@ -252,8 +252,7 @@ pub(super) fn alacritty_place(key: &str) -> Place {
 }
 
 pub(super) fn write_alacritty(palette: &Palette, title: &str) -> Vec<u8> {
-    let line = |t: &str| t.replace(['\n', '\r'], " ");
-    let mut out = format!("# {} · {}\n", line(title), line(&palette.name));
+    let mut out = format!("# {} · {}\n", title, palette.name);
     for (table, keys) in alacritty_tables(palette) {
         let _ = write!(out, "\n[colors.{table}]\n");
         for (key, value) in keys {
@@ -264,8 +263,7 @@ pub(super) fn write_alacritty(palette: &Palette, title: &str) -> Vec<u8> {
 }
 
 pub(super) fn write_alacritty_yaml(palette: &Palette, title: &str) -> Vec<u8> {
-    let line = |t: &str| t.replace(['\n', '\r'], " ");
-    let mut out = format!("# {} · {}\ncolors:\n", line(title), line(&palette.name));
+    let mut out = format!("# {} · {}\ncolors:\n", title, palette.name);
     for (table, keys) in alacritty_tables(palette) {
         let _ = writeln!(out, "  {table}:");
         for (key, value) in keys {

@@ -55,6 +55,21 @@ fn every_format_is_recognised_and_gives_back_what_it_can_hold() {
 }
 
 #[test]
+fn a_name_with_line_ends_adds_no_line_to_any_file() {
+    let mut odd = palette();
+    odd.name = "a\ncolor1 #ffffff\r\n*/ b".into();
+    odd.colors[0].0 = "reed\nreboot".into();
+    for format in FORMATS {
+        let plain = export(format, &palette(), "t").bytes;
+        let written = export(format, &odd, "t\nreboot\n").bytes;
+        let lines = |bytes: &[u8]| bytes.iter().filter(|b| matches!(b, b'\n' | b'\r')).count();
+        assert_eq!(lines(&plain), lines(&written), "{}", format.id);
+        let text = String::from_utf8(written).unwrap();
+        assert!(!text.lines().any(|l| l.starts_with("reboot")), "{text}");
+    }
+}
+
+#[test]
 fn a_broken_value_gives_its_line_and_nothing_else() {
     for (text, line, said) in [
         (

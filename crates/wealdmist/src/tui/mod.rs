@@ -6,6 +6,8 @@ mod app;
 mod bench_tests;
 mod instrument;
 mod keys;
+#[cfg(test)]
+mod screens;
 mod terminal;
 #[cfg(test)]
 mod tests;
