@@ -2,13 +2,18 @@
 
 use std::path::PathBuf;
 
-use crate::font::Coverage;
-use crate::glyph;
+use crate::font::ChosenFont;
+use crate::glyph::{self, Verdict, judge};
 use crate::ledger::{Ledger, State};
 use crate::pair::{Pair, mend};
-use crate::reading::{Place, ToolId, ToolReport};
+use crate::reading::{GlyphUse, Place, ToolId, ToolReport};
 use crate::role::RoleId;
+use crate::setup::Setup;
+use crate::terminal::TerminalRecord;
 use crate::text::Position;
+
+/// What stands for a tool where a glyph is the setup's own.
+pub const SETUP_ITSELF: ToolId = ToolId("setup");
 
 /// The kinds of findings.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
@@ -23,6 +28,8 @@ pub enum Kind {
     Contrast,
     /// A glyph is not in the font.
     Coverage,
+    /// A glyph does not fit its cells.
+    Fit,
 }
 
 impl Kind {
@@ -35,6 +42,7 @@ impl Kind {
             Self::Depth => "depth",
             Self::Contrast => "contrast",
             Self::Coverage => "coverage",
+            Self::Fit => "fit",
         }
     }
 }
@@ -111,28 +119,73 @@ pub enum FontState {
         /// An installed family with a similar name.
         nearest: Option<String>,
     },
-    /// The characters of the face that was found.
-    Found(Coverage),
+    /// The face that was found.
+    Found(Box<ChosenFont>),
+}
+
+impl FontState {
+    /// The face, where one was found.
+    #[must_use]
+    pub fn chosen(&self) -> Option<&ChosenFont> {
+        match self {
+            Self::Found(font) => Some(font),
+            _ => None,
+        }
+    }
+}
+
+/// A font's name in a dotfile that does not select what it says.
+#[derive(Debug, Clone, PartialEq)]
+pub struct NameProblem {
+    /// The tool.
+    pub tool: ToolId,
+    /// Where the name stands.
+    pub place: Place,
+    /// How much it matters.
+    pub severity: Severity,
+    /// What is wrong, and what the tool does instead.
+    pub message: String,
+    /// The right name.
+    pub mend: Option<String>,
+}
+
+/// What is known of the fonts and the terminal when findings are made.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct FontReport {
+    /// The chosen font.
+    pub state: FontState,
+    /// Names in dotfiles that select something else, or nothing.
+    pub names: Vec<NameProblem>,
+    /// What was measured of this terminal.
+    pub terminal: Option<TerminalRecord>,
+    /// Glyphs of the setup itself.
+    pub of_setup: Vec<GlyphUse>,
 }
 
 /// All findings: drift and depth from the ledger, contrast from what is drawn now, coverage from
 /// the chosen font, and files that could not be read. Ordered by file and place.
 #[must_use]
 pub fn findings(
+    setup: &Setup,
     ledger: &Ledger,
     pairs: &[Pair],
     reports: &[ToolReport],
-    font: &FontState,
+    font: &FontReport,
 ) -> Vec<Finding> {
     let mut out = Vec::new();
     for report in reports {
         unreadable(report, &mut out);
-        coverage(report, font, &mut out);
+        glyphs(setup, report.tool, &report.glyphs, font, &mut out);
     }
     drift(ledger, reports, &mut out);
     contrast(pairs, &mut out);
-    if let FontState::NotFound { family, nearest } = font {
-        missing_font(ledger, reports, family, nearest.as_deref(), &mut out);
+    glyphs(setup, SETUP_ITSELF, &font.of_setup, font, &mut out);
+    for name in &font.names {
+        let message = name.message.clone();
+        let mut finding = Finding::at(Kind::Coverage, name.severity, name.tool, &name.place, message);
+        finding.role = Some(RoleId::known("font.family"));
+        finding.mend = name.mend.clone();
+        out.push(finding);
     }
     let key = |f: &Finding| (f.path.clone(), f.at, f.kind);
     out.sort_by_key(key);
@@ -225,77 +278,62 @@ fn contrast(pairs: &[Pair], out: &mut Vec<Finding>) {
     }
 }
 
-fn coverage(report: &ToolReport, font: &FontState, out: &mut Vec<Finding>) {
-    let FontState::Found(coverage) = font else {
+/// The glyphs of one tool that are not right. What is above the symbol level is drift, which the
+/// ledger tells.
+fn glyphs(setup: &Setup, tool: ToolId, used: &[GlyphUse], font: &FontReport, out: &mut Vec<Finding>) {
+    let Some(chosen) = font.state.chosen() else {
         return;
     };
-    for glyph in report.glyphs.iter().filter(|g| !g.in_comment) {
-        let c = glyph.character;
-        if coverage.has(c) || is_invisible(c) {
-            continue;
-        }
-        let moved = if glyph::is_moved_range(c) {
-            ", its range has moved since"
-        } else {
-            ""
-        };
-        let message = format!("U+{:04X} is not in the chosen font{moved}", c as u32);
-        let mut finding = Finding::at(
-            Kind::Coverage,
-            Severity::Warning,
-            report.tool,
-            &glyph.place,
-            message,
-        );
-        finding.mend = glyph::substitute(c, |c| coverage.has(c)).map(|text| {
-            if text.is_empty() {
-                return "leave it out".to_owned();
-            }
-            let points: Vec<String> = text
-                .chars()
-                .map(|c| format!("U+{:04X}", c as u32))
-                .collect();
-            format!(
-                "use {} ({})",
-                crate::text::visible_with(&text, false),
-                points.join(" ")
-            )
+    let most = setup.symbols_for(tool.0);
+    for glyph in used.iter().filter(|g| !g.in_comment) {
+        let judged = judge(glyph, Some(chosen), most, font.terminal.as_ref());
+        let verdict = judged.verdicts.iter().find(|v| {
+            v.is_note() || (v.is_problem() && !matches!(v, Verdict::AboveLevel(_)))
         });
+        let Some(verdict) = verdict else { continue };
+        let (kind, severity) = match verdict {
+            Verdict::Missing | Verdict::Moved(_) | Verdict::UnknownPrivate | Verdict::MarkedWrong => {
+                (Kind::Coverage, Severity::Warning)
+            }
+            Verdict::Fallback(_) => (Kind::Coverage, Severity::Note),
+            Verdict::Leaves(..) | Verdict::WidthDisputed { .. } => (Kind::Fit, Severity::Warning),
+            _ => (Kind::Fit, Severity::Note),
+        };
+        let points: Vec<String> = glyph.cluster.chars().map(code_point).collect();
+        let message = format!("{} {verdict}", points.join(" "));
+        let mut finding = Finding::at(kind, severity, tool, &glyph.place, message);
+        finding.mend = mend_glyph(setup, tool, glyph, chosen, verdict);
         out.push(finding);
     }
 }
 
-/// Characters that are not drawn and need no glyph.
-fn is_invisible(c: char) -> bool {
-    c.is_whitespace() || matches!(c as u32, 0x200b..=0x200f | 0x2060 | 0xfe00..=0xfe0f | 0xfeff)
+fn code_point(c: char) -> String {
+    format!("U+{:04X}", c as u32)
 }
 
-fn missing_font(
-    ledger: &Ledger,
-    reports: &[ToolReport],
-    family: &str,
-    nearest: Option<&str>,
-    out: &mut Vec<Finding>,
-) {
-    let Some(row) = ledger.row(&RoleId::known("font.family")) else {
-        return;
-    };
-    for (cell, report) in row.cells.iter().zip(reports) {
-        let Some(reading) = cell.readings.last().map(|i| &report.readings[*i]) else {
-            continue;
-        };
-        let message =
-            format!("no installed font answers to '{family}'; another one is shown instead");
-        let mut finding = Finding::at(
-            Kind::Coverage,
-            Severity::Warning,
-            report.tool,
-            &reading.place,
-            message,
-        );
-        finding.mend = nearest.map(|n| format!("did you mean '{n}'?"));
-        out.push(finding);
-        break;
+/// What would mend a glyph, in words.
+fn mend_glyph(setup: &Setup, tool: ToolId, glyph: &GlyphUse, font: &ChosenFont, verdict: &Verdict) -> Option<String> {
+    let c = glyph.character;
+    if setup.replacement(tool.0, c).is_some() {
+        return Some("`wealdmist apply` replaces it as the setup says".to_owned());
+    }
+    match verdict {
+        Verdict::Fallback(family) => Some(format!(
+            "`wealdmist font choose --fallback '{family}'` makes that certain"
+        )),
+        Verdict::Leaves(..) if glyph.after != Some(' ') && glyph::is_private_use(c) => {
+            Some("put a blank behind it, or take a font whose icons are one cell wide".to_owned())
+        }
+        Verdict::Seam(..) => Some("take a font whose separators fill the line".to_owned()),
+        Verdict::Emoji => None,
+        _ => glyph::substitute(c, setup.symbols_for(tool.0), |c| font.covers(c)).map(|found| {
+            if found.text.is_empty() {
+                return "leave it out".to_owned();
+            }
+            let points: Vec<String> = found.text.chars().map(code_point).collect();
+            let shown = crate::text::visible_with(&found.text, false);
+            format!("use {shown} ({}, {})", points.join(" "), found.kind.label())
+        }),
     }
 }
 
@@ -358,6 +396,9 @@ mod tests {
         for (character, line, in_comment) in [('\u{e725}', 5, false), ('\u{f500}', 7, true)] {
             report.glyphs.push(GlyphUse {
                 character,
+                cluster: character.to_string(),
+                escape: None,
+                after: None,
                 place: place(line),
                 in_comment,
             });
@@ -372,8 +413,8 @@ mod tests {
         report
     }
 
-    fn found(font: &FontState) -> Vec<Finding> {
-        let text = "[palettes.a]\nforeground='#dddddd'\nbackground='#101010'\n[roles]\n'border.active'='#654321'\n'bar.text'='#333333'\n[font]\nfamily='Reedbed'\n";
+    fn found(font: FontState) -> Vec<Finding> {
+        let text = "[symbols]\nlevel='icons'\n[palettes.a]\nforeground='#dddddd'\nbackground='#101010'\n[roles]\n'border.active'='#654321'\n'bar.text'='#333333'\n[font]\nfamily='Reedbed'\n";
         let setup = SetupDoc::parse("s", text.as_bytes())
             .unwrap()
             .setup()
@@ -382,14 +423,13 @@ mod tests {
         let reports = [report()];
         let ledger = Ledger::new(&setup, &look, &reports);
         let pairs = pairs(&setup, &look, &reports, &Conditions::default());
-        findings(&ledger, &pairs, &reports, font)
+        let font = FontReport { state: font, ..FontReport::default() };
+        findings(&setup, &ledger, &pairs, &reports, &font)
     }
 
     #[test]
     fn every_kind_has_its_place_and_a_mend() {
-        let bytes = crate::demo::fonts::without_icons();
-        let coverage = crate::font::coverage(&bytes, 0).unwrap();
-        let found = found(&FontState::Found(coverage));
+        let found = found(FontState::Found(Box::new(chosen())));
         let rows: Vec<_> = found
             .iter()
             .map(|f| (f.at.map_or(0, |p| p.line), f.kind))
@@ -421,28 +461,45 @@ mod tests {
         );
     }
 
+    fn chosen() -> ChosenFont {
+        let bytes = crate::demo::fonts::without_icons();
+        ChosenFont {
+            path: "f".into(),
+            info: crate::font::faces(&bytes).unwrap().remove(0),
+            cell: crate::font::facts::cell(&bytes, 0).unwrap(),
+            coverage: crate::font::coverage(&bytes, 0).unwrap(),
+            inks: std::collections::BTreeMap::new(),
+            elsewhere: std::collections::BTreeMap::new(),
+            self_drawn: Vec::new(),
+            widens: false,
+        }
+    }
+
     #[test]
-    fn a_font_that_is_not_there_is_one_finding_with_the_nearest_name() {
-        let state = FontState::NotFound {
-            family: "Reedbed".into(),
-            nearest: Some("Reedbed Mono".into()),
+    fn names_that_select_nothing_are_findings_of_their_own() {
+        let setup = SetupDoc::parse("s", b"[palettes.a]\n").unwrap().setup().clone();
+        let look = Look::new(&setup);
+        let reports = [report()];
+        let ledger = Ledger::new(&setup, &look, &reports);
+        let name = NameProblem {
+            tool: ToolId("tool"),
+            place: place(6),
+            severity: Severity::Warning,
+            message: "no such font".into(),
+            mend: Some("write 'Reedbed Mono'".into()),
         };
-        let found = found(&state);
-        let font: Vec<_> = found.iter().filter(|f| f.kind == Kind::Coverage).collect();
-        assert_eq!(font.len(), 1);
-        assert_eq!(font[0].at.map(|p| p.line), Some(6));
-        assert!(
-            font[0]
-                .mend
-                .as_deref()
-                .is_some_and(|m| m.contains("'Reedbed Mono'"))
-        );
+        let font = FontReport { names: vec![name], ..FontReport::default() };
+        let found = findings(&setup, &ledger, &[], &reports, &font);
+        let fonts: Vec<_> = found.iter().filter(|f| f.kind == Kind::Coverage).collect();
+        assert_eq!(fonts.len(), 1);
+        assert_eq!(fonts[0].at.map(|p| p.line), Some(6));
+        assert!(fonts[0].mend.as_deref().is_some_and(|m| m.contains("'Reedbed Mono'")));
     }
 
     #[test]
     fn without_a_font_nothing_is_said_of_glyphs() {
         assert!(
-            found(&FontState::NotChosen)
+            found(FontState::NotChosen)
                 .iter()
                 .all(|f| f.kind != Kind::Coverage)
         );

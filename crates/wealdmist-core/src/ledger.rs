@@ -130,6 +130,21 @@ pub fn setup_value(setup: &Setup, look: &Look, role: &RoleId) -> Option<Value> {
     match role.as_str() {
         "font.family" => setup.font.family.clone().map(Value::Text),
         "font.size" => setup.font.size.map(Value::Number),
+        "font.bold" => setup.font.bold.clone().map(Value::Text),
+        "font.italic" => setup.font.italic.clone().map(Value::Text),
+        "font.bold-italic" => setup.font.bold_italic.clone().map(Value::Text),
+        "font.features" => {
+            (!setup.font.features.is_empty()).then(|| Value::Text(setup.font.features_text()))
+        }
+        "font.ligatures" => {
+            let word = |on| Value::Text(if on { "on" } else { "off" }.to_owned());
+            setup.font.ligatures.map(word)
+        }
+        "font.line-height" => setup.font.line_height.map(Value::Number),
+        "font.fallback" => {
+            let families = &setup.font.fallback;
+            (!families.is_empty()).then(|| Value::Text(families.join(", ")))
+        }
         "window.opacity" => setup.window.opacity.map(Value::Number),
         "window.padding" => setup.window.padding.map(Value::Number),
         "symbols" => Some(Value::Text(setup.symbols.key().to_owned())),
@@ -206,13 +221,22 @@ pub fn agrees(setup: &Setup, look: &Look, tool: ToolId, reading: &Reading) -> bo
             levels
                 .iter()
                 .find(|l| l.key() == found)
-                .is_none_or(|l| *l <= setup.symbols)
+                .is_none_or(|l| *l <= setup.symbols_for(tool.0))
         }
         // A theme of the person's own is theirs while we are not to generate one.
         (Value::Text(_), Value::Text(_))
             if reading.role.as_str() == "theme" && !setup.tool(tool.0).generate =>
         {
             true
+        }
+        // The order of features does not matter.
+        (Value::Text(a), Value::Text(b)) if reading.role.as_str() == "font.features" => {
+            let set = |t: &str| t.split(' ').map(str::to_owned).collect::<BTreeSet<_>>();
+            set(a) == set(&b)
+        }
+        // Each of several fallbacks stands in a place of its own.
+        (Value::Text(a), Value::Text(b)) if reading.role.as_str() == "font.fallback" => {
+            b.split(", ").any(|f| f.eq_ignore_ascii_case(a.trim()))
         }
         (Value::Text(a), Value::Text(b)) => a.trim().eq_ignore_ascii_case(b.trim()),
         _ => false,

@@ -11,6 +11,7 @@ pub mod demo;
 pub mod finding;
 pub mod font;
 pub mod glyph;
+pub mod icon;
 pub mod ledger;
 pub mod look;
 pub mod make;
@@ -22,6 +23,7 @@ pub mod repair;
 pub mod role;
 pub mod setup;
 pub mod specimen;
+pub mod terminal;
 pub mod text;
 pub mod tokens;
 

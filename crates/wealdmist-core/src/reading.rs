@@ -8,6 +8,7 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use crate::color::Rgb;
+use crate::glyph::Escape;
 use crate::role::{RoleId, Slot, Usage};
 use crate::text::{self, Position};
 
@@ -138,11 +139,18 @@ pub struct Drawn {
     pub fade: f64,
 }
 
-/// A non-ASCII character in a dotfile.
+/// A character outside ASCII in a dotfile, or several that are drawn as one.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct GlyphUse {
-    /// The character.
+    /// The first of its characters that is not ASCII.
     pub character: char,
+    /// All that is drawn as one.
+    pub cluster: String,
+    /// How it is escaped; `None` where it stands as itself.
+    pub escape: Option<Escape>,
+    /// The character behind it in the file, where that is drawn beside it: none at a line's end
+    /// or before a quote.
+    pub after: Option<char>,
     /// Where it, or the escape that stands for it, is written.
     pub place: Place,
     /// Whether it stands in a comment, where nobody draws it.

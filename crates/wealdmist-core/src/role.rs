@@ -128,9 +128,16 @@ impl Group {
 }
 
 /// The rows of the ledger that are not colors: id and label.
-pub const PROPERTIES: [(&str, &str); 9] = [
+pub const PROPERTIES: [(&str, &str); 16] = [
     ("font.family", "font"),
     ("font.size", "font size"),
+    ("font.bold", "bold font"),
+    ("font.italic", "italic font"),
+    ("font.bold-italic", "bold italic font"),
+    ("font.features", "font features"),
+    ("font.ligatures", "ligatures"),
+    ("font.line-height", "line height"),
+    ("font.fallback", "fallback font"),
     ("symbols", "symbol level"),
     ("depth", "color depth"),
     ("theme", "theme in use"),

@@ -33,10 +33,12 @@ pub struct Home {
 }
 
 /// The variables adapters may ask for.
-const VARS: [&str; 7] = [
+const VARS: [&str; 9] = [
     "XDG_CONFIG_HOME",
     "XDG_STATE_HOME",
     "XDG_DATA_HOME",
+    "XDG_CACHE_HOME",
+    "FONTCONFIG_FILE",
     "XDG_RUNTIME_DIR",
     "KITTY_CONFIG_DIRECTORY",
     "TMUX_TMPDIR",
@@ -44,10 +46,12 @@ const VARS: [&str; 7] = [
 ];
 
 /// The variables that speak of the person's own home and mean nothing for another.
-const OF_THE_PERSON: [&str; 4] = [
+const OF_THE_PERSON: [&str; 6] = [
     "XDG_CONFIG_HOME",
     "XDG_STATE_HOME",
     "XDG_DATA_HOME",
+    "XDG_CACHE_HOME",
+    "FONTCONFIG_FILE",
     "KITTY_CONFIG_DIRECTORY",
 ];
 
@@ -98,9 +102,31 @@ impl Home {
     /// The folder for state: the journal, what shells report, drafts.
     #[must_use]
     pub fn state(&self) -> PathBuf {
-        match self.env("XDG_STATE_HOME") {
-            Some(dir) if Path::new(&dir).is_absolute() => PathBuf::from(dir).join("wealdmist"),
-            _ => self.root.join(".local/state/wealdmist"),
+        self.xdg("XDG_STATE_HOME", ".local/state").join("wealdmist")
+    }
+
+    /// The folder for what can be made anew: the index of fonts.
+    #[must_use]
+    pub fn cache(&self) -> PathBuf {
+        self.xdg("XDG_CACHE_HOME", ".cache").join("wealdmist")
+    }
+
+    /// The folder for data of programs, in which fonts are kept.
+    #[must_use]
+    pub fn data(&self) -> PathBuf {
+        self.xdg("XDG_DATA_HOME", ".local/share")
+    }
+
+    /// The home folder itself.
+    #[must_use]
+    pub fn home_path(&self) -> &Path {
+        &self.root
+    }
+
+    fn xdg(&self, variable: &str, otherwise: &str) -> PathBuf {
+        match self.env(variable) {
+            Some(dir) if Path::new(&dir).is_absolute() => PathBuf::from(dir),
+            _ => self.root.join(otherwise),
         }
     }
 

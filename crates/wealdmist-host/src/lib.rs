@@ -13,11 +13,16 @@ mod live;
 mod palettes;
 mod process;
 mod survey;
+mod terminals;
 mod tty;
 
 pub use bundle::{BundleError, Part, write_bundle};
 pub use demo::{DemoError, make_demo};
-pub use fonts::{FontSearch, find_font, font_files};
+pub use fonts::{
+    FontIndex, FontSearch, FontSource, InstallPlan, Installed, Restart, SourceError, SourceFont,
+    UnusableFont, face_facts, find_font, font_folders, glyphs_in, index_path, install, open_face,
+    open_source, own_font_folder, plan_install, refresh_cache,
+};
 pub use home::{Home, HomeError};
 pub use images::{ImageError, Picture};
 pub use journal::{
@@ -27,4 +32,5 @@ pub use journal::{
 pub use live::{Answer, Ask, Outcome, reload, take_back, try_on, verify};
 pub use palettes::{PaletteFile, PaletteFileError, read_folder, read_palette};
 pub use survey::{Survey, SurveyError};
+pub use terminals::{Terminals, measure_terminal, own_terminal};
 pub use tty::{TtyError, query_colors};

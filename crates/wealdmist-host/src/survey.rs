@@ -2,9 +2,11 @@
 
 use std::io;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 use wealdmist_core::condition::Conditions;
-use wealdmist_core::finding::{Finding, FontState, findings};
+use wealdmist_core::finding::{Finding, FontReport, findings};
+use wealdmist_core::font::Catalog;
 use wealdmist_core::ledger::Ledger;
 use wealdmist_core::look::Look;
 use wealdmist_core::pair::{Pair, pairs};
@@ -13,6 +15,7 @@ use wealdmist_core::reading::ToolReport;
 use wealdmist_core::setup::{SetupDoc, SetupError, first_setup};
 use wealdmist_tools::{Access, Loaded, plan, read_all};
 
+use crate::fonts::FontIndex;
 use crate::home::Home;
 use crate::journal::write_atomic;
 
@@ -61,6 +64,8 @@ pub struct Survey {
     pub doc: SetupDoc,
     /// Whether the setup file exists.
     pub stored: bool,
+    /// The fonts installed, once they have been looked for.
+    pub catalog: Option<Arc<Catalog>>,
     /// The setup file as it was last read or written.
     on_disk: Option<Vec<u8>>,
 }
@@ -109,6 +114,7 @@ impl Survey {
             }
         };
         Ok(Self {
+            catalog: None,
             on_disk,
             home,
             reports,
@@ -142,8 +148,9 @@ impl Survey {
 
     /// The findings.
     #[must_use]
-    pub fn findings(&self, font: &FontState) -> Vec<Finding> {
+    pub fn findings(&self, font: &FontReport) -> Vec<Finding> {
         findings(
+            self.doc.setup(),
             &self.ledger(),
             &self.pairs(&Conditions::default()),
             &self.reports,
@@ -154,7 +161,17 @@ impl Survey {
     /// The plan that brings the dotfiles to the setup.
     #[must_use]
     pub fn plan(&self) -> Plan {
-        plan(self.doc.setup(), &self.look(), &self.reports, &self.home)
+        let fonts = self.catalog.as_deref();
+        plan(self.doc.setup(), &self.look(), &self.reports, &self.home, fonts)
+    }
+
+    /// Reads which fonts are installed, where the plan has to know: features are written face by
+    /// face, and fallbacks by what each has.
+    pub fn learn_fonts(&mut self) {
+        let font = &self.doc.setup().font;
+        if self.catalog.is_none() && !(font.features.is_empty() && font.fallback.is_empty()) {
+            self.catalog = Some(Arc::new(FontIndex::open(&self.home).catalog()));
+        }
     }
 
     /// Writes the setup file. What somebody else has written there since it was read is merged

@@ -4,12 +4,12 @@
 //! receive the answer as if it had been typed.
 
 use std::collections::BTreeMap;
-use std::fs::OpenOptions;
+use std::fs::{File, OpenOptions};
 use std::io::{self, Read, Write};
 use std::time::{Duration, Instant};
 
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
-use rustix::termios::{OptionalActions, tcgetattr, tcsetattr};
+use rustix::termios::{OptionalActions, Termios, tcgetattr, tcsetattr};
 use wealdmist_core::color::{Rgb, parse_reply, query};
 use wealdmist_core::role::Slot;
 use wealdmist_tools::tools::osc_targets;
@@ -21,8 +21,70 @@ pub enum TtyError {
     #[error("there is no terminal to ask: {0}")]
     None(#[from] io::Error),
     /// It does not answer.
-    #[error("the terminal does not answer color queries")]
+    #[error("the terminal does not answer")]
     Silent,
+}
+
+/// Questions to our own terminal and its answers, with the terminal's modes given back at the end.
+pub struct Conversation {
+    tty: File,
+    saved: Termios,
+}
+
+impl Conversation {
+    /// Begins one. Nothing else may read the terminal until it is dropped.
+    ///
+    /// # Errors
+    /// When there is no terminal.
+    pub fn begin() -> Result<Self, TtyError> {
+        let tty = OpenOptions::new().read(true).write(true).open("/dev/tty")?;
+        let saved = tcgetattr(&tty).map_err(io::Error::from)?;
+        let mut raw = saved.clone();
+        raw.make_raw();
+        tcsetattr(&tty, OptionalActions::Now, &raw).map_err(io::Error::from)?;
+        Ok(Self { tty, saved })
+    }
+
+    /// Asks, and waits for everything the terminal answers.
+    ///
+    /// # Errors
+    /// When the terminal goes away.
+    pub fn ask(&mut self, request: &str, limit: Duration) -> Result<Vec<u8>, TtyError> {
+        self.tty.write_all(request.as_bytes())?;
+        // Every terminal answers this one, so its answer marks the end of the others.
+        self.tty.write_all(b"\x1b[c")?;
+        self.tty.flush()?;
+        let until = Instant::now() + limit;
+        let mut reply = Vec::new();
+        let mut buffer = [0; 1024];
+        loop {
+            let left = until.saturating_duration_since(Instant::now());
+            if left.is_zero() {
+                return Ok(reply);
+            }
+            let wait = Timespec {
+                tv_sec: left.as_secs() as i64,
+                tv_nsec: i64::from(left.subsec_nanos()),
+            };
+            let mut fds = [PollFd::new(&self.tty, PollFlags::IN)];
+            if poll(&mut fds, Some(&wait)).map_err(io::Error::from)? > 0 {
+                let n = self.tty.read(&mut buffer)?;
+                if n == 0 {
+                    return Err(TtyError::Silent);
+                }
+                reply.extend_from_slice(&buffer[..n]);
+                if fence(&reply) {
+                    return Ok(reply);
+                }
+            }
+        }
+    }
+}
+
+impl Drop for Conversation {
+    fn drop(&mut self) {
+        let _ = tcsetattr(&self.tty, OptionalActions::Now, &self.saved);
+    }
 }
 
 /// Asks the terminal for the colors of its slots. Must not run while something else reads the
@@ -31,14 +93,8 @@ pub enum TtyError {
 /// # Errors
 /// When there is no terminal, or it is silent for `limit`.
 pub fn query_colors(limit: Duration) -> Result<BTreeMap<Slot, Rgb>, TtyError> {
-    let mut tty = OpenOptions::new().read(true).write(true).open("/dev/tty")?;
-    let saved = tcgetattr(&tty).map_err(io::Error::from)?;
-    let mut raw = saved.clone();
-    raw.make_raw();
-    tcsetattr(&tty, OptionalActions::Now, &raw).map_err(io::Error::from)?;
-    let reply = ask(&mut tty, limit);
-    tcsetattr(&tty, OptionalActions::Now, &saved).map_err(io::Error::from)?;
-    let reply = reply?;
+    let request: String = osc_targets().iter().map(|(target, _)| query(*target)).collect();
+    let reply = Conversation::begin()?.ask(&request, limit)?;
     let mut out = BTreeMap::new();
     for (target, slot) in osc_targets() {
         if let Some(color) = parse_reply(&reply, target) {
@@ -49,38 +105,6 @@ pub fn query_colors(limit: Duration) -> Result<BTreeMap<Slot, Rgb>, TtyError> {
         Err(TtyError::Silent)
     } else {
         Ok(out)
-    }
-}
-
-fn ask(tty: &mut std::fs::File, limit: Duration) -> Result<Vec<u8>, TtyError> {
-    let mut request = String::new();
-    for (target, _) in osc_targets() {
-        request.push_str(&query(target));
-    }
-    // Every terminal answers this one, so its answer marks the end of the others.
-    request.push_str("\x1b[c");
-    tty.write_all(request.as_bytes())?;
-    tty.flush()?;
-    let until = Instant::now() + limit;
-    let mut reply = Vec::new();
-    let mut buffer = [0; 1024];
-    loop {
-        let left = until.saturating_duration_since(Instant::now());
-        if left.is_zero() {
-            return Ok(reply);
-        }
-        let wait = Timespec {
-            tv_sec: 0,
-            tv_nsec: left.as_nanos().min(999_999_999) as i64,
-        };
-        let mut fds = [PollFd::new(&*tty, PollFlags::IN)];
-        if poll(&mut fds, Some(&wait)).map_err(io::Error::from)? > 0 {
-            let n = tty.read(&mut buffer)?;
-            reply.extend_from_slice(&buffer[..n]);
-            if fence(&reply) {
-                return Ok(reply);
-            }
-        }
     }
 }
 

@@ -36,6 +36,7 @@ fn planned(access: &MemoryAccess, doc: &SetupDoc) -> Plan {
         &Look::new(doc.setup()),
         &read_all(access),
         access,
+        None,
     )
 }
 

@@ -1,87 +1,144 @@
 //! Small font files made by our own code, with the faults people meet: icons missing, icons at
-//! the places they had in older releases, icons wider than their cell.
+//! the places they had in older releases, icons wider than their cell, separators that leave a
+//! seam. One family has bold and italic faces, ligatures and a stylistic set.
 
+use kurbo::{Affine, BezPath};
 use write_fonts::FontBuilder;
 use write_fonts::tables::cmap::Cmap;
 use write_fonts::tables::glyf::{GlyfLocaBuilder, Glyph, SimpleGlyph};
-use write_fonts::tables::head::Head;
+use write_fonts::tables::gsub::builders::{LigatureSubBuilder, SingleSubBuilder};
+use write_fonts::tables::gsub::{Gsub, SubstitutionLookup, SubstitutionLookupList};
+use write_fonts::tables::head::{Head, MacStyle};
 use write_fonts::tables::hhea::Hhea;
 use write_fonts::tables::hmtx::{Hmtx, LongMetric};
+use write_fonts::tables::layout::builders::Builder;
+use write_fonts::tables::layout::{
+    Feature, FeatureList, FeatureParams, FeatureRecord, LangSys, Lookup, LookupFlag, Script,
+    ScriptList, ScriptRecord, StylisticSetParams,
+};
 use write_fonts::tables::loca::LocaFormat;
 use write_fonts::tables::maxp::Maxp;
 use write_fonts::tables::name::{Name, NameRecord};
-use write_fonts::tables::os2::Os2;
+use write_fonts::tables::os2::{Os2, SelectionFlags};
 use write_fonts::tables::post::Post;
-use write_fonts::types::{GlyphId, NameId, Tag};
+use write_fonts::tables::variations::ivs_builder::VariationStoreBuilder;
+use write_fonts::types::{Fixed, GlyphId, GlyphId16, NameId, Tag};
 
-use kurbo::{BezPath, Rect, Shape};
+use super::letters::{self, Hand};
 
 /// Font units per em.
 const EM: u16 = 1000;
 /// The width of a cell in font units.
 const CELL: u16 = 600;
+/// The name of the stylistic set.
+const SET_NAME: NameId = NameId::new(256);
+/// Sequences drawn as one.
+const LIGATURES: [(&str, &str); 4] =
+    [("->", "arrow"), ("=>", "double arrow"), ("!=", "unequal"), ("==", "equal")];
 
 struct Recipe {
     family: &'static str,
     postscript: &'static str,
+    style: &'static str,
     icons: Vec<char>,
     icon_width: f64,
+    hand: Hand,
+    bold: bool,
+    italic: bool,
+    ligatures: bool,
+    /// How far separators stop short of each edge of their cell.
+    short: f64,
 }
 
-/// *Reedbed Mono NF*: letters, signs and icons at their present places.
+impl Recipe {
+    const fn new(family: &'static str, postscript: &'static str, icons: Vec<char>) -> Self {
+        Self {
+            family,
+            postscript,
+            style: "Regular",
+            icons,
+            icon_width: 520.0,
+            hand: Hand::Strokes(1.0),
+            bold: false,
+            italic: false,
+            ligatures: false,
+            short: 0.0,
+        }
+    }
+}
+
+fn reedbed(style: &'static str, postscript: &'static str) -> Recipe {
+    let mut recipe = Recipe::new("Reedbed Mono NF", postscript, present_icons());
+    recipe.style = style;
+    recipe.bold = style.starts_with("Bold");
+    recipe.italic = style.ends_with("Italic");
+    recipe.hand = Hand::Strokes(if recipe.bold { 1.5 } else { 1.0 });
+    recipe.ligatures = true;
+    recipe
+}
+
+/// *Reedbed Mono NF*: letters, signs, ligatures, and icons at their present places.
 #[must_use]
 pub fn complete() -> Vec<u8> {
-    build(&Recipe {
-        family: "Reedbed Mono NF",
-        postscript: "ReedbedMonoNF-Regular",
-        icons: present_icons(),
-        icon_width: 520.0,
-    })
+    build(&reedbed("Regular", "ReedbedMonoNF-Regular"))
+}
+
+/// Its bold face.
+#[must_use]
+pub fn bold() -> Vec<u8> {
+    build(&reedbed("Bold", "ReedbedMonoNF-Bold"))
+}
+
+/// Its italic face.
+#[must_use]
+pub fn italic() -> Vec<u8> {
+    build(&reedbed("Italic", "ReedbedMonoNF-Italic"))
 }
 
 /// *Reedbed Mono*: the same without any icon.
 #[must_use]
 pub fn without_icons() -> Vec<u8> {
-    build(&Recipe {
-        family: "Reedbed Mono",
-        postscript: "ReedbedMono-Regular",
-        icons: Vec::new(),
-        icon_width: 520.0,
-    })
+    build(&Recipe::new("Reedbed Mono", "ReedbedMono-Regular", Vec::new()))
 }
 
 /// *Sedge Mono NF*: icons at the places of an older release.
 #[must_use]
 pub fn icons_at_old_places() -> Vec<u8> {
-    build(&Recipe {
-        family: "Sedge Mono NF",
-        postscript: "SedgeMonoNF-Regular",
-        icons: ('\u{f500}'..='\u{f5ff}')
-            .chain('\u{e0a0}'..='\u{e0a3}')
-            .collect(),
-        icon_width: 520.0,
-    })
+    let icons = ('\u{f500}'..='\u{f5ff}').chain('\u{e0a0}'..='\u{e0a3}').collect();
+    let mut recipe = Recipe::new("Sedge Mono NF", "SedgeMonoNF-Regular", icons);
+    recipe.hand = Hand::Dots;
+    build(&recipe)
 }
 
 /// *Cordgrass NF*: icons whose ink is wider than their cell.
 #[must_use]
 pub fn wide_icons() -> Vec<u8> {
-    build(&Recipe {
-        family: "Cordgrass NF",
-        postscript: "CordgrassNF-Regular",
-        icons: present_icons(),
-        icon_width: 1050.0,
-    })
+    let mut recipe = Recipe::new("Cordgrass NF", "CordgrassNF-Regular", present_icons());
+    recipe.icon_width = 1050.0;
+    recipe.hand = Hand::Strokes(0.8);
+    build(&recipe)
+}
+
+/// *Bulrush NF*: separators that stop short of the edges of their cell.
+#[must_use]
+pub fn short_separators() -> Vec<u8> {
+    let mut recipe = Recipe::new("Bulrush NF", "BulrushNF-Regular", present_icons());
+    recipe.short = 40.0;
+    recipe.hand = Hand::Strokes(1.2);
+    build(&recipe)
 }
 
 fn present_icons() -> Vec<char> {
     let ranges = [
         '\u{e0a0}'..='\u{e0d4}',
-        '\u{e5fa}'..='\u{e5fe}',
+        '\u{e5fa}'..='\u{e5ff}',
         '\u{e700}'..='\u{e7c5}',
         '\u{f000}'..='\u{f2e0}',
         '\u{f400}'..='\u{f4a8}',
-        '\u{f0001}'..='\u{f0100}',
+        '\u{f0001}'..='\u{f0160}',
+        '\u{f0241}'..='\u{f024b}',
+        '\u{f02ca}'..='\u{f02dc}',
+        '\u{f033e}'..='\u{f034a}',
     ];
     ranges.into_iter().flatten().collect()
 }
@@ -101,24 +158,44 @@ fn text_characters() -> Vec<char> {
     ranges
         .into_iter()
         .flatten()
-        .chain(['↳', '⊘', '↯', '›', '‹'])
+        .chain("↳⊘↯›‹€≠≤≥∞⌂ıŠšžłğŒ".chars())
         .collect()
 }
 
-/// A stand-in drawing: a frame with bars that differ from character to character.
-fn drawing(c: char, width: f64) -> BezPath {
+fn drawing(recipe: &Recipe, c: char) -> BezPath {
+    let icon = super::super::glyph::is_private_use(c);
+    let mut path = match letters::separator(c, recipe.short) {
+        Some(path) => return path,
+        None if icon => letters::icon(c, recipe.icon_width),
+        None => letters::outline(c, recipe.hand),
+    };
+    if recipe.italic && !icon && !matches!(c, '─'..='▟') {
+        path.apply_affine(Affine::new([1.0, 0.0, 0.2, 1.0, -60.0, 0.0]));
+    }
+    path
+}
+
+/// A sequence drawn as one, two cells wide.
+fn ligature(name: &str) -> BezPath {
     let mut path = BezPath::new();
     let mut bar = |x0: f64, y0: f64, x1: f64, y1: f64| {
-        path.extend(Rect::new(x0, y0, x1, y1).path_elements(0.1));
+        use kurbo::Shape;
+        path.extend(kurbo::Rect::new(x0, y0, x1, y1).path_elements(0.1));
     };
-    let left = (f64::from(CELL) - width) / 2.0;
-    let step = width / 5.0;
-    let bits = (c as u32).wrapping_mul(2_654_435_761) >> 7;
-    bar(left, 0.0, left + step, 700.0);
-    for row in 0..5u32 {
-        let y = f64::from(row) * 140.0;
-        let long = f64::from(bits >> (row * 3) & 3) + 1.0;
-        bar(left + step, y, left + step + step * long, y + 70.0);
+    let rows: &[f64] = if name == "arrow" { &[300.0] } else { &[200.0, 400.0] };
+    for y in rows {
+        bar(100.0, *y, 1060.0, y + 90.0);
+    }
+    match name {
+        "unequal" => bar(540.0, 50.0, 640.0, 650.0),
+        "arrow" | "double arrow" => {
+            path.move_to((850.0, 650.0));
+            path.line_to((1130.0, 345.0));
+            path.line_to((850.0, 40.0));
+            path.line_to((960.0, 345.0));
+            path.close_path();
+        }
+        _ => {}
     }
     path
 }
@@ -128,46 +205,62 @@ fn build(recipe: &Recipe) -> Vec<u8> {
 }
 
 fn try_build(recipe: &Recipe) -> Option<Vec<u8>> {
-    let text = text_characters();
-    let characters: Vec<(char, f64)> = text
-        .iter()
-        .map(|c| (*c, 480.0))
-        .chain(recipe.icons.iter().map(|c| (*c, recipe.icon_width)))
-        .collect();
+    let characters: Vec<char> =
+        text_characters().into_iter().chain(recipe.icons.iter().copied()).collect();
     let mut outlines = GlyfLocaBuilder::new();
     let mut metrics = Vec::new();
     let mut mappings = Vec::new();
-    let notdef = Rect::new(80.0, 0.0, 520.0, 700.0).to_path(0.1);
-    outlines
-        .add_glyph(&SimpleGlyph::from_bezpath(&notdef).ok()?)
-        .ok()?;
-    metrics.push(LongMetric::new(CELL, 80));
-    for (i, (c, width)) in characters.iter().enumerate() {
-        if c.is_whitespace() {
+    let mut add = |path: &BezPath, width: u16| -> Option<u32> {
+        let bearing = if path.elements().is_empty() {
             outlines.add_glyph(&Glyph::Empty).ok()?;
-            metrics.push(LongMetric::new(CELL, 0));
+            0
         } else {
-            let glyph = SimpleGlyph::from_bezpath(&drawing(*c, *width)).ok()?;
-            metrics.push(LongMetric::new(CELL, glyph.bbox.x_min));
+            let glyph = SimpleGlyph::from_bezpath(path).ok()?;
             outlines.add_glyph(&glyph).ok()?;
-        }
-        mappings.push((*c, GlyphId::new(i as u32 + 1)));
+            glyph.bbox.x_min
+        };
+        metrics.push(LongMetric::new(width, bearing));
+        Some(metrics.len() as u32 - 1)
+    };
+    add(&letters::letter("vhhhhhv", Hand::Strokes(0.6)), CELL)?;
+    for c in characters {
+        let path = if c.is_whitespace() { BezPath::new() } else { drawing(recipe, c) };
+        mappings.push((c, GlyphId::new(add(&path, CELL)?)));
     }
+    let nought = add(&letters::letter(letters::OPEN_NOUGHT, recipe.hand), CELL)?;
+    let joined: Vec<u32> = LIGATURES
+        .iter()
+        .map(|(_, name)| add(&ligature(name), 2 * CELL))
+        .collect::<Option<_>>()?;
+    let gsub = recipe.ligatures.then(|| substitutions(&mappings, nought, &joined));
     let count = metrics.len() as u16;
     let (glyf, loca, format) = outlines.build();
+    let (mut mac_style, mut fs_selection) = (MacStyle::empty(), SelectionFlags::empty());
+    if recipe.bold {
+        mac_style.insert(MacStyle::BOLD);
+        fs_selection.insert(SelectionFlags::BOLD);
+    }
+    if recipe.italic {
+        mac_style.insert(MacStyle::ITALIC);
+        fs_selection.insert(SelectionFlags::ITALIC);
+    }
+    if !recipe.bold && !recipe.italic {
+        fs_selection.insert(SelectionFlags::REGULAR);
+    }
     let head = Head {
         units_per_em: EM,
         x_max: CELL as i16,
         y_min: -200,
         y_max: 800,
         lowest_rec_ppem: 8,
+        mac_style,
         index_to_loc_format: i16::from(matches!(format, LocaFormat::Long)),
         ..Head::default()
     };
     let hhea = Hhea {
         ascender: 800.into(),
         descender: (-200).into(),
-        advance_width_max: CELL.into(),
+        advance_width_max: (2 * CELL).into(),
         number_of_h_metrics: count,
         ..Hhea::default()
     };
@@ -177,6 +270,9 @@ fn try_build(recipe: &Recipe) -> Option<Vec<u8>> {
         s_typo_descender: -200,
         us_win_ascent: 800,
         us_win_descent: 200,
+        us_weight_class: if recipe.bold { 700 } else { 400 },
+        us_width_class: 5,
+        fs_selection,
         ach_vend_id: Tag::new(b"NONE"),
         us_first_char_index: 0x20,
         us_last_char_index: 0xffff,
@@ -184,8 +280,8 @@ fn try_build(recipe: &Recipe) -> Option<Vec<u8>> {
     };
     let maxp = Maxp {
         num_glyphs: count,
-        max_points: Some(64),
-        max_contours: Some(16),
+        max_points: Some(400),
+        max_contours: Some(80),
         max_composite_points: Some(0),
         max_composite_contours: Some(0),
         max_zones: Some(1),
@@ -200,6 +296,7 @@ fn try_build(recipe: &Recipe) -> Option<Vec<u8>> {
     };
     let post = Post {
         is_fixed_pitch: 1,
+        italic_angle: Fixed::from_f64(if recipe.italic { -11.3 } else { 0.0 }),
         ..Post::default()
     };
     let mut builder = FontBuilder::new();
@@ -213,20 +310,63 @@ fn try_build(recipe: &Recipe) -> Option<Vec<u8>> {
         .ok()?;
     builder.add_table(&names(recipe)).ok()?;
     builder.add_table(&post).ok()?;
+    if let Some(gsub) = &gsub {
+        builder.add_table(gsub).ok()?;
+    }
     builder.add_table(&loca).ok()?;
     builder.add_table(&glyf).ok()?;
     Some(builder.build())
 }
 
+/// The ligatures, and the stylistic set with the open nought.
+fn substitutions(mappings: &[(char, GlyphId)], nought: u32, joined: &[u32]) -> Gsub {
+    let small = |id: u32| GlyphId16::new(id as u16);
+    let glyph = |c: char| {
+        let found = mappings.iter().find(|(m, _)| *m == c);
+        small(found.map_or(0, |(_, id)| id.to_u32()))
+    };
+    let mut ligatures = LigatureSubBuilder::default();
+    for ((text, _), id) in LIGATURES.iter().zip(joined) {
+        ligatures.insert(text.chars().map(glyph).collect(), small(*id));
+    }
+    let mut set = SingleSubBuilder::default();
+    set.insert(glyph('0'), small(nought));
+    let mut store = VariationStoreBuilder::new(0);
+    let plain = LookupFlag::empty();
+    let lookups = vec![
+        SubstitutionLookup::Ligature(Lookup::new(
+            plain,
+            ligatures.build(&mut store).into_iter().map(Into::into).collect(),
+        )),
+        SubstitutionLookup::Single(Lookup::new(plain, set.build(&mut store))),
+    ];
+    let named = FeatureParams::StylisticSet(StylisticSetParams::new(SET_NAME));
+    let features = vec![
+        FeatureRecord::new(Tag::new(b"liga"), Feature::new(None, vec![0])),
+        FeatureRecord::new(Tag::new(b"ss01"), Feature::new(Some(named), vec![1])),
+    ];
+    let script = |tag: &[u8; 4]| {
+        ScriptRecord::new(Tag::new(tag), Script::new(Some(LangSys::new(vec![0, 1])), Vec::new()))
+    };
+    Gsub::new(
+        ScriptList::new(vec![script(b"DFLT"), script(b"latn")]),
+        FeatureList::new(features),
+        SubstitutionLookupList::new(lookups),
+    )
+}
+
 fn names(recipe: &Recipe) -> Name {
-    let full = format!("{} Regular", recipe.family);
+    let full = format!("{} {}", recipe.family, recipe.style);
     let entries = [
+        (NameId::COPYRIGHT_NOTICE, "Made for the sample home of Wealdmist"),
         (NameId::FAMILY_NAME, recipe.family),
-        (NameId::SUBFAMILY_NAME, "Regular"),
+        (NameId::SUBFAMILY_NAME, recipe.style),
         (NameId::UNIQUE_ID, recipe.postscript),
         (NameId::FULL_NAME, &full),
         (NameId::VERSION_STRING, "Version 1.000"),
         (NameId::POSTSCRIPT_NAME, recipe.postscript),
+        (NameId::LICENSE_DESCRIPTION, "As Wealdmist itself: MIT"),
+        (SET_NAME, "Open nought"),
     ];
     // Windows, Unicode BMP, English: the record every system reads.
     let record =

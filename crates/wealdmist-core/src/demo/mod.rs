@@ -2,6 +2,7 @@
 //! salt marsh. Its dotfiles are real ones for real programs, with mistakes planted in them.
 
 pub mod fonts;
+mod letters;
 
 use std::path::PathBuf;
 
@@ -40,9 +41,12 @@ pub fn files() -> Vec<DemoFile> {
         text(".bashrc", BASHRC),
         text("src/marsh-gauge/gauge.rs", GAUGE),
         font("ReedbedMonoNF-Regular.ttf", fonts::complete()),
+        font("ReedbedMonoNF-Bold.ttf", fonts::bold()),
+        font("ReedbedMonoNF-Italic.ttf", fonts::italic()),
         font("ReedbedMono-Regular.ttf", fonts::without_icons()),
         font("SedgeMonoNF-Regular.ttf", fonts::icons_at_old_places()),
         font("CordgrassNF-Regular.ttf", fonts::wide_icons()),
+        font("BulrushNF-Regular.ttf", fonts::short_separators()),
     ]
 }
 

@@ -308,7 +308,7 @@ impl SetupDoc {
     }
 
     /// The setup with the TOML `literal` at `path`, replaced where it stands or added.
-    fn with_value(&self, path: &[&str], literal: &str) -> Result<Self, EditError> {
+    pub(super) fn with_value(&self, path: &[&str], literal: &str) -> Result<Self, EditError> {
         let document = self.document()?;
         let root = document.as_table();
         if let Some(span) = find(root, path).and_then(Item::span) {
@@ -353,6 +353,26 @@ impl SetupDoc {
         }
         let header: Vec<String> = parents.iter().map(|p| toml_key(p)).collect();
         self.appended(&format!("{end}[{}]{end}{entry}{end}", header.join(".")))
+    }
+
+    /// The setup without the entry at `path`: its whole line goes. Without such an entry nothing
+    /// changes.
+    pub(super) fn without(&self, path: &[&str]) -> Result<Self, EditError> {
+        let document = self.document()?;
+        let Some(span) = find(document.as_table(), path).and_then(Item::span) else {
+            return Ok(self.clone());
+        };
+        let bytes = self.text.as_bytes();
+        let first = text::line_range(bytes, span.start);
+        let last = text::line_range(bytes, span.end.max(span.start + 1) - 1).end;
+        let whole = first.start..last + line_break(bytes, last);
+        let key = path.last().copied().unwrap_or_default();
+        let line = self.text[first.start..span.start].trim_start();
+        // An entry of an inline table shares its line with others.
+        if !line.trim_start_matches(['"', '\'']).starts_with(key) {
+            return Err(EditError::Breaks(format!("'{key}' shares its line with others: edit it by hand")));
+        }
+        self.spliced(whole, "")
     }
 
     fn document(&self) -> Result<Document<&str>, EditError> {
@@ -462,7 +482,7 @@ fn float(value: f64) -> String {
     }
 }
 
-fn quoted(text: &str) -> String {
+pub(super) fn quoted(text: &str) -> String {
     toml_edit::Value::from(text).to_string().trim().to_owned()
 }
 

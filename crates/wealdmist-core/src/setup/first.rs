@@ -178,6 +178,7 @@ fn plain_setup(palette: &Palette, roles: &BTreeMap<RoleId, Style>) -> Setup {
         roles: roles.clone(),
         font: super::FontChoice::default(),
         symbols: SymbolLevel::default(),
+        replace: BTreeMap::new(),
         window: super::Window::default(),
         prompt: super::PromptDesign::default(),
         tools: BTreeMap::new(),

@@ -7,6 +7,7 @@
 mod contrast;
 mod edit;
 mod first;
+mod fonts;
 mod palettes;
 mod read;
 
@@ -16,6 +17,8 @@ use std::ops::Range;
 use std::path::PathBuf;
 
 use crate::color::Rgb;
+use crate::font::{FeatureSetting, Four};
+use crate::glyph;
 use crate::role::{RoleId, Slot};
 use crate::text;
 
@@ -172,6 +175,9 @@ pub enum SymbolLevel {
 }
 
 impl SymbolLevel {
+    /// All, the highest first.
+    pub const ALL: [Self; 3] = [Self::Icons, Self::Plain, Self::Ascii];
+
     /// The word in the setup file.
     #[must_use]
     pub const fn key(self) -> &'static str {
@@ -190,6 +196,51 @@ pub struct FontChoice {
     pub family: Option<String>,
     /// The size in points.
     pub size: Option<f64>,
+    /// The face for bold, by its full name; derived from the family unless given.
+    pub bold: Option<String>,
+    /// The face for italic.
+    pub italic: Option<String>,
+    /// The face for bold italic.
+    pub bold_italic: Option<String>,
+    /// Features switched on, off or to a value.
+    pub features: Vec<FeatureSetting>,
+    /// Whether sequences may be drawn as ligatures, where the setup says.
+    pub ligatures: Option<bool>,
+    /// The height of a line, 1 being what the font asks for.
+    pub line_height: Option<f64>,
+    /// Families to take characters from that the chosen one lacks, in this order.
+    pub fallback: Vec<String>,
+}
+
+impl FontChoice {
+    /// What is chosen for one of the four styles, where the setup says so itself.
+    #[must_use]
+    pub fn of(&self, style: Four) -> Option<&str> {
+        match style {
+            Four::Regular => self.family.as_deref(),
+            Four::Bold => self.bold.as_deref(),
+            Four::Italic => self.italic.as_deref(),
+            Four::BoldItalic => self.bold_italic.as_deref(),
+        }
+    }
+
+    /// The features as one text, such as `ss01 -calt`.
+    #[must_use]
+    pub fn features_text(&self) -> String {
+        let features: Vec<String> = self.features.iter().map(ToString::to_string).collect();
+        features.join(" ")
+    }
+
+    /// The settings text is shaped with: the features, and ligatures off where the setup says so.
+    #[must_use]
+    pub fn shaping(&self) -> Vec<FeatureSetting> {
+        let mut out = match self.ligatures {
+            Some(false) => crate::font::features::ligatures_off(),
+            _ => Vec::new(),
+        };
+        out.extend(&self.features);
+        out
+    }
 }
 
 /// The look of the terminal's window, as far as the setup says.
@@ -246,6 +297,8 @@ pub struct ToolOptions {
     pub generate: bool,
     /// Roles written to it although its dotfiles do not say them yet.
     pub adds: Vec<RoleId>,
+    /// Its own symbol level, such as on a console without icons.
+    pub symbols: Option<SymbolLevel>,
 }
 
 impl Default for ToolOptions {
@@ -254,6 +307,7 @@ impl Default for ToolOptions {
             manage: true,
             generate: true,
             adds: Vec::new(),
+            symbols: None,
         }
     }
 }
@@ -306,6 +360,8 @@ pub struct Setup {
     pub font: FontChoice,
     /// The symbol level.
     pub symbols: SymbolLevel,
+    /// Characters that are written otherwise in every dotfile, and what is written for them.
+    pub replace: BTreeMap<char, String>,
     /// The terminal's window.
     pub window: Window,
     /// The prompt.
@@ -343,6 +399,28 @@ impl Setup {
     #[must_use]
     pub fn tool(&self, id: &str) -> ToolOptions {
         self.tools.get(id).cloned().unwrap_or_default()
+    }
+
+    /// The symbol level of a tool: its own, or the setup's.
+    #[must_use]
+    pub fn symbols_for(&self, tool: &str) -> SymbolLevel {
+        let own = self.tools.get(tool).and_then(|t| t.symbols);
+        own.unwrap_or(self.symbols)
+    }
+
+    /// What a tool's dotfiles shall say for a character: the replacement chosen for it, or a sign
+    /// of the tool's symbol level; `None` where it stays.
+    #[must_use]
+    pub fn replacement(&self, tool: &str, c: char) -> Option<String> {
+        let most = self.symbols_for(tool);
+        let allowed = |text: &str| text.chars().all(|c| glyph::level(c) <= most || !glyph::is_symbol(c));
+        if let Some(text) = self.replace.get(&c).filter(|t| allowed(t)) {
+            return Some(text.clone());
+        }
+        if glyph::is_symbol(c) && glyph::level(c) > most {
+            return glyph::substitute(c, most, |c| !glyph::is_private_use(c)).map(|s| s.text);
+        }
+        None
     }
 
     /// The exception that covers a role in a tool.

@@ -7,8 +7,8 @@ use std::path::PathBuf;
 use toml_edit::{Document, Item, TableLike, Value};
 
 use super::{
-    Attrs, Exception, Expr, FontChoice, Palette, Problem, PromptDesign, Setup, SetupDoc,
-    SetupError, Severity, ShowUser, Style, SymbolLevel, ToolOptions, Window,
+    Attrs, Exception, Expr, Palette, Problem, PromptDesign, Setup, SetupDoc,
+    SetupError, Severity, ShowUser, Style, ToolOptions, Window,
 };
 use crate::color::Rgb;
 use crate::role::{ROLES, RoleId, Slot, lookup};
@@ -270,7 +270,8 @@ impl Reader {
         let name = self
             .string(root, "name")
             .unwrap_or_else(|| "Unnamed".into());
-        let (font, symbols, window) = (self.font(root), self.symbols(root), self.window(root));
+        let (font, window) = (self.font(root), self.window(root));
+        let (symbols, replace) = self.symbols(root);
         let roles = self.roles(root, &palettes);
         let prompt = self.prompt(root);
         let tools = self.tools(root);
@@ -284,6 +285,7 @@ impl Reader {
             roles,
             font,
             symbols,
+            replace,
             window,
             prompt,
             tools,
@@ -291,28 +293,6 @@ impl Reader {
             contrast,
             appearance,
         })
-    }
-
-    fn font(&mut self, root: &dyn TableLike) -> FontChoice {
-        let Some(table) = self.table(root, "font") else {
-            return FontChoice::default();
-        };
-        self.unknown(table, "[font]", &["family", "size"]);
-        let family = self.string(table, "family");
-        FontChoice {
-            family,
-            size: self.number(table, "size", (1.0, 400.0)),
-        }
-    }
-
-    fn symbols(&mut self, root: &dyn TableLike) -> SymbolLevel {
-        let Some(table) = self.table(root, "symbols") else {
-            return SymbolLevel::default();
-        };
-        self.unknown(table, "[symbols]", &["level"]);
-        let levels = [SymbolLevel::Icons, SymbolLevel::Plain, SymbolLevel::Ascii];
-        self.choice(table, "level", &levels.map(|l| (l.key(), l)))
-            .unwrap_or_default()
     }
 
     fn window(&mut self, root: &dyn TableLike) -> Window {
@@ -368,10 +348,11 @@ impl Reader {
             self.unknown(
                 table,
                 &format!("[tools.{name}]"),
-                &["manage", "generate", "adds"],
+                &["manage", "generate", "adds", "symbols"],
             );
             let manage = self.flag(table, "manage", true);
             let generate = self.flag(table, "generate", true);
+            let symbols = self.level(table, "symbols");
             let mut adds = Vec::new();
             if let Some(item) = table.get("adds") {
                 match item.as_array() {
@@ -391,6 +372,7 @@ impl Reader {
                     manage,
                     generate,
                     adds,
+                    symbols,
                 },
             );
         }

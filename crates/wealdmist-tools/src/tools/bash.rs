@@ -5,6 +5,7 @@ use std::ops::Range;
 use std::path::{Path, PathBuf};
 
 use wealdmist_core::color::{Rgb, indexed, nearest_256};
+use wealdmist_core::glyph::Syntax;
 use wealdmist_core::ledger::OUR_THEME;
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::{FileEdit, Splice};
@@ -13,6 +14,7 @@ use wealdmist_core::reading::{Drawn, Paint, Reading, SourceFile, ToolId, ToolRep
 use wealdmist_core::role::{RoleId, Slot, Usage};
 use wealdmist_core::setup::{Setup, ShowUser};
 
+use super::glyphs;
 use super::shared::{self, Edits, Includer};
 use super::{Adapter, Facts, Wanted, own_folder};
 use crate::access::Access;
@@ -257,6 +259,10 @@ impl Adapter for Bash {
         "at each shell's next prompt; in shells without our prompt when they start again"
     }
 
+    fn syntax(&self, _path: &Path) -> Syntax {
+        Syntax::Shell
+    }
+
     fn read(&self, access: &dyn Access, _: &mut Facts) -> ToolReport {
         let mut reader = Reader {
             access,
@@ -280,7 +286,7 @@ impl Adapter for Bash {
             // A later PS1 takes the place of an earlier one.
             report.mark_last_effective();
         }
-        shared::collect_glyphs(&mut report, &["#"], |p| p == ours);
+        glyphs::collect(&mut report, &["#"], |_| Syntax::Shell, |p| p == ours);
         report.drawn = drawn(&report, &stretches);
         report
     }

@@ -1,6 +1,8 @@
 //! One adapter per tool, and what they share.
 
 mod bash;
+pub mod fonts;
+mod glyphs;
 mod kitty;
 mod nvim;
 mod shared;
@@ -10,6 +12,8 @@ mod tmux;
 
 use std::path::{Path, PathBuf};
 
+use wealdmist_core::font::Catalog;
+use wealdmist_core::glyph::Syntax;
 use wealdmist_core::ledger::{self, Ledger};
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::{FileEdit, Plan};
@@ -19,7 +23,11 @@ use wealdmist_core::setup::Setup;
 
 use crate::access::Access;
 
+use fonts::FontSyntax;
+
 pub use bash::{BASH, prompt_generation, prompt_path};
+pub use fonts::misnamed;
+pub use glyphs::used as glyphs_of;
 pub use kitty::{
     KITTY, candidates as kitty_candidates, color as kitty_color, osc_targets, role_of as kitty_role,
 };
@@ -40,6 +48,8 @@ pub struct Wanted<'a> {
     pub setup: &'a Setup,
     /// The setup resolved.
     pub look: &'a Look,
+    /// The fonts installed, where they are known.
+    pub catalog: Option<&'a Catalog>,
 }
 
 impl Wanted<'_> {
@@ -64,6 +74,14 @@ pub trait Adapter: Sync {
     fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Vec<FileEdit>;
     /// How a change reaches what runs, in a few words.
     fn arrives(&self) -> &'static str;
+    /// How it selects fonts; `None` for one that draws with the terminal's.
+    fn fonts(&self) -> Option<&'static dyn FontSyntax> {
+        None
+    }
+    /// Which escapes a file of it has.
+    fn syntax(&self, _path: &Path) -> Syntax {
+        Syntax::Raw
+    }
 }
 
 /// Every tool, the terminal first.
@@ -90,8 +108,18 @@ pub fn read_all(access: &dyn Access) -> Vec<ToolReport> {
 
 /// The plan that brings every managed tool to the setup.
 #[must_use]
-pub fn plan(setup: &Setup, look: &Look, reports: &[ToolReport], access: &dyn Access) -> Plan {
-    let wanted = Wanted { setup, look };
+pub fn plan(
+    setup: &Setup,
+    look: &Look,
+    reports: &[ToolReport],
+    access: &dyn Access,
+    catalog: Option<&Catalog>,
+) -> Plan {
+    let wanted = Wanted {
+        setup,
+        look,
+        catalog,
+    };
     let mut edits = Vec::new();
     for report in reports {
         // A tool without any dotfile is left alone until the setup names it.
@@ -104,12 +132,9 @@ pub fn plan(setup: &Setup, look: &Look, reports: &[ToolReport], access: &dyn Acc
                     .iter()
                     .any(|p| p.blocks_edits && p.path == path)
             };
-            edits.extend(
-                adapter
-                    .plan(&wanted, report, access)
-                    .into_iter()
-                    .filter(|e| !blocked(&e.path)),
-            );
+            let mut own = adapter.plan(&wanted, report, access);
+            glyphs::replace(setup, report, |path| adapter.syntax(path), &mut own);
+            edits.extend(own.into_iter().filter(|e| !blocked(&e.path)));
         }
     }
     edits.retain(|e| e.before.as_deref() != Some(e.after().as_slice()));

@@ -4,13 +4,11 @@ use std::ops::Range;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-use wealdmist_core::glyph;
 use wealdmist_core::plan::{Change, FileEdit, Splice};
 use wealdmist_core::reading::{
-    FileProblem, GlyphUse, Place, Reading, SourceFile, ToolId, ToolReport, Value,
+    FileProblem, Place, Reading, SourceFile, ToolId, ToolReport, Value,
 };
 use wealdmist_core::role::RoleId;
-use wealdmist_core::setup::SymbolLevel;
 use wealdmist_core::text;
 
 use crate::access::{Access, Loaded};
@@ -118,41 +116,6 @@ pub fn reading(
         editable: true,
         assumed: false,
     }
-}
-
-/// Collects the non-ASCII characters of every file, and the symbol level they amount to.
-pub fn collect_glyphs(report: &mut ToolReport, comment: &[&str], ours: impl Fn(&Path) -> bool) {
-    let mut glyphs = Vec::new();
-    for file in &report.files {
-        if ours(&file.path) {
-            continue;
-        }
-        for (character, span) in glyph::scan(&file.bytes) {
-            let line = text::line_range(&file.bytes, span.start);
-            let head = String::from_utf8_lossy(&file.bytes[line.start..span.start]).into_owned();
-            let in_comment = comment.iter().any(|c| head.trim_start().starts_with(c));
-            glyphs.push(GlyphUse {
-                character,
-                place: Place::new(file, span),
-                in_comment,
-            });
-        }
-    }
-    let highest = glyphs
-        .iter()
-        .filter(|g| !g.in_comment)
-        .max_by_key(|g| (glyph::level(g.character), std::cmp::Reverse(g.place.at)));
-    if let Some(found) = highest
-        && let Some(file) = report.file(&found.place.path)
-    {
-        let level: SymbolLevel = glyph::level(found.character);
-        let value = Value::Text(level.key().to_owned());
-        let span = found.place.span.clone();
-        let mut r = reading(file, &[], RoleId::known("symbols"), "symbols", value, span);
-        r.editable = false;
-        report.readings.push(r);
-    }
-    report.glyphs = glyphs;
 }
 
 /// Gathers splices by file and turns them into edits.

@@ -1,6 +1,7 @@
 //! The editor Neovim: the colors of the theme in use and of the overrides in `init.lua` or
 //! `init.vim`, and a theme file of our own generated from the roles.
 
+mod fonts;
 mod said;
 mod theme;
 
@@ -8,16 +9,20 @@ use std::ops::Range;
 use std::path::{Path, PathBuf};
 
 use wealdmist_core::color::Rgb;
+use wealdmist_core::glyph::Syntax;
 use wealdmist_core::ledger::OUR_THEME;
 use wealdmist_core::plan::{FileEdit, Splice};
 use wealdmist_core::reading::{Drawn, FileProblem, Paint, SourceFile, ToolId, ToolReport, Value};
 use wealdmist_core::role::{Group, RoleId, Usage, lookup};
 use wealdmist_core::text;
 
+use super::glyphs;
 use super::shared::{self, Edits, Includer};
 use super::{Adapter, Facts, Wanted};
 use crate::access::Access;
 
+use super::fonts::FontSyntax;
+use fonts::GuiFonts;
 use said::{Said, is_lua, said_in_lua, vim_lines};
 use theme::{GROUPS, spec};
 
@@ -28,6 +33,11 @@ pub const NVIM: ToolId = ToolId("nvim");
 
 /// The adapter.
 pub struct Nvim;
+
+/// The escapes of a file: Lua, or the editor's own language.
+fn syntax(path: &Path) -> Syntax {
+    if is_lua(path) { Syntax::Lua } else { Syntax::Shell }
+}
 
 /// A highlight group with the colors it must have: text and ground.
 pub type LiveGroup = (String, Option<Rgb>, Option<Rgb>);
@@ -89,8 +99,16 @@ impl Adapter for Nvim {
         "editor"
     }
 
+    fn fonts(&self) -> Option<&'static dyn FontSyntax> {
+        Some(&GuiFonts)
+    }
+
     fn arrives(&self) -> &'static str {
         "at once, in every running Neovim of this home"
+    }
+
+    fn syntax(&self, path: &Path) -> Syntax {
+        syntax(path)
     }
 
     fn read(&self, access: &dyn Access, _: &mut Facts) -> ToolReport {
@@ -135,7 +153,7 @@ impl Adapter for Nvim {
         }
         self.only_last_counts(&mut report);
         let ours = theme_path(access);
-        shared::collect_glyphs(&mut report, &["--", "\""], |p| p == ours);
+        glyphs::collect(&mut report, &["--", "\""], syntax, |p| p == ours);
         report.drawn = drawn(&report);
         report
     }

@@ -10,6 +10,7 @@ use std::collections::BTreeMap;
 use std::ops::Range;
 use std::path::{Path, PathBuf};
 
+use wealdmist_core::glyph::Syntax;
 use wealdmist_core::plan::FileEdit;
 use wealdmist_core::reading::{
     Drawn, FileProblem, Paint, Place, SourceFile, ToolId, ToolReport, Value,
@@ -17,6 +18,7 @@ use wealdmist_core::reading::{
 use wealdmist_core::role::{RoleId, Usage, lookup};
 use wealdmist_core::text;
 
+use super::glyphs;
 use super::shared::{self, Edits, Includer};
 use super::{Adapter, Facts, Wanted};
 use crate::access::Access;
@@ -141,6 +143,10 @@ impl Adapter for Tmux {
 
     fn arrives(&self) -> &'static str {
         "at once, in every server of this home; color depth when a client attaches again"
+    }
+
+    fn syntax(&self, _path: &Path) -> Syntax {
+        Syntax::Shell
     }
 
     fn read(&self, access: &dyn Access, facts: &mut Facts) -> ToolReport {
@@ -505,7 +511,7 @@ impl Reader<'_> {
         // by several options (a style and a format), and all of those count.
         self.report.drawn = self.drawn();
         let mut report = self.report;
-        shared::collect_glyphs(&mut report, &["#"], |_| false);
+        glyphs::collect(&mut report, &["#"], |_| Syntax::Shell, |_| false);
         report
     }
 
@@ -814,6 +820,7 @@ mod tests {
         let wanted = Wanted {
             setup: &setup,
             look: &look,
+            catalog: None,
         };
         match Tmux.plan(&wanted, &report, &access).pop().map(|e| e.change) {
             Some(Change::Splices(splices)) => {

@@ -3,9 +3,12 @@
 //! Lines of `key value`, the last of a key wins, includes are read where they stand. Values have
 //! no quotes and no trailing comments. Everything but the keys below is left alone.
 
+mod fonts;
+
 use std::path::PathBuf;
 
 use wealdmist_core::color::{Rgb, parse_spec};
+use wealdmist_core::glyph::Syntax;
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::{FileEdit, Splice};
 use wealdmist_core::reading::{
@@ -15,6 +18,8 @@ use wealdmist_core::role::{RoleId, Slot, Usage, lookup};
 use wealdmist_core::setup::Variant;
 use wealdmist_core::text;
 
+use super::fonts::FontSyntax;
+use super::glyphs;
 use super::shared::{self, Edits, Includer};
 use super::{Adapter, Facts, Wanted};
 use crate::access::Access;
@@ -183,6 +188,10 @@ impl Adapter for Kitty {
         "terminal"
     }
 
+    fn fonts(&self) -> Option<&'static dyn FontSyntax> {
+        Some(&fonts::KittyFonts)
+    }
+
     fn arrives(&self) -> &'static str {
         "at once, by a signal to each running kitty of this home"
     }
@@ -211,7 +220,7 @@ impl Adapter for Kitty {
         if !report.files.is_empty() {
             facts.outer_term = Some(reader.term.unwrap_or_else(|| "xterm-kitty".to_owned()));
         }
-        shared::collect_glyphs(&mut report, &["#"], |_| false);
+        glyphs::collect(&mut report, &["#"], |_| Syntax::Raw, |_| false);
         report.drawn = drawn(&report);
         report
     }
@@ -278,6 +287,9 @@ fn side_files(wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Vec<
 
 /// A role's value as the program wants it.
 fn written(wanted: &Wanted, role: &RoleId) -> Option<String> {
+    if let Some(text) = fonts::written(&wanted.setup.font, role) {
+        return Some(text);
+    }
     match wealdmist_core::ledger::setup_value(wanted.setup, wanted.look, role)? {
         Value::Color(color) => Some(color.to_string()),
         Value::Text(text) => Some(text),
@@ -380,6 +392,12 @@ impl Kitty {
                 None => new_lines.push((format!("{key} {value}"), why)),
             }
         }
+        for (role, key, value) in fonts::missing(&wanted.setup.font, report, wanted.catalog) {
+            if wanted.setup.exception(KITTY.0, &role).is_none() {
+                let why = format!("{}: {value} (not in the file yet)", role.label());
+                new_lines.push((format!("{key} {value}"), why));
+            }
+        }
         let bytes = report.file(&main).map_or(&[][..], |f| &f.bytes[..]);
         for (i, (line, why)) in new_lines.into_iter().enumerate() {
             let mut splice = shared::append_line(bytes, &line, why);
@@ -478,6 +496,17 @@ impl Reader<'_> {
                 "term" => self.term = Some(value.clone()),
                 _ => {}
             }
+        }
+        if let Some(found) = fonts::setting(&key, &value) {
+            let start = setting.value.start;
+            let span = start + found.span.start..start + found.span.end;
+            let role = RoleId::known(found.role);
+            let reading = shared::reading(file, chain, role, found.key, found.value, span);
+            match live {
+                true => self.report.readings.push(reading),
+                false => self.assumed.push(reading),
+            }
+            return;
         }
         match value_of(&key, &value) {
             Ok(Some((role, v))) => {
@@ -637,6 +666,7 @@ mod tests {
         let wanted = Wanted {
             setup: &setup,
             look: &look,
+            catalog: None,
         };
         let after = |e: &FileEdit| String::from_utf8(e.after()).unwrap();
         let name = |e: &FileEdit| {

@@ -1,0 +1,364 @@
+//! What is wrong with a glyph in use: against the chosen face, its fallbacks, its cell, and those
+//! who count cells.
+
+use std::fmt;
+
+use crate::font::ChosenFont;
+use crate::font::fit::{Edge, Misfit, misfits};
+use crate::icon::{self, State};
+use crate::reading::GlyphUse;
+use crate::setup::SymbolLevel;
+use crate::terminal::TerminalRecord;
+
+use super::{is_invisible, is_private_use, is_symbol, level, width};
+
+/// One thing true of a glyph in use.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Verdict {
+    /// The font has it, and it fits.
+    There,
+    /// The terminal draws it itself.
+    SelfDrawn,
+    /// It needs no glyph.
+    Invisible,
+    /// Only another installed font has it; tools that fall back draw it from that one.
+    Fallback(String),
+    /// Nothing has it.
+    Missing,
+    /// Nothing has it here: it was an icon's place in an older release, which is now there.
+    Moved(char),
+    /// A private-use code point no known range explains.
+    UnknownPrivate,
+    /// It is above the symbol level that is set.
+    AboveLevel(SymbolLevel),
+    /// Terminal and shell count different cells.
+    WidthDisputed {
+        /// What the terminal takes.
+        terminal: usize,
+        /// What a shell that adds up code points counts.
+        shell: usize,
+    },
+    /// It is a picture, drawn two cells wide.
+    Emoji,
+    /// Its ink leaves its cell: on the left and right, in cell widths.
+    Leaves(f32, f32),
+    /// Its ink reaches that of the next character.
+    Touches(char),
+    /// It stops short of an edge it must meet, by so much of the cell.
+    Seam(Edge, f32),
+    /// The person saw this terminal draw it wrongly.
+    MarkedWrong,
+    /// The font is not known.
+    NotKnown,
+}
+
+impl Verdict {
+    /// Whether something is to be done about it.
+    #[must_use]
+    pub const fn is_problem(&self) -> bool {
+        !matches!(
+            self,
+            Self::There | Self::SelfDrawn | Self::Invisible | Self::NotKnown | Self::Fallback(_) | Self::Emoji
+        )
+    }
+
+    /// Whether it needs attention at all.
+    #[must_use]
+    pub const fn is_note(&self) -> bool {
+        matches!(self, Self::Fallback(_) | Self::Emoji)
+    }
+
+    /// In one or two words, for lists.
+    #[must_use]
+    pub const fn label(&self) -> &'static str {
+        match self {
+            Self::There => "there",
+            Self::SelfDrawn => "terminal draws it",
+            Self::Invisible => "not drawn",
+            Self::Fallback(_) => "by fallback",
+            Self::Missing => "missing",
+            Self::Moved(_) => "moved",
+            Self::UnknownPrivate => "unknown private",
+            Self::AboveLevel(_) => "above the level",
+            Self::WidthDisputed { .. } => "width disputed",
+            Self::Emoji => "two cells",
+            Self::Leaves(..) => "too wide",
+            Self::Touches(_) => "touches next",
+            Self::Seam(..) => "leaves a seam",
+            Self::MarkedWrong => "marked wrong",
+            Self::NotKnown => "not known",
+        }
+    }
+}
+
+impl fmt::Display for Verdict {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        let percent = |share: &f32| (share * 100.0).round();
+        match self {
+            Self::There => f.write_str("is in the font and fits"),
+            Self::SelfDrawn => f.write_str("is drawn by the terminal itself, whatever the font has"),
+            Self::Invisible => f.write_str("is not drawn"),
+            Self::Fallback(family) => write!(f, "is not in the chosen font; '{family}' has it, and tools that fall back draw it from there"),
+            Self::Missing => f.write_str("is not in the chosen font nor in any other installed one: a box is shown"),
+            Self::Moved(to) => write!(f, "was an icon in an older release and is at U+{:04X} now", *to as u32),
+            Self::UnknownPrivate => f.write_str("is private use, and no known range of icons explains it"),
+            Self::AboveLevel(most) => write!(f, "is above the symbol level '{}'", most.key()),
+            Self::WidthDisputed { terminal, shell } => write!(
+                f,
+                "takes {terminal} cell{} on the terminal, and {shell} by the code points that shells add up",
+                if *terminal == 1 { "" } else { "s" }
+            ),
+            Self::Emoji => f.write_str("is a picture two cells wide"),
+            Self::Leaves(left, right) => {
+                f.write_str("has ink outside its cell:")?;
+                if *left > 0.0 {
+                    write!(f, " {} % of a cell on the left", percent(left))?;
+                }
+                if *right > 0.0 {
+                    write!(f, " {} % of a cell on the right", percent(right))?;
+                }
+                Ok(())
+            }
+            Self::Touches(next) => write!(f, "touches the '{}' behind it", crate::text::visible_with(&next.to_string(), false)),
+            Self::Seam(edge, short) => write!(f, "stops {} % short of the {} edge it must meet: a seam shows", percent(short).max(1.0), edge.label()),
+            Self::MarkedWrong => f.write_str("was marked: this terminal draws it wrongly"),
+            Self::NotKnown => f.write_str("cannot be looked up before the font is found"),
+        }
+    }
+}
+
+/// What is said of one glyph in use.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Judged {
+    /// Everything that holds, the worst first; at least one.
+    pub verdicts: Vec<Verdict>,
+    /// Something worth knowing beside it.
+    pub note: Option<String>,
+}
+
+impl Judged {
+    /// The worst.
+    #[must_use]
+    pub fn worst(&self) -> &Verdict {
+        &self.verdicts[0]
+    }
+
+    /// Whether something is to be done.
+    #[must_use]
+    pub fn is_problem(&self) -> bool {
+        self.worst().is_problem()
+    }
+}
+
+/// Judges a glyph in use. `most` is the symbol level of its tool; `measured` what is known of the
+/// terminal.
+#[must_use]
+pub fn judge(
+    used: &GlyphUse,
+    font: Option<&ChosenFont>,
+    most: SymbolLevel,
+    measured: Option<&TerminalRecord>,
+) -> Judged {
+    let c = used.character;
+    let mut verdicts = Vec::new();
+    if is_invisible(c) && used.cluster.chars().all(is_invisible) {
+        return Judged { verdicts: vec![Verdict::Invisible], note: None };
+    }
+    match font {
+        None => verdicts.push(Verdict::NotKnown),
+        Some(font) => presence(used, font, &mut verdicts),
+    }
+    let needed = used.cluster.chars().filter(|c| is_symbol(*c)).map(level).max();
+    if needed.is_some_and(|n| n > most) {
+        verdicts.push(Verdict::AboveLevel(most));
+    }
+    if let Some(record) = measured
+        && record.is_marked_wrong(c)
+    {
+        verdicts.push(Verdict::MarkedWrong);
+    }
+    widths(used, measured, &mut verdicts);
+    if let Some(font) = font {
+        fit(used, font, &mut verdicts);
+    }
+    verdicts.sort_by_key(severity);
+    let note = note(used, font);
+    Judged { verdicts, note }
+}
+
+/// The order in which verdicts are told, the worst first.
+fn severity(verdict: &Verdict) -> u8 {
+    match verdict {
+        Verdict::Missing | Verdict::Moved(_) => 0,
+        Verdict::MarkedWrong => 1,
+        Verdict::UnknownPrivate => 2,
+        Verdict::AboveLevel(_) => 3,
+        Verdict::WidthDisputed { .. } => 4,
+        Verdict::Leaves(..) => 5,
+        Verdict::Seam(..) => 6,
+        Verdict::Touches(_) => 7,
+        Verdict::Fallback(_) => 8,
+        Verdict::Emoji => 9,
+        Verdict::NotKnown => 10,
+        Verdict::SelfDrawn => 11,
+        Verdict::There | Verdict::Invisible => 12,
+    }
+}
+
+fn presence(used: &GlyphUse, font: &ChosenFont, out: &mut Vec<Verdict>) {
+    let c = used.character;
+    let all = used.cluster.chars().filter(|c| !is_invisible(*c));
+    let known = !is_private_use(c) || !icon::at(c).is_empty();
+    if font.is_self_drawn(c) {
+        out.push(Verdict::SelfDrawn);
+    } else if all.clone().all(|c| font.coverage.has(c)) {
+        out.push(Verdict::There);
+        if !known {
+            out.push(Verdict::UnknownPrivate);
+        }
+    } else if let Some(State::Moved(to)) =
+        icon::formerly_at(c).map(|i| i.state).filter(|_| !font.elsewhere.contains_key(&c) || font.coverage.has(c))
+    {
+        out.push(Verdict::Moved(to));
+    } else if let Some(family) = font.elsewhere.get(&c) {
+        out.push(Verdict::Fallback(family.clone()));
+    } else {
+        out.push(Verdict::Missing);
+        if !known {
+            out.push(Verdict::UnknownPrivate);
+        }
+    }
+}
+
+fn widths(used: &GlyphUse, measured: Option<&TerminalRecord>, out: &mut Vec<Verdict>) {
+    let shell = width::by_code_points(&used.cluster);
+    let terminal = measured
+        .and_then(|m| m.width(&used.cluster))
+        .unwrap_or_else(|| width::by_cluster(&used.cluster));
+    if terminal != shell {
+        out.push(Verdict::WidthDisputed { terminal, shell });
+    }
+    if width::is_emoji_presentation(&used.cluster) {
+        out.push(Verdict::Emoji);
+    }
+}
+
+fn fit(used: &GlyphUse, font: &ChosenFont, out: &mut Vec<Verdict>) {
+    let c = used.character;
+    let Some(ink) = font.inks.get(&c).filter(|_| !font.is_self_drawn(c)) else {
+        return;
+    };
+    let next = used.after.filter(|n| !is_invisible(*n));
+    let mut cells = width::by_cluster(&used.cluster).max(1);
+    if font.widens && is_private_use(c) && used.after == Some(' ') && crate::font::fit::must_meet(c).is_none() {
+        cells = cells.max(2);
+    }
+    let beside = next.and_then(|n| Some((n, font.inks.get(&n)?)));
+    for misfit in misfits(c, ink, cells, beside) {
+        out.push(match misfit {
+            Misfit::Leaves { left, right } => Verdict::Leaves(left, right),
+            Misfit::Touches(next) => Verdict::Touches(next),
+            Misfit::Seam(edge, short) => Verdict::Seam(edge, short),
+        });
+    }
+}
+
+/// What a person may want to know although nothing is wrong.
+fn note(used: &GlyphUse, font: Option<&ChosenFont>) -> Option<String> {
+    let c = used.character;
+    let has = font.is_some_and(|f| f.coverage.has(c));
+    if let (Some(old), Some(now), true) = (icon::formerly_at(c), icon::present_at(c), has) {
+        return Some(format!(
+            "this is '{}' today; until release 2 of the icons '{}' was here{}",
+            now.name,
+            old.name,
+            match old.state {
+                State::Moved(to) => format!(", which is at U+{:04X} now", to as u32),
+                _ => String::new(),
+            }
+        ));
+    }
+    width::is_ambiguous(c).then(|| "terminals set for East Asian text draw it two cells wide".to_owned())
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::demo::fonts;
+    use crate::font::{Typeface, coverage, faces, fit};
+    use crate::reading::Place;
+    use crate::text::Position;
+    use std::collections::BTreeMap;
+    use std::path::Path;
+    use std::sync::Arc;
+
+    fn chosen(bytes: Vec<u8>) -> ChosenFont {
+        let face = Typeface::open(Arc::new(bytes.clone()), 0).unwrap();
+        let cell = face.cell();
+        let coverage = coverage(&bytes, 0).unwrap();
+        ChosenFont {
+            path: "f".into(),
+            info: faces(&bytes).unwrap().remove(0),
+            inks: fit::inks(&face, &cell, coverage.characters()),
+            cell,
+            coverage,
+            elsewhere: BTreeMap::from([('字', "Marsh Sans".to_owned())]),
+            self_drawn: vec![0x2500..=0x257f],
+            widens: true,
+        }
+    }
+
+    fn used(cluster: &str, after: Option<char>) -> GlyphUse {
+        let at = Position { line: 1, column: 1 };
+        GlyphUse {
+            character: cluster.chars().find(|c| !c.is_ascii()).unwrap(),
+            cluster: cluster.to_owned(),
+            place: Place { path: Path::new("/f").into(), span: 0..1, at },
+            escape: None,
+            after,
+            in_comment: false,
+        }
+    }
+
+    fn labels(cluster: &str, after: Option<char>, font: &ChosenFont) -> Vec<&'static str> {
+        let judged = judge(&used(cluster, after), Some(font), SymbolLevel::Icons, None);
+        judged.verdicts.iter().map(Verdict::label).collect()
+    }
+
+    #[test]
+    fn each_fault_has_its_verdict() {
+        let good = chosen(fonts::complete());
+        assert_eq!(labels("\u{e725}", None, &good), ["there"]);
+        assert_eq!(labels("字", None, &good), ["by fallback"]);
+        assert_eq!(labels("ж", None, &good), ["missing"]);
+        assert_eq!(labels("─", None, &good), ["terminal draws it"]);
+        assert_eq!(labels("\u{f64f}", None, &good), ["moved"]);
+        assert_eq!(labels("\u{e9ff}", None, &good), ["missing", "unknown private"]);
+        assert_eq!(labels("❤\u{fe0f}", None, &good)[..2], ["missing", "width disputed"]);
+        assert_eq!(labels("\u{a0}", None, &good), ["not drawn"]);
+        let judged = judge(&used("\u{e725}", None), None, SymbolLevel::Plain, None);
+        assert_eq!(judged.worst(), &Verdict::AboveLevel(SymbolLevel::Plain));
+    }
+
+    #[test]
+    fn ink_is_measured_against_its_cells() {
+        let wide = chosen(fonts::wide_icons());
+        assert_eq!(labels("\u{e725}", Some('x'), &wide), ["too wide", "there"]);
+        assert_eq!(labels("\u{e725}", None, &wide)[0], "too wide");
+        // Followed by a blank the terminal gives it two cells, to which it is then centred on one:
+        // the left side still leaves its cell.
+        let judged = judge(&used("\u{f07b}", Some(' ')), Some(&wide), SymbolLevel::Icons, None);
+        assert!(matches!(judged.worst(), Verdict::Leaves(left, right) if *left > 0.2 && *right == 0.0), "{judged:?}");
+        let narrow = chosen(fonts::short_separators());
+        let seam = judge(&used("\u{e0b0}", None), Some(&narrow), SymbolLevel::Icons, None);
+        assert!(seam.verdicts.iter().any(|v| matches!(v, Verdict::Seam(Edge::Left, _))), "{seam:?}");
+        assert_eq!(labels("\u{e0b0}", Some('x'), &chosen(fonts::complete())), ["there"]);
+    }
+
+    #[test]
+    fn an_old_place_that_has_another_icon_now_is_told() {
+        let font = chosen(fonts::icons_at_old_places());
+        let judged = judge(&used("\u{f503}", None), Some(&font), SymbolLevel::Icons, None);
+        assert!(judged.note.as_deref().is_some_and(|n| n.contains("mdi-account") && n.contains("U+F0004")), "{judged:?}");
+    }
+}

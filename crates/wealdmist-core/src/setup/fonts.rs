@@ -1,0 +1,264 @@
+//! The font and the symbols in the setup file: reading them, and the edits that change them.
+
+use std::collections::BTreeMap;
+use std::ops::Range;
+
+use toml_edit::TableLike;
+
+use super::edit::{EditError, quoted};
+use super::read::{Reader, span};
+use super::{FontChoice, SetupDoc, SymbolLevel};
+use crate::font::{FeatureSetting, Four};
+use crate::text::visible_with;
+
+/// How many features or fallback families are taken.
+const MAX_LIST: usize = 64;
+
+impl Reader {
+    pub(super) fn font(&mut self, root: &dyn TableLike) -> FontChoice {
+        let Some(table) = self.table(root, "font") else {
+            return FontChoice::default();
+        };
+        let known = [
+            "family", "size", "bold", "italic", "bold-italic", "features", "ligatures", "line-height",
+            "fallback",
+        ];
+        self.unknown(table, "[font]", &known);
+        let mut features = Vec::new();
+        for (text, at) in self.texts(table, "features") {
+            match text.parse::<FeatureSetting>() {
+                Ok(feature) => features.push(feature),
+                Err(why) => self.error(at, why, "features are four letters or digits"),
+            }
+        }
+        let ligatures = table.get("ligatures").is_some().then(|| self.flag(table, "ligatures", true));
+        FontChoice {
+            family: self.string(table, "family"),
+            size: self.number(table, "size", (1.0, 400.0)),
+            bold: self.string(table, "bold"),
+            italic: self.string(table, "italic"),
+            bold_italic: self.string(table, "bold-italic"),
+            features,
+            ligatures,
+            line_height: self.number(table, "line-height", (0.5, 4.0)),
+            fallback: self.texts(table, "fallback").into_iter().map(|t| t.0).collect(),
+        }
+    }
+
+    /// The texts of a list, each with its place.
+    fn texts(&mut self, table: &dyn TableLike, key: &str) -> Vec<(String, Range<usize>)> {
+        let Some(item) = table.get(key) else {
+            return Vec::new();
+        };
+        let array = item.as_array().filter(|a| a.iter().all(|v| v.as_str().is_some()));
+        let Some(array) = array else {
+            let help = format!("write {key} = [\"…\", \"…\"]");
+            self.error(span(item), format!("'{key}' has to be a list of texts"), help);
+            return Vec::new();
+        };
+        let text = |v: &toml_edit::Value| {
+            Some((v.as_str()?.to_owned(), v.span().unwrap_or_else(|| span(item))))
+        };
+        array.iter().filter_map(text).take(MAX_LIST).collect()
+    }
+
+    pub(super) fn symbols(&mut self, root: &dyn TableLike) -> (SymbolLevel, BTreeMap<char, String>) {
+        let Some(table) = self.table(root, "symbols") else {
+            return (SymbolLevel::default(), BTreeMap::new());
+        };
+        self.unknown(table, "[symbols]", &["level", "replace"]);
+        let level = self.level(table, "level").unwrap_or_default();
+        let mut replace = BTreeMap::new();
+        if let Some(entries) = self.table(table, "replace") {
+            for (key, item) in entries.iter() {
+                let Some(c) = code_point(key) else {
+                    let message = format!("'{}' is no character", visible_with(key, false));
+                    self.error(span(item), message, "write the code point, as in \"U+F07B\"");
+                    continue;
+                };
+                if let Some(text) = self.string(entries, key) {
+                    if text.chars().any(char::is_control) {
+                        self.error(span(item), "control characters cannot be put in place of a sign", "give a sign or text");
+                        continue;
+                    }
+                    replace.insert(c, text);
+                }
+            }
+        }
+        (level, replace)
+    }
+
+    /// A symbol level under a key.
+    pub(super) fn level(&mut self, table: &dyn TableLike, key: &str) -> Option<SymbolLevel> {
+        table.get(key)?;
+        self.choice(table, key, &SymbolLevel::ALL.map(|l| (l.key(), l)))
+    }
+}
+
+/// A character as the setup names it: `U+F07B`, or itself.
+fn code_point(key: &str) -> Option<char> {
+    if let Some(digits) = key.strip_prefix("U+").or_else(|| key.strip_prefix("u+")) {
+        return char::from_u32(u32::from_str_radix(digits, 16).ok()?);
+    }
+    let mut characters = key.chars();
+    characters.next().filter(|_| characters.next().is_none())
+}
+
+impl SetupDoc {
+    /// The setup with a face chosen for a style: the family for the regular one, the full name of
+    /// a face for the others.
+    ///
+    /// # Errors
+    /// When the file cannot take it.
+    pub fn with_face(&self, style: Four, name: &str) -> Result<Self, EditError> {
+        self.with_text(&["font", style.key()], name)
+    }
+
+    /// The setup without anything said of a style beside the regular one.
+    ///
+    /// # Errors
+    /// When the file cannot be changed so.
+    pub fn without_face(&self, style: Four) -> Result<Self, EditError> {
+        self.without(&["font", style.key()])
+    }
+
+    /// The setup with a feature set; a value it has by itself is forgotten when `value` is `None`.
+    ///
+    /// # Errors
+    /// When the file cannot take it.
+    pub fn with_feature(&self, setting: FeatureSetting, forget: bool) -> Result<Self, EditError> {
+        let mut features = self.setup().font.features.clone();
+        features.retain(|f| f.tag != setting.tag);
+        if !forget {
+            features.push(setting);
+            features.sort_unstable();
+        }
+        let list: Vec<String> = features.iter().map(|f| quoted(&f.to_string())).collect();
+        self.with_value(&["font", "features"], &format!("[{}]", list.join(", ")))
+    }
+
+    /// The setup with ligatures allowed or not.
+    ///
+    /// # Errors
+    /// When the file cannot take it.
+    pub fn with_ligatures(&self, on: bool) -> Result<Self, EditError> {
+        self.with_value(&["font", "ligatures"], if on { "true" } else { "false" })
+    }
+
+    /// The setup with families to fall back to.
+    ///
+    /// # Errors
+    /// When the file cannot take it.
+    pub fn with_fallback(&self, families: &[String]) -> Result<Self, EditError> {
+        let list: Vec<String> = families.iter().map(|f| quoted(f)).collect();
+        self.with_value(&["font", "fallback"], &format!("[{}]", list.join(", ")))
+    }
+
+    /// The setup with a symbol level, for everything or for one tool.
+    ///
+    /// # Errors
+    /// When the file cannot take it.
+    pub fn with_symbols(&self, tool: Option<&str>, level: SymbolLevel) -> Result<Self, EditError> {
+        match tool {
+            None => self.with_text(&["symbols", "level"], level.key()),
+            Some(tool) => self.with_text(&["tools", tool, "symbols"], level.key()),
+        }
+    }
+
+    /// The setup with a character replaced by a text in every dotfile; no longer replaced when
+    /// there is no text.
+    ///
+    /// # Errors
+    /// When the file cannot take it.
+    pub fn with_replacement(&self, c: char, text: Option<&str>) -> Result<Self, EditError> {
+        let key = format!("U+{:04X}", c as u32);
+        match text {
+            Some(text) => self.with_value(&["symbols", "replace", &key], &basic(text)),
+            None => self.without(&["symbols", "replace", &key]),
+        }
+    }
+}
+
+/// A text as a basic string with private-use characters escaped, so that an editor without their
+/// font still shows which they are.
+fn basic(text: &str) -> String {
+    let mut out = String::from("\"");
+    for c in text.chars() {
+        match c {
+            '"' => out.push_str("\\\""),
+            '\\' => out.push_str("\\\\"),
+            c if crate::glyph::is_private_use(c) => out.push_str(&crate::glyph::Escape::Short.write(c)),
+            c => out.push(c),
+        }
+    }
+    out.push('"');
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use skrifa::Tag;
+
+    const TEXT: &str = "[palettes.a]\nbackground='#101010'\n\n[font]\nfamily = \"Reedbed Mono NF\" # mine\nfeatures = [\"ss01\", \"-calt\", \"cv02=3\"]\nligatures = false\nline-height = 1.1\nfallback = [\"Sedge Mono NF\"]\nbold = \"Reedbed Mono NF Bold\"\n\n[symbols]\nlevel = \"icons\"\n[symbols.replace]\n\"U+F64F\" = \"\\U000f0150\"\n\"✗\" = \"x\"\n\n[tools.tmux]\nsymbols = \"plain\"\n";
+
+    fn doc(text: &str) -> SetupDoc {
+        SetupDoc::parse("s.toml", text.as_bytes()).unwrap()
+    }
+
+    #[test]
+    fn everything_of_the_font_is_read() {
+        let doc = doc(TEXT);
+        let font = &doc.setup().font;
+        assert_eq!(font.features_text(), "ss01 -calt cv02=3");
+        assert_eq!((font.ligatures, font.line_height), (Some(false), Some(1.1)));
+        assert_eq!(font.of(Four::Bold), Some("Reedbed Mono NF Bold"));
+        assert_eq!(font.fallback, ["Sedge Mono NF"]);
+        let off = font.shaping();
+        assert!(off.contains(&FeatureSetting::switch(Tag::new(b"liga"), false)));
+    }
+
+    #[test]
+    fn characters_are_replaced_by_choice_and_by_level() {
+        let doc = doc(TEXT);
+        let setup = doc.setup();
+        assert_eq!(setup.replacement("kitty", '\u{f64f}').as_deref(), Some("\u{f0150}"));
+        assert_eq!(setup.replacement("kitty", '✗').as_deref(), Some("x"));
+        assert_eq!(setup.replacement("kitty", '\u{f07b}'), None);
+        // A tool of a lower level gets a sign of that level, whatever was chosen for the others.
+        assert_eq!(setup.replacement("tmux", '\u{f64f}').as_deref(), Some("◷"));
+        assert_eq!(setup.replacement("tmux", '\u{f07b}').as_deref(), Some("▸"));
+        assert_eq!(setup.replacement("tmux", 'é'), None);
+    }
+
+    #[test]
+    fn wrong_entries_are_told_with_their_line() {
+        let text = TEXT.replace("\"ss01\"", "\"stylish\"").replace("\"✗\" =", "\"no sign\" =").replace("\"plain\"", "\"fancy\"");
+        let error = SetupDoc::parse("s.toml", text.as_bytes()).unwrap_err().to_string();
+        assert!(error.contains("s.toml:6:13: 'stylish' is no feature"), "{error}");
+        assert!(error.contains("s.toml:16:") && error.contains("'no sign' is no character"), "{error}");
+        assert!(error.contains("s.toml:19:") && error.contains("icons, plain, ascii"), "{error}");
+    }
+
+    #[test]
+    fn edits_touch_only_what_they_change() {
+        let doc = doc(TEXT);
+        let tag = Tag::new(b"ss01");
+        let off = doc.with_feature(FeatureSetting::switch(tag, false), false).unwrap();
+        assert_eq!(off.setup().font.features_text(), "-calt cv02=3 -ss01");
+        assert!(off.text().contains("family = \"Reedbed Mono NF\" # mine\n"));
+        let gone = off.with_feature(FeatureSetting::switch(tag, false), true).unwrap();
+        assert_eq!(gone.setup().font.features_text(), "-calt cv02=3");
+        let back = doc.without_face(Four::Bold).unwrap();
+        assert_eq!(back.setup().font.bold, None);
+        assert_eq!(back.text(), TEXT.replace("bold = \"Reedbed Mono NF Bold\"\n", ""));
+        let added = doc.with_replacement('\u{f07b}', Some("\u{f024b}\"")).unwrap();
+        assert!(added.text().contains("\"U+F07B\" = \"\\U000f024b\\\"\"\n"), "{}", added.text());
+        let removed = added.with_replacement('\u{f07b}', None).unwrap();
+        assert_eq!(removed.text(), TEXT);
+        let tool = doc.with_symbols(Some("bash"), SymbolLevel::Ascii).unwrap();
+        assert_eq!(tool.setup().symbols_for("bash"), SymbolLevel::Ascii);
+        assert_eq!(tool.setup().symbols_for("kitty"), SymbolLevel::Icons);
+        assert_eq!(doc.with_fallback(&["A".into(), "B".into()]).unwrap().setup().font.fallback, ["A", "B"]);
+    }
+}

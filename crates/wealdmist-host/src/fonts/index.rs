@@ -1,0 +1,237 @@
+//! The index of installed fonts: what identifies each face and which characters it has. It is kept
+//! on disk; files are read again when their size or time has changed.
+
+use std::collections::BTreeMap;
+use std::fs;
+use std::os::unix::ffi::{OsStrExt, OsStringExt};
+use std::os::unix::fs::MetadataExt;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+use std::sync::atomic::{AtomicUsize, Ordering};
+
+use serde::{Deserialize, Serialize};
+use wealdmist_core::font::{self, Catalog, Coverage, Entry, FaceInfo};
+
+use super::folders::{files_below, folders};
+use crate::home::Home;
+use crate::journal::write_atomic;
+
+/// Font files larger than this are passed over, in bytes.
+pub const MAX_FONT: u64 = 64 << 20;
+/// The first bytes of the index file; another number when its form changes.
+const MAGIC: &[u8] = b"wealdmist fonts 1\n";
+
+/// A face as it is kept.
+#[derive(Debug, Clone, Serialize, Deserialize)]
+struct Face {
+    info: FaceInfo,
+    coverage: Arc<Coverage>,
+}
+
+/// A file as it is kept, with what tells whether it has changed.
+#[derive(Debug, Clone, Serialize, Deserialize)]
+struct FileRecord {
+    size: u64,
+    modified: (i64, i64),
+    /// Its faces, or why it cannot be used.
+    faces: Result<Vec<Face>, String>,
+}
+
+/// A font file that cannot be used.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct UnusableFont {
+    /// The file.
+    pub path: PathBuf,
+    /// Why.
+    pub why: String,
+}
+
+/// The index in memory.
+#[derive(Debug, Clone, Default)]
+pub struct FontIndex {
+    files: BTreeMap<PathBuf, FileRecord>,
+    /// The files in the order of their folders.
+    order: Vec<PathBuf>,
+    /// How many files had to be read.
+    pub read: usize,
+}
+
+/// The same as it is written: paths are bytes.
+#[derive(Serialize, Deserialize)]
+struct Kept {
+    files: Vec<(Vec<u8>, FileRecord)>,
+}
+
+impl FontIndex {
+    /// The index of a home: read from disk, brought up to date, and written back where it changed.
+    #[must_use]
+    pub fn open(home: &Home) -> Self {
+        let path = index_path(home);
+        let old = fs::read(&path).ok().and_then(|bytes| parse(&bytes)).unwrap_or_default();
+        let (index, changed) = Self::of_files(files_below(&folders(home)), old);
+        if changed && let Some(bytes) = index.write() {
+            // Without an index the next start is slower, nothing else.
+            let _ = write_atomic(&path, &bytes);
+        }
+        index
+    }
+
+    /// The index of some folders alone, nothing kept.
+    #[must_use]
+    pub fn of_folders(folders: &[PathBuf]) -> Self {
+        Self::of_files(files_below(folders), BTreeMap::new()).0
+    }
+
+    fn of_files(order: Vec<PathBuf>, mut old: BTreeMap<PathBuf, FileRecord>) -> (Self, bool) {
+        let before = old.len();
+        let mut files = BTreeMap::new();
+        let mut stale = Vec::new();
+        for path in &order {
+            let Some((size, modified)) = stamp(path) else { continue };
+            match old.remove(path).filter(|r| r.size == size && r.modified == modified) {
+                Some(record) => {
+                    files.insert(path.clone(), record);
+                }
+                None => stale.push((path.clone(), size, modified)),
+            }
+        }
+        let changed = !stale.is_empty() || files.len() != before;
+        let read = stale.len();
+        files.extend(read_all(&stale));
+        (Self { files, order, read }, changed)
+    }
+
+    fn write(&self) -> Option<Vec<u8>> {
+        let files = self.files.iter();
+        let kept = Kept {
+            files: files.map(|(p, r)| (p.as_os_str().as_bytes().to_vec(), r.clone())).collect(),
+        };
+        let body = postcard::to_stdvec(&kept).ok()?;
+        Some([MAGIC, &body].concat())
+    }
+
+    /// How many font files there are.
+    #[must_use]
+    pub fn file_count(&self) -> usize {
+        self.files.len()
+    }
+
+    /// The faces, in the order of their folders.
+    #[must_use]
+    pub fn catalog(&self) -> Catalog {
+        let mut faces = Vec::new();
+        for path in &self.order {
+            let Some(Ok(found)) = self.files.get(path).map(|r| &r.faces) else { continue };
+            faces.extend(found.iter().map(|face| Entry {
+                path: path.clone(),
+                info: face.info.clone(),
+                coverage: Arc::clone(&face.coverage),
+            }));
+        }
+        Catalog { faces }
+    }
+
+    /// The files that cannot be used.
+    #[must_use]
+    pub fn unusable(&self) -> Vec<UnusableFont> {
+        let why = |(path, record): (&PathBuf, &FileRecord)| {
+            let why = record.faces.as_ref().err()?.clone();
+            Some(UnusableFont { path: path.clone(), why })
+        };
+        self.files.iter().filter_map(why).collect()
+    }
+}
+
+/// Where the index of a home is kept.
+#[must_use]
+pub fn index_path(home: &Home) -> PathBuf {
+    home.cache().join("fonts.index")
+}
+
+fn parse(bytes: &[u8]) -> Option<BTreeMap<PathBuf, FileRecord>> {
+    let kept: Kept = postcard::from_bytes(bytes.strip_prefix(MAGIC)?).ok()?;
+    let path = |bytes: Vec<u8>| PathBuf::from(std::ffi::OsString::from_vec(bytes));
+    Some(kept.files.into_iter().map(|(p, r)| (path(p), r)).collect())
+}
+
+fn stamp(path: &Path) -> Option<(u64, (i64, i64))> {
+    let meta = fs::metadata(path).ok().filter(fs::Metadata::is_file)?;
+    Some((meta.len(), (meta.mtime(), meta.mtime_nsec())))
+}
+
+type Stale = (PathBuf, u64, (i64, i64));
+
+/// Reads files on as many threads as there are processors.
+fn read_all(stale: &[Stale]) -> Vec<(PathBuf, FileRecord)> {
+    let next = AtomicUsize::new(0);
+    let threads = std::thread::available_parallelism().map_or(1, usize::from);
+    let work = || {
+        let mut out = Vec::new();
+        while let Some((path, size, modified)) = stale.get(next.fetch_add(1, Ordering::Relaxed)) {
+            let faces = read_faces(path, *size);
+            out.push((path.clone(), FileRecord { size: *size, modified: *modified, faces }));
+        }
+        out
+    };
+    std::thread::scope(|scope| {
+        let workers: Vec<_> = (0..threads.min(stale.len())).map(|_| scope.spawn(work)).collect();
+        workers.into_iter().flat_map(|w| w.join().unwrap_or_default()).collect()
+    })
+}
+
+fn read_faces(path: &Path, size: u64) -> Result<Vec<Face>, String> {
+    if size > MAX_FONT {
+        return Err(format!("the file has {} MiB; fonts of up to {} MiB are read", size >> 20, MAX_FONT >> 20));
+    }
+    let bytes = fs::read(path).map_err(|e| e.to_string())?;
+    faces_of(&bytes)
+}
+
+fn faces_of(bytes: &[u8]) -> Result<Vec<Face>, String> {
+    let infos = font::faces(bytes).map_err(|e| e.to_string())?;
+    let face = |info: FaceInfo| {
+        let coverage = font::coverage(bytes, info.index).map_err(|e| e.to_string())?;
+        Ok(Face { info, coverage: Arc::new(coverage) })
+    };
+    infos.into_iter().map(face).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use wealdmist_core::demo::fonts;
+
+    #[test]
+    fn the_index_is_kept_and_notices_what_changed() {
+        let dir = tempfile::tempdir().unwrap();
+        let own = dir.path().join(".local/share/fonts/sub");
+        fs::create_dir_all(&own).unwrap();
+        fs::write(own.join("a.ttf"), fonts::complete()).unwrap();
+        fs::write(own.join("broken.ttf"), b"not a font").unwrap();
+        let home = Home::open(Some(dir.path())).unwrap();
+        let first = FontIndex::open(&home);
+        assert!(first.read >= 2);
+        let own_faces = |index: &FontIndex| -> Vec<String> {
+            let catalog = index.catalog();
+            let own = catalog.faces.iter().filter(|e| e.path.starts_with(home.home_path()));
+            own.map(|e| e.info.title()).collect()
+        };
+        assert_eq!(own_faces(&first), ["Reedbed Mono NF Regular"]);
+        let broken = first.unusable();
+        assert!(broken.iter().any(|b| b.path.ends_with("broken.ttf") && !b.why.is_empty()));
+
+        let again = FontIndex::open(&home);
+        assert_eq!(again.read, 0, "nothing has changed");
+        assert_eq!(own_faces(&again), own_faces(&first));
+
+        fs::write(own.join("a.ttf"), fonts::bold()).unwrap();
+        fs::remove_file(own.join("broken.ttf")).unwrap();
+        let third = FontIndex::open(&home);
+        assert_eq!(own_faces(&third), ["Reedbed Mono NF Bold"]);
+        assert!(third.read == 1 && third.unusable().is_empty());
+
+        // A damaged index is no index.
+        fs::write(index_path(&home), b"wealdmist fonts 1\n\xff\xff\xff\xff").unwrap();
+        assert_eq!(own_faces(&FontIndex::open(&home)), ["Reedbed Mono NF Bold"]);
+    }
+}

@@ -1,0 +1,262 @@
+//! Fonts on disk: finding them, the index, archives, installing, and what the setup's choice comes
+//! to on this machine.
+
+mod folders;
+mod index;
+mod install;
+mod source;
+
+use std::collections::{BTreeMap, BTreeSet};
+use std::fs;
+use std::path::PathBuf;
+use std::sync::Arc;
+
+use wealdmist_core::finding::{FontReport, FontState};
+use wealdmist_core::font::catalog::NameIs;
+use wealdmist_core::font::{self, Catalog, ChosenFont, Entry, Four, Typeface, fit};
+use wealdmist_core::glyph::{self, Syntax};
+use wealdmist_core::reading::{GlyphUse, SourceFile, ToolReport};
+use wealdmist_core::terminal::TerminalRecord;
+use wealdmist_tools::tools::glyphs_of;
+use wealdmist_tools::{adapters, tools};
+
+use crate::home::Home;
+use crate::survey::Survey;
+
+pub use folders::{folders as font_folders, own_folder as own_font_folder};
+pub use index::{FontIndex, UnusableFont, index_path};
+pub use install::{InstallPlan, Installed, Restart, install, plan_install, refresh_cache};
+pub use source::{FontSource, SourceError, SourceFont, open_source};
+
+/// The outcome of a search.
+#[derive(Debug, Clone, PartialEq)]
+pub struct FontSearch {
+    /// What findings need to know.
+    pub report: FontReport,
+    /// Every installed face.
+    pub catalog: Arc<Catalog>,
+    /// Font files that cannot be used.
+    pub unusable: Vec<UnusableFont>,
+    /// How many font files there are.
+    pub files: usize,
+}
+
+impl FontSearch {
+    /// The face, where one was found.
+    #[must_use]
+    pub fn chosen(&self) -> Option<&ChosenFont> {
+        self.report.state.chosen()
+    }
+}
+
+/// Reads a face of a file for work.
+///
+/// # Errors
+/// When the file cannot be read, or has no such face; the message names the file.
+pub fn open_face(entry: &Entry) -> Result<Typeface, String> {
+    let name = |e: &dyn std::fmt::Display| format!("{}: {e}", entry.path.display());
+    let bytes = fs::read(&entry.path).map_err(|e| name(&e))?;
+    Typeface::open(Arc::new(bytes), entry.info.index).map_err(|e| name(&e))
+}
+
+/// Looks for what the setup chooses, reads its characters and the ink of those in use, and checks
+/// the names the dotfiles have.
+#[must_use]
+pub fn find_font(survey: &Survey, terminal: Option<TerminalRecord>) -> FontSearch {
+    let index = FontIndex::open(&survey.home);
+    let catalog = Arc::new(index.catalog());
+    let of_setup = of_setup(survey);
+    let report = FontReport {
+        state: state(survey, &catalog, &of_setup),
+        names: tools::misnamed(&survey.reports, &catalog),
+        terminal,
+        of_setup,
+    };
+    FontSearch { report, catalog, unusable: index.unusable(), files: index.file_count() }
+}
+
+fn state(survey: &Survey, catalog: &Catalog, of_setup: &[GlyphUse]) -> FontState {
+    let setup = survey.doc.setup();
+    let Some(family) = setup.font.family.as_deref() else {
+        return FontState::NotChosen;
+    };
+    let missing = || FontState::NotFound {
+        family: family.to_owned(),
+        nearest: catalog.nearest(family).map(str::to_owned),
+    };
+    let Some((entry, is)) = catalog.find(family) else {
+        return missing();
+    };
+    let regular = match is {
+        NameIs::Family => catalog.four(family).face(Four::Regular).unwrap_or(entry),
+        _ => entry,
+    };
+    let Ok(face) = open_face(regular) else {
+        return missing();
+    };
+    let used: BTreeSet<char> = survey
+        .reports
+        .iter()
+        .flat_map(|r| &r.glyphs)
+        .chain(of_setup)
+        .flat_map(|g| g.cluster.chars().chain(g.after))
+        .collect();
+    let cell = face.cell();
+    let syntax = terminal_syntax(&survey.reports);
+    let lacks = used.iter().filter(|c| !regular.coverage.has(**c) && !glyph::is_invisible(**c));
+    FontState::Found(Box::new(ChosenFont {
+        path: regular.path.clone(),
+        info: regular.info.clone(),
+        cell,
+        inks: fit::inks(&face, &cell, used.iter().copied()),
+        coverage: regular.coverage.as_ref().clone(),
+        elsewhere: lacks
+            .filter_map(|c| Some((*c, fallback(setup, catalog, *c)?)))
+            .collect::<BTreeMap<_, _>>(),
+        self_drawn: syntax.map(tools::fonts::FontSyntax::self_drawn).unwrap_or_default(),
+        widens: syntax.is_some_and(tools::fonts::FontSyntax::widens),
+    }))
+}
+
+/// The family a character the chosen one lacks would come from: the setup's own fallbacks first.
+fn fallback(setup: &wealdmist_core::setup::Setup, catalog: &Catalog, c: char) -> Option<String> {
+    let own = setup.font.fallback.iter().find(|f| catalog.of_family(f).any(|e| e.coverage.has(c)));
+    let family = setup.font.family.as_deref().unwrap_or_default();
+    own.cloned().or_else(|| Some(catalog.fallback(c, family)?.info.family().to_owned()))
+}
+
+/// How the terminal among the tools takes fonts.
+fn terminal_syntax(reports: &[ToolReport]) -> Option<&'static dyn tools::fonts::FontSyntax> {
+    let used = |id| reports.iter().any(|r| r.tool == id && !r.files.is_empty());
+    adapters()
+        .into_iter()
+        .find(|a| a.kind() == "terminal" && used(a.id()))
+        .and_then(|a| a.fonts())
+}
+
+/// The characters outside ASCII of the setup file itself.
+fn of_setup(survey: &Survey) -> Vec<GlyphUse> {
+    if !survey.stored {
+        return Vec::new();
+    }
+    let file = SourceFile {
+        path: survey.doc.path().to_owned(),
+        target: survey.doc.path().to_owned(),
+        bytes: survey.doc.text().as_bytes().into(),
+        included_from: None,
+    };
+    let mut found = glyphs_of(&file, Syntax::Data, &["#"]);
+    // What is to be replaced stands there because it is wrong, and its names are the person's own.
+    let text = survey.doc.text();
+    let start = text.find("[symbols.replace]").unwrap_or(text.len());
+    let end = text[start..].find("\n[").map_or(text.len(), |n| start + n);
+    found.retain(|g| !(start..end).contains(&g.place.span.start) && !text[..g.place.span.start].ends_with("name = \""));
+    found
+}
+
+/// The characters outside ASCII of any files, in whatever syntax their names suggest. Folders are
+/// searched; what is no text, or is larger than a dotfile ever is, is passed over.
+#[must_use]
+pub fn glyphs_in(paths: &[PathBuf]) -> Vec<GlyphUse> {
+    let mut out = Vec::new();
+    let mut queue: Vec<PathBuf> = paths.iter().rev().cloned().collect();
+    let mut seen = BTreeSet::new();
+    while let Some(path) = queue.pop() {
+        let Ok(meta) = fs::symlink_metadata(&path) else { continue };
+        if meta.is_dir() {
+            if path.file_name().is_some_and(|n| n == ".git") || !seen.insert(path.clone()) {
+                continue;
+            }
+            let mut entries: Vec<PathBuf> =
+                fs::read_dir(&path).into_iter().flatten().flatten().map(|e| e.path()).collect();
+            entries.sort_by(|a, b| b.cmp(a));
+            queue.extend(entries);
+        } else if meta.is_file() && meta.len() <= wealdmist_tools::access::MAX_FILE as u64 {
+            let Ok(bytes) = fs::read(&path) else { continue };
+            // A NUL byte near the start tells a file that is no text.
+            if bytes[..bytes.len().min(8192)].contains(&0) {
+                continue;
+            }
+            let name = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
+            let file = SourceFile { target: path.clone(), path, bytes: bytes.into(), included_from: None };
+            out.extend(glyphs_of(&file, Syntax::of_name(&name), &["#", "//", "--", ";"]));
+        }
+    }
+    out
+}
+
+/// The facts of a face by its entry, with the file's name in what goes wrong.
+///
+/// # Errors
+/// When the file cannot be read or the face is damaged.
+pub fn face_facts(entry: &Entry) -> Result<font::facts::Facts, String> {
+    let bytes = fs::read(&entry.path).map_err(|e| format!("{}: {e}", entry.path.display()))?;
+    font::facts::facts(&bytes, entry.info.index).map_err(|e| format!("{}: {e}", entry.path.display()))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::demo::make_demo;
+    use wealdmist_core::glyph::{Verdict, judge};
+
+    fn demo() -> (tempfile::TempDir, Survey) {
+        let dir = tempfile::tempdir().unwrap();
+        make_demo(&dir.path().join("home")).unwrap();
+        let home = Home::open(Some(&dir.path().join("home"))).unwrap();
+        let survey = Survey::open(home, None, Some(("Saltmarsh", "dusk"))).unwrap();
+        (dir, survey)
+    }
+
+    fn with_family(survey: &mut Survey, family: &str) {
+        survey.doc = survey.doc.with_text(&["font", "family"], family).unwrap();
+    }
+
+    #[test]
+    fn the_choice_is_looked_up_with_everything_in_use() {
+        let (_dir, mut survey) = demo();
+        with_family(&mut survey, "Reedbed Mono");
+        let found = find_font(&survey, None);
+        let chosen = found.chosen().unwrap();
+        assert_eq!(chosen.info.family(), "Reedbed Mono");
+        let private: Vec<&GlyphUse> = survey
+            .reports
+            .iter()
+            .flat_map(|r| &r.glyphs)
+            .filter(|g| glyph::is_private_use(g.character) && !g.in_comment)
+            .collect();
+        assert!(!private.is_empty());
+        let level = wealdmist_core::setup::SymbolLevel::Icons;
+        let verdicts: Vec<Verdict> = private
+            .iter()
+            .map(|g| judge(g, Some(chosen), level, None).worst().clone())
+            .collect();
+        assert!(verdicts.iter().any(|v| matches!(v, Verdict::Fallback(f) if f.ends_with(" NF"))), "{verdicts:?}");
+    }
+
+    #[test]
+    fn a_near_name_is_offered_for_one_that_is_not_there() {
+        let (_dir, mut survey) = demo();
+        with_family(&mut survey, "ReedbedMono NF");
+        let state = find_font(&survey, None).report.state;
+        let expected = FontState::NotFound { family: "ReedbedMono NF".into(), nearest: Some("Reedbed Mono NF".into()) };
+        assert_eq!(state, expected);
+    }
+
+    #[test]
+    fn any_files_can_be_searched_for_glyphs() {
+        let dir = tempfile::tempdir().unwrap();
+        let write = |name: &str, bytes: &[u8]| {
+            let path = dir.path().join(name);
+            fs::create_dir_all(path.parent().unwrap()).unwrap();
+            fs::write(path, bytes).unwrap();
+        };
+        write("a.lua", b"x = \"\\u{e0b0}\"\n");
+        write("sub/b.json", b"{\n \"i\": \"\\udb80\\udc01\"}");
+        write("c.bin", b"\0\xee\x82\xb0");
+        write(".git/objects/d", "\u{e0b0}".as_bytes());
+        let found = glyphs_in(&[dir.path().to_owned()]);
+        let said: Vec<(char, usize)> = found.iter().map(|g| (g.character, g.place.at.line)).collect();
+        assert_eq!(said, [('\u{e0b0}', 1), ('\u{f0001}', 2)]);
+    }
+}

@@ -1,0 +1,174 @@
+//! What is known of terminals: measuring the one this program runs in, and keeping the result with
+//! its name and version.
+
+use std::collections::BTreeMap;
+use std::fs;
+use std::io;
+use std::path::PathBuf;
+use std::time::Duration;
+
+use wealdmist_core::terminal::{Images, PROBES, TerminalRecord};
+
+use crate::home::Home;
+use crate::journal::write_atomic;
+use crate::tty::{Conversation, TtyError};
+
+/// How large the file of records may be, in bytes.
+const MAX_FILE: u64 = 8 << 20;
+
+/// The records of a home, by name and version.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Terminals {
+    records: Vec<TerminalRecord>,
+}
+
+fn path(home: &Home) -> PathBuf {
+    home.state().join("terminals.json")
+}
+
+impl Terminals {
+    /// Reads them; a file that cannot be read counts as none.
+    #[must_use]
+    pub fn open(home: &Home) -> Self {
+        let path = path(home);
+        let small = fs::metadata(&path).is_ok_and(|m| m.len() <= MAX_FILE);
+        let bytes = small.then(|| fs::read(&path).ok()).flatten().unwrap_or_default();
+        Self { records: serde_json::from_slice(&bytes).unwrap_or_default() }
+    }
+
+    /// The record of a terminal.
+    #[must_use]
+    pub fn find(&self, name: &str, version: &str) -> Option<&TerminalRecord> {
+        self.records.iter().find(|r| r.name == name && r.version == version)
+    }
+
+    /// All records.
+    #[must_use]
+    pub fn all(&self) -> &[TerminalRecord] {
+        &self.records
+    }
+
+    /// Keeps a record in place of an older one of the same terminal.
+    ///
+    /// # Errors
+    /// When the file cannot be written.
+    pub fn keep(&mut self, home: &Home, record: TerminalRecord) -> io::Result<()> {
+        self.records.retain(|r| (&r.name, &r.version) != (&record.name, &record.version));
+        self.records.push(record);
+        let text = serde_json::to_vec_pretty(&self.records).map_err(io::Error::other)?;
+        write_atomic(&path(home), &text)
+    }
+}
+
+/// What the terminal this program runs in calls itself, from the environment alone: name and
+/// version. Inside a multiplexer it is the multiplexer, which decides the widths there.
+#[must_use]
+pub fn own_terminal() -> (String, String) {
+    let var = |name: &str| std::env::var(name).ok().filter(|v| !v.is_empty());
+    if let Some(program) = var("TERM_PROGRAM") {
+        return (program, var("TERM_PROGRAM_VERSION").unwrap_or_default());
+    }
+    (var("TERM").unwrap_or_else(|| "unknown".into()), String::new())
+}
+
+/// Measures the terminal this program runs in: how far each cluster moves its cursor, and whether
+/// it can be shown images. Nothing else may read the terminal meanwhile; what is typed is lost.
+/// Marks of an earlier record are kept.
+///
+/// # Errors
+/// When there is no terminal, or it does not say where its cursor is.
+pub fn measure_terminal(clusters: &[String], earlier: Option<&TerminalRecord>) -> Result<TerminalRecord, TtyError> {
+    let mut tty = Conversation::begin()?;
+    let (name, version) = own_terminal();
+    let mut record = TerminalRecord { name, version, ..TerminalRecord::default() };
+    if let Some(earlier) = earlier {
+        record.wrong = earlier.wrong.clone();
+        record.right = earlier.right.clone();
+    }
+    record.widths = widths(&mut tty, clusters)?;
+    record.images = images(&mut tty)?;
+    Ok(record)
+}
+
+/// The cells each cluster takes: it is printed at the start of the last line, and the terminal is
+/// asked where its cursor is.
+fn widths(tty: &mut Conversation, clusters: &[String]) -> Result<BTreeMap<String, usize>, TtyError> {
+    let mut wanted: Vec<String> = PROBES.iter().map(|p| (*p).to_owned()).collect();
+    wanted.extend(clusters.iter().filter(|c| !c.chars().any(char::is_control)).cloned());
+    wanted.sort();
+    wanted.dedup();
+    let mut out = BTreeMap::new();
+    for some in wanted.chunks(64) {
+        let mut request = String::from("\x1b7");
+        for cluster in some {
+            request.push_str(&format!("\r{cluster}\x1b[6n\r\x1b[K"));
+        }
+        request.push_str("\x1b8");
+        let reply = tty.ask(&request, Duration::from_secs(2))?;
+        let columns = columns(&reply);
+        if columns.len() != some.len() {
+            return Err(TtyError::Silent);
+        }
+        for (cluster, column) in some.iter().zip(columns) {
+            out.insert(cluster.clone(), column.saturating_sub(1));
+        }
+    }
+    Ok(out)
+}
+
+/// The columns of cursor reports (`CSI row ; column R`) in a reply.
+fn columns(reply: &[u8]) -> Vec<usize> {
+    let text = String::from_utf8_lossy(reply);
+    text.split("\x1b[")
+        .filter_map(|part| {
+            let (body, _) = part.split_once('R')?;
+            let (row, column) = body.split_once(';')?;
+            row.parse::<usize>().ok()?;
+            column.parse().ok()
+        })
+        .collect()
+}
+
+/// Which image protocol is answered: the graphics protocol by its query, sixels by the attributes.
+fn images(tty: &mut Conversation) -> Result<Images, TtyError> {
+    let reply = tty.ask("\x1b_Gi=31,s=1,v=1,a=q,t=d,f=24;AAAA\x1b\\", Duration::from_secs(2))?;
+    let text = String::from_utf8_lossy(&reply);
+    if text.contains("\x1b_Gi=31;OK") {
+        return Ok(Images::Graphics);
+    }
+    let attributes = text.rsplit("\x1b[?").next().unwrap_or_default();
+    let list = attributes.split('c').next().unwrap_or_default();
+    Ok(if list.split(';').any(|a| a == "4") { Images::Sixel } else { Images::None })
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn cursor_reports_are_read() {
+        assert_eq!(columns(b"\x1b[24;2R\x1b[24;13R\x1b[?62;4c"), [2, 13]);
+        assert!(columns(b"\x1b[24R x;yR").is_empty());
+    }
+
+    #[test]
+    fn records_are_kept_by_name_and_version() {
+        let dir = tempfile::tempdir().unwrap();
+        let home = Home::open(Some(dir.path())).unwrap();
+        let record = |version: &str, width| TerminalRecord {
+            name: "reedterm".into(),
+            version: version.into(),
+            widths: BTreeMap::from([("→".to_owned(), width)]),
+            ..TerminalRecord::default()
+        };
+        let mut known = Terminals::open(&home);
+        known.keep(&home, record("1", 1)).unwrap();
+        known.keep(&home, record("2", 1)).unwrap();
+        known.keep(&home, record("1", 2)).unwrap();
+        let read = Terminals::open(&home);
+        assert_eq!(read.find("reedterm", "1").unwrap().width("→"), Some(2));
+        assert_eq!(read.all().len(), 2);
+        fs::write(path(&home), b"{broken").unwrap();
+        assert!(Terminals::open(&home).all().is_empty());
+    }
+}

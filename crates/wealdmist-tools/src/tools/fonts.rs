@@ -1,0 +1,86 @@
+//! How tools select fonts: whether a name in a dotfile selects what it says, and how a choice is
+//! spelled for each.
+
+use std::ops::RangeInclusive;
+
+use wealdmist_core::finding::{NameProblem, Severity};
+use wealdmist_core::font::Catalog;
+use wealdmist_core::reading::{Reading, ToolReport, Value};
+use wealdmist_core::setup::FontChoice;
+
+use super::adapters;
+
+/// One line that selects a font in a tool's dotfiles.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Spelled {
+    /// The line as it is written there.
+    pub line: String,
+    /// What is to be known of it.
+    pub note: Option<String>,
+}
+
+/// What is wrong with a name.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Misnamed {
+    /// How much it matters.
+    pub severity: Severity,
+    /// What is wrong, and what the tool does instead.
+    pub message: String,
+    /// The right name, where there is one.
+    pub mend: Option<String>,
+}
+
+/// A tool that selects fonts itself.
+pub trait FontSyntax: Sync {
+    /// The lines that select the fonts of a choice.
+    fn spelled(&self, choice: &FontChoice, catalog: &Catalog) -> Vec<Spelled>;
+    /// What is wrong with a font's name as a reading has it.
+    fn check(&self, reading: &Reading, name: &str, catalog: &Catalog) -> Option<Misnamed>;
+    /// Code points the program draws itself, whatever the font has.
+    fn self_drawn(&self) -> Vec<RangeInclusive<u32>> {
+        Vec::new()
+    }
+    /// Whether it gives an icon two cells where a blank follows it.
+    fn widens(&self) -> bool {
+        false
+    }
+}
+
+/// The names in dotfiles that select something else than they say, or nothing.
+#[must_use]
+pub fn misnamed(reports: &[ToolReport], catalog: &Catalog) -> Vec<NameProblem> {
+    let mut out = Vec::new();
+    for report in reports {
+        let adapter = adapters().into_iter().find(|a| a.id() == report.tool);
+        let Some(syntax) = adapter.and_then(|a| a.fonts()) else {
+            continue;
+        };
+        let named = ["font.family", "font.bold", "font.italic", "font.bold-italic", "font.fallback"];
+        for reading in &report.readings {
+            let Value::Text(name) = &reading.value else { continue };
+            if !reading.effective || reading.assumed || !named.contains(&reading.role.as_str()) {
+                continue;
+            }
+            if let Some(wrong) = syntax.check(reading, name, catalog) {
+                out.push(NameProblem {
+                    tool: report.tool,
+                    place: reading.place.clone(),
+                    severity: wrong.severity,
+                    message: wrong.message,
+                    mend: wrong.mend,
+                });
+            }
+        }
+    }
+    out
+}
+
+/// A name nothing answers to: what the tool does, and the nearest right name.
+#[must_use]
+pub fn unknown_name(name: &str, instead: &str, catalog: &Catalog) -> Misnamed {
+    Misnamed {
+        severity: Severity::Warning,
+        message: format!("no installed font answers to '{name}'; {instead}"),
+        mend: catalog.nearest(name).map(|n| format!("write '{n}'")),
+    }
+}

@@ -1,0 +1,286 @@
+//! Characters outside ASCII in dotfiles: collecting them, and the edits that replace them as the
+//! setup says.
+
+use std::path::Path;
+use std::sync::Arc;
+
+use wealdmist_core::glyph::{self, Escape, Syntax, is_symbol};
+use wealdmist_core::plan::{Change, FileEdit, Splice};
+use wealdmist_core::reading::{GlyphUse, Place, SourceFile, ToolReport, Value};
+use wealdmist_core::role::RoleId;
+use wealdmist_core::setup::{Setup, SymbolLevel};
+use wealdmist_core::text;
+
+use super::shared::reading;
+
+/// Collects the characters of every file, and the symbol level they amount to. Lines that begin
+/// with one of `comment` are comments; files of ours are passed over.
+pub fn collect(
+    report: &mut ToolReport,
+    comment: &[&str],
+    syntax: impl Fn(&Path) -> Syntax,
+    ours: impl Fn(&Path) -> bool,
+) {
+    let mut glyphs = Vec::new();
+    for file in report.files.iter().filter(|f| !ours(&f.path)) {
+        glyphs.extend(used(file, syntax(&file.path), comment));
+    }
+    let highest = glyphs
+        .iter()
+        .filter(|g| !g.in_comment && is_symbol(g.character))
+        .max_by_key(|g| (glyph::level(g.character), std::cmp::Reverse(g.place.at)));
+    if let Some(found) = highest
+        && let Some(file) = report.file(&found.place.path)
+    {
+        let level: SymbolLevel = glyph::level(found.character);
+        let value = Value::Text(level.key().to_owned());
+        let span = found.place.span.clone();
+        let mut r = reading(file, &[], RoleId::known("symbols"), "symbols", value, span);
+        r.editable = false;
+        report.readings.push(r);
+    }
+    report.glyphs = glyphs;
+}
+
+/// The characters outside ASCII of one file.
+#[must_use]
+pub fn used(file: &SourceFile, syntax: Syntax, comment: &[&str]) -> Vec<GlyphUse> {
+    let bytes = &file.bytes[..];
+    let path: Arc<Path> = file.path.as_path().into();
+    let (mut line, mut line_start, mut counted) = (1, 0, 0);
+    let hits = glyph::scan(bytes, syntax);
+    hits.into_iter()
+        .map(|hit| {
+            // Lines are counted once over the whole file, not from its start for each hit.
+            for (i, _) in bytes[counted..hit.span.start].iter().enumerate().filter(|(_, b)| **b == b'\n') {
+                line += 1;
+                line_start = counted + i + 1;
+            }
+            counted = hit.span.start;
+            let head = bytes[line_start..hit.span.start].trim_ascii_start();
+            let column = String::from_utf8_lossy(&bytes[line_start..hit.span.start]).chars().count() + 1;
+            GlyphUse {
+                character: hit.character(),
+                after: after(bytes, hit.span.end),
+                place: Place { path: Arc::clone(&path), span: hit.span, at: text::Position { line, column } },
+                in_comment: comment.iter().any(|c| head.starts_with(c.as_bytes())),
+                cluster: hit.text,
+                escape: hit.escape,
+            }
+        })
+        .collect()
+}
+
+/// The character drawn behind a place: none at a line's end, nor before a quote or an escape.
+fn after(bytes: &[u8], at: usize) -> Option<char> {
+    let next = &bytes[at..bytes.len().min(at + 4)];
+    let valid = match std::str::from_utf8(next) {
+        Ok(text) => text,
+        Err(e) => std::str::from_utf8(&next[..e.valid_up_to()]).ok()?,
+    };
+    valid.chars().next().filter(|c| !matches!(c, '\n' | '\r' | '"' | '\'' | '\\' | '`' | ']'))
+}
+
+/// Adds to the edits of a tool what the setup says instead of characters in its dotfiles. What
+/// another edit touches already, and what cannot be written safely where it stands, is left.
+pub fn replace(setup: &Setup, report: &ToolReport, syntax: impl Fn(&Path) -> Syntax, edits: &mut Vec<FileEdit>) {
+    for found in report.glyphs.iter().filter(|g| !g.in_comment) {
+        let Some(text) = setup.replacement(report.tool.0, found.character) else {
+            continue;
+        };
+        let Some(file) = report.file(&found.place.path) else {
+            continue;
+        };
+        let Some(with) = written(&text, found, file, syntax(&file.path), report.tool.0 == "tmux") else {
+            continue;
+        };
+        let code = |t: &str| t.chars().map(|c| format!("U+{:04X}", c as u32)).collect::<Vec<_>>().join(" ");
+        let why = match text.is_empty() {
+            true => format!("symbols: {} left out", code(&found.cluster)),
+            false => format!("symbols: {} → {} {}", code(&found.cluster), text::visible_with(&text, false), code(&text)),
+        };
+        let splice = Splice {
+            range: found.place.span.clone(),
+            with: with.into_bytes(),
+            why,
+            role: Some(RoleId::known("symbols")),
+            needs: None,
+        };
+        add(report, file, splice, edits);
+    }
+}
+
+fn add(report: &ToolReport, file: &SourceFile, splice: Splice, edits: &mut Vec<FileEdit>) {
+    let existing = edits.iter_mut().find(|e| e.path == file.path);
+    let Some(edit) = existing else {
+        edits.push(FileEdit {
+            tool: report.tool,
+            path: file.path.clone(),
+            target: file.target.clone(),
+            before: Some(Arc::clone(&file.bytes)),
+            change: Change::Splices(vec![splice]),
+        });
+        return;
+    };
+    // A file of ours is written whole, with its own signs.
+    if let Change::Splices(splices) = &mut edit.change {
+        let touches = |s: &Splice| s.range.start < splice.range.end && splice.range.start < s.range.end;
+        if !splices.iter().any(touches) {
+            splices.push(splice);
+            splices.sort_by_key(|s| s.range.start);
+        }
+    }
+}
+
+/// A replacement as it has to be written where a character stands; `None` where that cannot be
+/// done without changing what the line means.
+fn written(text: &str, found: &GlyphUse, file: &SourceFile, syntax: Syntax, formats: bool) -> Option<String> {
+    let quoting = match syntax {
+        Syntax::Shell => Quoting::at(&file.bytes, found.place.span.start)?,
+        Syntax::Lua | Syntax::Data => Quoting::Double,
+        Syntax::Raw | Syntax::Any => Quoting::Verbatim,
+    };
+    let mut out = String::new();
+    for c in text.chars() {
+        match (c, found.escape) {
+            (c, Some(escape)) if !c.is_ascii() => out.push_str(&form(escape, c, syntax)),
+            (c, None) if !c.is_ascii() => out.push(c),
+            ('#', _) if formats => out.push_str("##"),
+            (c, _) => out.push_str(&quoting.write(c)?),
+        }
+    }
+    Some(out)
+}
+
+/// A character in the notation another had there.
+fn form(escape: Escape, c: char, syntax: Syntax) -> String {
+    match escape {
+        // Four digits are not enough, and not every syntax has eight.
+        Escape::Short if c as u32 > 0xffff && syntax == Syntax::Data => Escape::Pair.write(c),
+        escape => escape.write(c),
+    }
+}
+
+/// What quotes a place stands in.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+enum Quoting {
+    /// The syntax takes text as it is.
+    Verbatim,
+    /// No quotes.
+    Bare,
+    /// Single quotes, in which nothing is special and a single quote cannot stand.
+    Single,
+    /// Double quotes.
+    Double,
+    /// `$'…'`.
+    Dollar,
+}
+
+impl Quoting {
+    /// The quotes a place of a shell-like file stands in. They are counted from the file's start
+    /// and from the line's; where the two disagree the place is not understood.
+    fn at(bytes: &[u8], at: usize) -> Option<Self> {
+        let line = text::line_range(bytes, at);
+        let (whole, own) = (Self::after(&bytes[..at]), Self::after(&bytes[line.start..at]));
+        (whole == own).then_some(own)
+    }
+
+    fn after(bytes: &[u8]) -> Self {
+        let mut state = Self::Bare;
+        let mut at = 0;
+        let mut blank = true;
+        while let Some(byte) = bytes.get(at) {
+            let next = bytes.get(at + 1);
+            state = match (state, byte) {
+                (Self::Bare, b'#') if blank => {
+                    let end = bytes[at..].iter().position(|b| *b == b'\n');
+                    at = end.map_or(bytes.len(), |n| at + n);
+                    continue;
+                }
+                (Self::Bare, b'$') if next == Some(&b'\'') => {
+                    at += 1;
+                    Self::Dollar
+                }
+                (Self::Bare | Self::Double | Self::Dollar, b'\\') => {
+                    at += 1;
+                    state
+                }
+                (Self::Bare, b'\'') => Self::Single,
+                (Self::Bare, b'"') => Self::Double,
+                (Self::Single | Self::Dollar, b'\'') | (Self::Double, b'"') => Self::Bare,
+                _ => state,
+            };
+            blank = byte.is_ascii_whitespace();
+            at += 1;
+        }
+        state
+    }
+
+    /// An ASCII character so that it stands for itself.
+    fn write(self, c: char) -> Option<String> {
+        let escaped = |special: &str| match special.contains(c) {
+            true => format!("\\{c}"),
+            false => c.to_string(),
+        };
+        match self {
+            Self::Verbatim => Some(c.to_string()),
+            Self::Bare => Some(match c.is_ascii_alphanumeric() || "@%+=:,./-_".contains(c) {
+                true => c.to_string(),
+                false => format!("\\{c}"),
+            }),
+            Self::Single => (c != '\'').then(|| c.to_string()),
+            Self::Double => Some(escaped("\"\\$`")),
+            Self::Dollar => Some(escaped("'\\")),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use crate::access::MemoryAccess;
+    use crate::tools::testing::whole_plan;
+
+    const SETUP: &str = "[palettes.a]\n[tools.nvim]\ngenerate=false\n[tools.bash]\ngenerate=false\n[symbols]\nlevel='icons'\n[symbols.replace]\n'U+F64F'=\"\\U000F0150\"\n'U+E0B0'='>'\n'✗'=''\n";
+
+    fn after(path: &str, content: &str, setup: &str) -> String {
+        let access = MemoryAccess::with(&[(path, content)]);
+        let changed = whole_plan(&access, setup);
+        changed.into_iter().find(|f| f.0.ends_with(path)).map_or_else(|| content.to_owned(), |f| f.1)
+    }
+
+    #[test]
+    fn characters_are_replaced_in_the_notation_they_have() {
+        let conf = "set -g status-left \"\u{f64f} \\uf64f $x\\ue0b0 ✗.\"\n# \u{f64f} in a comment\nset -g status-right '\u{e0b0}'\n";
+        let text = after(".config/tmux/tmux.conf", conf, SETUP);
+        assert!(text.starts_with("set -g status-left \"\u{f0150} \\U000f0150 $x> .\"\n# \u{f64f} in"), "{text}");
+        assert!(text.contains("status-right '>'"), "{text}");
+    }
+
+    #[test]
+    fn what_is_special_there_is_escaped() {
+        let setup = SETUP.replace("'>'", "'$\"#'");
+        let text = after(".config/tmux/tmux.conf", "set -g status-left \"\u{e0b0}\"\n", &setup);
+        assert!(text.contains("\"\\$\\\"##\""), "{text}");
+        let single = SETUP.replace("'>'", "\"'\"");
+        let conf = "set -g status-left '\u{e0b0}'\n";
+        assert_eq!(after(".config/tmux/tmux.conf", conf, &single), conf, "a quote cannot stand there");
+        let bare = after(".bashrc", "alias x=\u{e0b0}\nPS1=$'\\ue0b0 \\xee\\x82\\xb0'\n", SETUP);
+        assert!(bare.contains("alias x=\\>\n") && bare.contains("PS1=$'> >'"), "{bare}");
+    }
+
+    #[test]
+    fn a_lower_level_replaces_every_sign_of_one_tool() {
+        let setup = "[palettes.a]\n[symbols]\nlevel='icons'\n[tools.tmux]\nsymbols='ascii'\n[tools.nvim]\ngenerate=false\n";
+        let conf = "set -g status-left '\u{f07b} é → …'\n";
+        assert!(after(".config/tmux/tmux.conf", conf, setup).contains("'/ é > ...'"));
+        assert_eq!(after(".config/nvim/init.lua", "x = '\u{f07b}'\n", setup), "x = '\u{f07b}'\n");
+    }
+
+    #[test]
+    fn a_second_plan_is_empty() {
+        let conf = "set -g status-left \"\u{f64f} \\uf64f ✗\"\n";
+        let once = after(".config/tmux/tmux.conf", conf, SETUP);
+        assert_ne!(once, conf);
+        assert_eq!(after(".config/tmux/tmux.conf", &once, SETUP), once);
+    }
+}

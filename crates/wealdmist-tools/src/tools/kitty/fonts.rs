@@ -1,0 +1,412 @@
+//! Fonts in `kitty.conf`: which settings speak of them, how they are spelled, what is substituted.
+
+use std::ops::{Range, RangeInclusive};
+
+use wealdmist_core::finding::Severity;
+use wealdmist_core::font::catalog::NameIs;
+use wealdmist_core::font::{Catalog, FeatureSetting, Four};
+use wealdmist_core::icon;
+use wealdmist_core::reading::{Reading, ToolReport, Value};
+use wealdmist_core::role::RoleId;
+use wealdmist_core::setup::FontChoice;
+
+use crate::tools::fonts::{FontSyntax, Misnamed, Spelled, unknown_name};
+use crate::tools::shared;
+
+/// What the program does without a word where a name selects nothing it can use.
+const SUBSTITUTES: &str = "kitty takes the default monospace font without a word";
+
+/// A setting about fonts: its role, its key, its value, and the value's bytes within the text.
+pub(super) struct Setting {
+    pub role: &'static str,
+    pub key: String,
+    pub value: Value,
+    pub span: Range<usize>,
+}
+
+/// Reads a setting about fonts beside family and size; `None` for others and for values the
+/// program would not take.
+pub(super) fn setting(key: &str, text: &str) -> Option<Setting> {
+    let whole = |role: &'static str, value: Value| Setting {
+        role,
+        key: key.to_owned(),
+        value,
+        span: 0..text.len(),
+    };
+    let face = |role| match text {
+        "auto" => whole(role, Value::Default),
+        name => whole(role, Value::Text(name.to_owned())),
+    };
+    match key {
+        "bold_font" => Some(face("font.bold")),
+        "italic_font" => Some(face("font.italic")),
+        "bold_italic_font" => Some(face("font.bold-italic")),
+        "disable_ligatures" => {
+            let word = match text {
+                "never" => "on",
+                "always" => "off",
+                "cursor" => "off at the cursor",
+                _ => return None,
+            };
+            Some(whole("font.ligatures", Value::Text(word.to_owned())))
+        }
+        "font_features" if text != "none" => {
+            let (face, rest) = split(text)?;
+            let features: Option<Vec<String>> = text[rest.clone()]
+                .split_whitespace()
+                .map(|t| Some(t.parse::<FeatureSetting>().ok()?.to_string()))
+                .collect();
+            Some(Setting {
+                role: "font.features",
+                key: format!("font_features {face}"),
+                value: Value::Text(features?.join(" ")),
+                span: rest,
+            })
+        }
+        "modify_font" => {
+            let (what, rest) = split(text)?;
+            let percent: f64 = text[rest.clone()].strip_suffix('%')?.parse().ok()?;
+            (what == "cell_height").then(|| Setting {
+                role: "font.line-height",
+                key: "modify_font cell_height".to_owned(),
+                value: Value::Number(percent / 100.0),
+                span: rest,
+            })
+        }
+        "symbol_map" => {
+            let (ranges, rest) = split(text)?;
+            Some(Setting {
+                role: "font.fallback",
+                key: format!("symbol_map {ranges}"),
+                value: Value::Text(text[rest.clone()].to_owned()),
+                span: rest,
+            })
+        }
+        _ => None,
+    }
+}
+
+/// The first word, and where the rest stands.
+fn split(text: &str) -> Option<(&str, Range<usize>)> {
+    let (first, rest) = text.split_once([' ', '\t'])?;
+    let trimmed = rest.trim();
+    let start = text.len() - rest.len() + (rest.len() - rest.trim_start().len());
+    (!trimmed.is_empty()).then(|| (first, start..start + trimmed.len()))
+}
+
+/// Features as the program wants them: switched on with a plus sign.
+pub(super) fn features_text(features: &[FeatureSetting]) -> String {
+    let one = |f: &FeatureSetting| match f.value {
+        1 => format!("+{f}"),
+        _ => f.to_string(),
+    };
+    features.iter().map(one).collect::<Vec<_>>().join(" ")
+}
+
+/// The value of a role about fonts as this program writes it; `None` for roles of other kinds.
+pub(super) fn written(choice: &FontChoice, role: &RoleId) -> Option<String> {
+    match role.as_str() {
+        "font.features" => Some(features_text(&choice.features)),
+        "font.ligatures" => Some(if choice.ligatures? { "never" } else { "always" }.to_owned()),
+        "font.line-height" => Some(height(choice.line_height?)),
+        "font.fallback" => choice.fallback.first().cloned(),
+        _ => None,
+    }
+}
+
+fn height(factor: f64) -> String {
+    format!("{}%", (factor * 100.0).round())
+}
+
+/// The lines that the dotfiles do not have yet for what the setup says of fonts.
+pub(super) fn missing(choice: &FontChoice, report: &ToolReport, catalog: Option<&Catalog>) -> Vec<(RoleId, String, String)> {
+    let mut out = Vec::new();
+    let said = |role: &'static str| {
+        report.effective(&RoleId::known(role)).is_some_and(|r| !r.assumed)
+    };
+    let empty = Catalog::default();
+    let catalog = catalog.unwrap_or(&empty);
+    let mut add = |role: &'static str, key: String, value: String| out.push((RoleId::known(role), key, value));
+    for (style, key, role) in STYLES {
+        if let Some(name) = choice.of(style)
+            && !said(role)
+        {
+            add(role, key.to_owned(), name.to_owned());
+        }
+    }
+    if !choice.features.is_empty() {
+        for face in postscript_names(choice, catalog) {
+            let key = format!("font_features {face}");
+            if !report.readings.iter().any(|r| r.key == key) {
+                add("font.features", key, features_text(&choice.features));
+            }
+        }
+    }
+    if let Some(on) = choice.ligatures.filter(|_| !said("font.ligatures")) {
+        let word = if on { "never" } else { "always" };
+        add("font.ligatures", "disable_ligatures".into(), word.into());
+    }
+    if let Some(factor) = choice.line_height.filter(|_| !said("font.line-height")) {
+        add("font.line-height", "modify_font cell_height".into(), height(factor));
+    }
+    if !said("font.fallback") {
+        for (ranges, family) in symbol_maps(&choice.fallback, catalog) {
+            add("font.fallback", format!("symbol_map {ranges}"), family);
+        }
+    }
+    out
+}
+
+/// Styles beside the regular one: their keys and roles.
+const STYLES: [(Four, &str, &str); 3] = [
+    (Four::Bold, "bold_font", "font.bold"),
+    (Four::Italic, "italic_font", "font.italic"),
+    (Four::BoldItalic, "bold_italic_font", "font.bold-italic"),
+];
+
+/// The PostScript names of the faces a choice draws with.
+fn postscript_names(choice: &FontChoice, catalog: &Catalog) -> Vec<String> {
+    let Some(family) = &choice.family else {
+        return Vec::new();
+    };
+    let four = catalog.four(family);
+    let mut out: Vec<String> = Vec::new();
+    for style in Four::ALL {
+        let named = choice.of(style).filter(|_| style != Four::Regular);
+        let face = match named {
+            Some(name) => catalog.find(name).map(|f| f.0),
+            None => four.face(style),
+        };
+        if let Some(name) = face.and_then(|f| f.info.postscript.clone())
+            && !out.contains(&name)
+        {
+            out.push(name);
+        }
+    }
+    out
+}
+
+/// Which ranges of icons each fallback family is asked for: the first that has anything of them.
+fn symbol_maps(fallback: &[String], catalog: &Catalog) -> Vec<(String, String)> {
+    let covers = |family: &str, range: &RangeInclusive<u32>| {
+        catalog.of_family(family).any(|e| e.coverage.count_in(range) > 0)
+    };
+    let mut out: Vec<(String, String)> = Vec::new();
+    for range in icon::RANGES {
+        let found = fallback.iter().find(|f| covers(f, &range.codes));
+        let Some(family) = found.or_else(|| fallback.first().filter(|_| catalog.faces.is_empty())) else {
+            continue;
+        };
+        let (start, end) = (range.codes.start(), range.codes.end());
+        let text = match start == end {
+            true => format!("U+{start:04X}"),
+            false => format!("U+{start:04X}-U+{end:04X}"),
+        };
+        match out.iter_mut().find(|(_, f)| f == family) {
+            Some((ranges, _)) => {
+                ranges.push(',');
+                ranges.push_str(&text);
+            }
+            None => out.push((text, family.clone())),
+        }
+    }
+    out
+}
+
+/// How the program takes fonts.
+pub(super) struct KittyFonts;
+
+impl FontSyntax for KittyFonts {
+    fn spelled(&self, choice: &FontChoice, catalog: &Catalog) -> Vec<Spelled> {
+        let mut out = Vec::new();
+        let mut line = |line: String, note: Option<String>| out.push(Spelled { line, note });
+        if let Some(family) = &choice.family {
+            let note = catalog.find(family).and_then(|(entry, is)| match is {
+                NameIs::Family if !entry.info.measured_fixed => {
+                    Some(format!("its letters differ in width: {SUBSTITUTES}"))
+                }
+                NameIs::Family => None,
+                _ => Some("names one face: bold and italic are drawn with it too".to_owned()),
+            });
+            let unknown = || Some(format!("not installed: {SUBSTITUTES}"));
+            let note = if catalog.find(family).is_none() { unknown() } else { note };
+            line(format!("font_family {family}"), note);
+        }
+        for (style, key, _) in STYLES {
+            let four = choice.family.as_deref().map(|f| catalog.four(f));
+            let lacks = four.is_some_and(|f| f.face(style).is_none());
+            match choice.of(style) {
+                Some(name) => {
+                    let note = catalog.find(name).is_none().then(|| format!("not installed: {SUBSTITUTES}"));
+                    line(format!("{key} {name}"), note);
+                }
+                None => {
+                    let note = format!("the family has no {} face: another is drawn instead", style.label());
+                    line(format!("{key} auto"), lacks.then_some(note));
+                }
+            }
+        }
+        if let Some(size) = choice.size {
+            line(format!("font_size {}", shared::number(size)), None);
+        }
+        if !choice.features.is_empty() {
+            for face in postscript_names(choice, catalog) {
+                line(format!("font_features {face} {}", features_text(&choice.features)), None);
+            }
+        }
+        if let Some(on) = choice.ligatures {
+            line(format!("disable_ligatures {}", if on { "never" } else { "always" }), None);
+        }
+        if let Some(factor) = choice.line_height {
+            line(format!("modify_font cell_height {}", height(factor)), None);
+        }
+        for (ranges, family) in symbol_maps(&choice.fallback, catalog) {
+            line(format!("symbol_map {ranges} {family}"), None);
+        }
+        out
+    }
+
+    fn check(&self, reading: &Reading, name: &str, catalog: &Catalog) -> Option<Misnamed> {
+        if matches!(name, "monospace" | "auto") {
+            return None;
+        }
+        let bare = name.trim_matches(['"', '\'']).split(':').next().unwrap_or_default().trim();
+        let fallback = reading.role.as_str() == "font.fallback";
+        let Some((entry, is)) = catalog.find(name) else {
+            let instead = match fallback {
+                true => "kitty shows boxes for these characters, even where another font has them",
+                false => SUBSTITUTES,
+            };
+            let mut wrong = unknown_name(name, instead, catalog);
+            if bare != name && catalog.find(bare).is_some() {
+                wrong.message = format!("'{name}' is taken as a name, quotes and patterns included; {instead}");
+                wrong.mend = Some(format!("write {bare}"));
+            }
+            return Some(wrong);
+        };
+        if fallback {
+            return None;
+        }
+        if !entry.info.measured_fixed && is == NameIs::Family {
+            return Some(Misnamed {
+                severity: Severity::Warning,
+                message: format!("the letters of '{name}' differ in width; {SUBSTITUTES}"),
+                mend: None,
+            });
+        }
+        (is != NameIs::Family && reading.role.as_str() == "font.family").then(|| Misnamed {
+            severity: Severity::Note,
+            message: format!("'{name}' names one face; bold and italic are drawn with it too"),
+            mend: Some(format!("write the family '{}'", entry.info.family())),
+        })
+    }
+
+    fn self_drawn(&self) -> Vec<RangeInclusive<u32>> {
+        vec![0x2500..=0x259f, 0x2800..=0x28ff, 0xe0b0..=0xe0bf, 0x1_fb00..=0x1_fb9f]
+    }
+
+    fn widens(&self) -> bool {
+        true
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::access::MemoryAccess;
+    use crate::tools::testing::{catalog, planned_with};
+    use crate::tools::{Adapter, Facts, misnamed};
+
+    fn read(conf: &str) -> ToolReport {
+        let access = MemoryAccess::with(&[(".config/kitty/kitty.conf", conf)]);
+        super::super::Kitty.read(&access, &mut Facts::default())
+    }
+
+    fn after(conf: &str, font: &str) -> String {
+        let setup = format!("[palettes.a]\n[font]\nfamily='Reedbed Mono NF'\n{font}");
+        let access = MemoryAccess::with(&[(".config/kitty/kitty.conf", conf)]);
+        let files = planned_with(&super::super::Kitty, &access, &setup, Some(&catalog()));
+        files.into_iter().next().map(|f| f.1).unwrap_or_default()
+    }
+
+    #[test]
+    fn every_setting_of_fonts_is_read_and_written() {
+        let conf = "font_family Reedbed Mono\nbold_font auto\nfont_features ReedbedMonoNF-Regular  +ss01 -calt\nmodify_font cell_height 120%\nmodify_font underline_position 2\ndisable_ligatures cursor\nsymbol_map U+E0A0-U+E0D7 Sedge Mono NF\n";
+        let report = read(conf);
+        let said: Vec<String> = report
+            .readings
+            .iter()
+            .filter(|r| r.role.as_str().starts_with("font."))
+            .map(|r| format!("{}={}", r.role, r.value))
+            .collect();
+        assert_eq!(
+            said,
+            [
+                "font.family=Reedbed Mono",
+                "font.bold=default",
+                "font.features=ss01 -calt",
+                "font.line-height=1.2",
+                "font.ligatures=off at the cursor",
+                "font.fallback=Sedge Mono NF"
+            ]
+        );
+        let text = after(
+            conf,
+            "bold='Reedbed Mono NF Bold'\nfeatures=['-calt','zero']\nligatures=false\nline-height=1.1\nfallback=['Cordgrass NF']\n",
+        );
+        for line in [
+            "font_family Reedbed Mono NF",
+            "bold_font Reedbed Mono NF Bold",
+            "font_features ReedbedMonoNF-Regular  -calt +zero",
+            "font_features ReedbedMonoNF-Bold -calt +zero",
+            "modify_font cell_height 110%",
+            "modify_font underline_position 2",
+            "disable_ligatures always",
+            "symbol_map U+E0A0-U+E0D7 Cordgrass NF",
+        ] {
+            assert!(text.lines().any(|l| l == line), "{line} is not in\n{text}");
+        }
+    }
+
+    #[test]
+    fn fallback_families_get_the_ranges_they_have() {
+        let text = after("map f1 x\n", "fallback=['Sedge Mono NF', 'Cordgrass NF']\n");
+        let maps: Vec<&str> = text.lines().filter(|l| l.starts_with("symbol_map")).collect();
+        assert_eq!(maps.len(), 2, "{text}");
+        assert!(maps.iter().any(|l| l.ends_with(" Sedge Mono NF") && l.contains("U+E0A0-U+E0D7")), "{maps:?}");
+        assert!(maps.iter().any(|l| l.ends_with(" Cordgrass NF") && l.contains("U+F0001-U+F1AF0")), "{maps:?}");
+    }
+
+    #[test]
+    fn wrong_names_are_told_with_the_right_one() {
+        let problem = |conf: &str| {
+            let found = misnamed(&[read(conf)], &catalog());
+            found.into_iter().next().map(|p| (p.message, p.mend.unwrap_or_default()))
+        };
+        assert_eq!(problem("font_family Reedbed Mono NF\n"), None);
+        assert_eq!(problem("font_family monospace\n# font_family nothing\n"), None);
+        let (message, mend) = problem("font_family ReedbedMonoNF\n").unwrap();
+        assert!(message.contains("without a word") && mend.contains("'Reedbed Mono NF'"), "{message} {mend}");
+        let (message, mend) = problem("font_family \"Reedbed Mono NF\"\n").unwrap();
+        assert!(message.contains("quotes") && mend == "write Reedbed Mono NF", "{message} {mend}");
+        let (message, _) = problem("font_family Reedbed Mono NF Bold\n").unwrap();
+        assert!(message.contains("names one face"), "{message}");
+        let (message, _) = problem("symbol_map U+E0A0 Nothing\n").unwrap();
+        assert!(message.contains("boxes"), "{message}");
+    }
+
+    #[test]
+    fn a_choice_is_spelled_for_the_program() {
+        let choice = FontChoice {
+            family: Some("Reedbed Mono NF".into()),
+            size: Some(12.0),
+            features: vec!["ss01".parse().unwrap()],
+            ..FontChoice::default()
+        };
+        let lines = KittyFonts.spelled(&choice, &catalog());
+        let texts: Vec<&str> = lines.iter().map(|l| l.line.as_str()).collect();
+        assert!(texts.contains(&"font_features ReedbedMonoNF-Bold +ss01"), "{texts:?}");
+        let italic = lines.iter().find(|l| l.line == "bold_italic_font auto").unwrap();
+        assert!(italic.note.as_deref().is_some_and(|n| n.contains("no bold italic face")));
+    }
+}
