@@ -2,6 +2,7 @@
 //! `wealdmist-core`; here it is laid out.
 
 mod convert;
+pub mod fonts;
 mod page;
 mod pairs;
 mod sheet;

@@ -2,7 +2,8 @@
 //! colors. Four units are a millimetre, so that sizes are right in print.
 
 use svg::Document;
-use svg::node::element::{Group, Line, Polyline, Rectangle, Text, Title};
+use kurbo::{BezPath, Shape};
+use svg::node::element::{Group, Line, Path, Polyline, Rectangle, Text, Title};
 use wealdmist_core::Rgb;
 
 /// Units in a millimetre.
@@ -102,6 +103,30 @@ impl Page {
             .set("y1", round(from.1))
             .set("x2", round(to.0))
             .set("y2", round(to.1))
+            .set("stroke", color.to_string())
+            .set("stroke-width", width);
+        self.shapes = std::mem::take(&mut self.shapes).add(node);
+    }
+
+    /// A filled outline.
+    pub fn outline(&mut self, path: &BezPath, color: Rgb) {
+        if path.elements().is_empty() {
+            return;
+        }
+        self.reach(path.bounding_box().y1);
+        let node = Path::new().set("d", path.to_svg()).set("fill", color.to_string());
+        self.shapes = std::mem::take(&mut self.shapes).add(node);
+    }
+
+    /// An outline drawn as a line.
+    pub fn outlined(&mut self, path: &BezPath, color: Rgb, width: f64) {
+        if path.elements().is_empty() {
+            return;
+        }
+        self.reach(path.bounding_box().y1);
+        let node = Path::new()
+            .set("d", path.to_svg())
+            .set("fill", "none")
             .set("stroke", color.to_string())
             .set("stroke-width", width);
         self.shapes = std::mem::take(&mut self.shapes).add(node);

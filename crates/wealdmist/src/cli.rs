@@ -6,6 +6,8 @@ use clap::{Args, Parser, Subcommand, ValueEnum};
 use clap_complete::Shell;
 use wealdmist_core::make::Variation;
 
+use crate::cli_font::{FontCommand, GlyphOptions, LevelName, TerminalOptions};
+
 /// Give terminal, multiplexer, editor and shell prompt one look, and prove that they show it.
 #[derive(Debug, Parser)]
 #[command(name = "wealdmist", version, about, after_help = EXAMPLES, max_term_width = 100)]
@@ -25,6 +27,8 @@ Examples:
   wealdmist set comment '#8a9a9d'    change one color of the setup
   wealdmist import theme.conf --use  take over a palette from another program's file
   wealdmist repair --vision deutan   the smallest change that lets everything be read
+  wealdmist font compare A B         two faces on the same lines, also before installing them
+  wealdmist glyphs --mend            put a substitute for every missing icon into the setup
   wealdmist plan                     the exact edits as a diff
   wealdmist apply && wealdmist undo  carry them out, and take them back
 
@@ -140,12 +144,34 @@ pub enum Command {
         #[arg(value_enum)]
         side: Option<Side>,
     },
-    /// List every non-ASCII character in the dotfiles with its verdict
-    Glyphs {
+    /// Find, compare, choose and install fonts
+    Font {
+        #[command(subcommand)]
+        command: FontCommand,
+    },
+    /// List every character outside ASCII in use, with what is wrong with it and what could stand
+    /// for it
+    Glyphs(GlyphOptions),
+    /// Search the table of icons by name, meaning or code point
+    Icons {
+        /// Words of a name, a meaning such as branch, or a code point such as U+E0A0
+        #[arg(required = true)]
+        query: Vec<String>,
         /// Print JSON
         #[arg(long)]
         json: bool,
     },
+    /// Set the symbol level: icons, plain Unicode signs, or ASCII
+    Symbols {
+        /// The level
+        #[arg(value_enum)]
+        level: LevelName,
+        /// For this tool alone
+        #[arg(long, value_name = "TOOL")]
+        tool: Option<String>,
+    },
+    /// Show or measure what this terminal makes of glyphs
+    Terminal(TerminalOptions),
     /// Change a color of the setup: a slot, a role, or font.family, font.size and the like
     Set {
         /// Such as red, comment, border.active, font.size
@@ -218,10 +244,11 @@ pub enum Command {
     },
     /// Let this terminal wear the setup's palette until Enter is pressed
     Trial,
-    /// Draw palette, ruler, pairs, opacity, vision or specimen as SVG, PDF or PNG
+    /// Draw palette, ruler, pairs, opacity, vision, specimen, faces, coverage or glyphs
     Draw {
         /// palette (swatches, values, uses), ruler (lightness), pairs (a matrix with ratios),
-        /// opacity (ratio against it), vision (color-vision deficiencies) or specimen
+        /// opacity (ratio against it), vision (color-vision deficiencies), specimen, faces (the
+        /// chosen font's four styles), coverage (of the chosen font) or glyphs (those in use)
         #[arg(default_value = "specimen")]
         kind: String,
         /// The file to write; its ending says the format

@@ -6,6 +6,7 @@
 #![allow(clippy::print_stdout, clippy::print_stderr)]
 
 mod cli;
+mod cli_font;
 mod command;
 mod failure;
 mod tui;

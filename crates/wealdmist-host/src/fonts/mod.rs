@@ -20,7 +20,6 @@ use wealdmist_core::terminal::TerminalRecord;
 use wealdmist_tools::tools::glyphs_of;
 use wealdmist_tools::{adapters, tools};
 
-use crate::home::Home;
 use crate::survey::Survey;
 
 pub use folders::{folders as font_folders, own_folder as own_font_folder};
@@ -198,6 +197,7 @@ pub fn face_facts(entry: &Entry) -> Result<font::facts::Facts, String> {
 mod tests {
     use super::*;
     use crate::demo::make_demo;
+    use crate::home::Home;
     use wealdmist_core::glyph::{Verdict, judge};
 
     fn demo() -> (tempfile::TempDir, Survey) {

@@ -6,7 +6,7 @@ use wealdmist_core::condition::Conditions;
 use wealdmist_core::specimen::Specimen;
 use wealdmist_core::tokens::design_tokens;
 use wealdmist_draw::{ConvertError, Fonts, Kind, Subject, pdf, png};
-use wealdmist_host::{Part, Survey, font_files, write_atomic, write_bundle};
+use wealdmist_host::{FontIndex, Part, Survey, write_atomic, write_bundle};
 
 use super::Outcome;
 use crate::cli::Seen;
@@ -37,7 +37,9 @@ fn kind_of(name: &str) -> Result<Kind, Failure> {
     let found = Kind::ALL.into_iter().find(|k| k.key() == name);
     found.ok_or_else(|| {
         let all = Kind::ALL.map(Kind::key).join(", ");
-        Failure::Other(format!("there is no drawing '{name}'; there are {all}"))
+        Failure::Other(format!(
+            "there is no drawing '{name}'; there are {all}, faces, coverage, glyphs"
+        ))
     })
 }
 
@@ -49,22 +51,33 @@ pub fn draw_to(
     conditions: &Conditions,
     icons: bool,
 ) -> Result<(), Failure> {
-    let kind = kind_of(kind)?;
+    let svg = match kind {
+        "faces" => super::font::faces_svg(survey)?,
+        "coverage" => super::font::coverage_svg(survey)?,
+        "glyphs" => super::glyphs::whole_sheet(survey),
+        kind => drawing(survey, kind_of(kind)?, conditions, icons),
+    };
+    write_svg(survey, &svg, path)
+}
+
+/// Writes a drawing to a file in the format that its ending says.
+pub fn write_svg(survey: &Survey, svg: &str, path: &Path) -> Result<(), Failure> {
     let ending = path.extension().unwrap_or_default().to_ascii_lowercase();
     let fonts = || {
         let mut fonts = Fonts::default();
         // The system's stand in for any fixed-pitch font before those of the home do.
-        for file in font_files(&survey.home).iter().rev() {
-            fonts.add(file);
+        let mut files: Vec<_> = FontIndex::open(&survey.home).catalog().faces;
+        files.dedup_by(|a, b| a.path == b.path);
+        for entry in files.iter().rev().filter(|e| e.info.measured_fixed) {
+            fonts.add(&entry.path);
         }
         fonts
     };
-    let svg = drawing(survey, kind, conditions, icons);
     let broken = |e: ConvertError| Failure::Other(e.to_string());
     let bytes = match ending.to_str() {
-        Some("svg") => svg.into_bytes(),
-        Some("pdf") => pdf(&svg, &fonts()).map_err(broken)?,
-        Some("png") => png(&svg, &fonts()).map_err(broken)?,
+        Some("svg") => svg.as_bytes().to_vec(),
+        Some("pdf") => pdf(svg, &fonts()).map_err(broken)?,
+        Some("png") => png(svg, &fonts()).map_err(broken)?,
         _ => {
             return Err(Failure::Other(
                 "give a name that ends in .svg, .pdf or .png".into(),

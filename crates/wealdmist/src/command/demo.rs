@@ -67,8 +67,8 @@ fn walk(mut s: Survey) -> Outcome {
     say!("{}", s.doc.text());
 
     step(&mut n, "What is wrong now")?;
-    let font = find_font(&s.home, s.doc.setup().font.family.as_deref());
-    let findings = s.findings(&font.state);
+    let font = find_font(&s, None);
+    let findings = s.findings(&font.report);
     check::print(&s, &findings)?;
 
     step(&mut n, "Two colors changed once, in the setup")?;
@@ -114,7 +114,7 @@ fn walk(mut s: Survey) -> Outcome {
         plan.edits.len(),
         rest.change_count()
     );
-    let left = s.findings(&font.state);
+    let left = s.findings(&font.report);
     for kind in [Kind::Drift, Kind::Depth, Kind::Contrast, Kind::Coverage] {
         let count =
             |f: &[wealdmist_core::finding::Finding]| f.iter().filter(|f| f.kind == kind).count();

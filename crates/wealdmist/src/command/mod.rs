@@ -12,6 +12,8 @@ mod change;
 mod check;
 mod contrast;
 mod demo;
+pub mod font;
+pub mod glyphs;
 mod palette;
 mod survey;
 mod write;
@@ -67,7 +69,11 @@ pub fn run(cli: &Cli) -> Outcome {
         ),
         Command::Palette { command } => palette::run(survey(place)?, command),
         Command::Appearance { side } => palette::appearance(survey(place)?, *side),
-        Command::Glyphs { json } => check::glyphs(&survey(place)?, *json),
+        Command::Font { command } => font::run(survey(place)?, command),
+        Command::Glyphs(options) => glyphs::glyphs(survey(place)?, options),
+        Command::Icons { query, json } => glyphs::icons(&survey(place)?, &query.join(" "), *json),
+        Command::Symbols { level, tool } => glyphs::symbols(survey(place)?, *level, tool.as_deref()),
+        Command::Terminal(options) => glyphs::terminal(survey(place)?, options),
         Command::Set { role, value } => change::set(survey(place)?, role, value),
         Command::Adopt { role, tool } => change::adopt(survey(place)?, role, tool),
         Command::Except {

@@ -13,6 +13,8 @@ use crate::failure::Failure;
 
 /// The plan with the chosen hunks; an error for a hunk there is none of.
 fn chosen(survey: &Survey, choice: &Choice) -> Result<Plan, Failure> {
+    let mut survey = survey.clone();
+    survey.learn_fonts();
     let plan = survey.plan();
     let left_out: BTreeSet<_> = choice.skip.iter().copied().collect();
     for (file, hunk) in &left_out {

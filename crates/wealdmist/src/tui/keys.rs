@@ -12,6 +12,8 @@ pub enum Step {
     Palette,
     /// The pairs.
     Contrast,
+    /// Faces side by side.
+    Font,
     /// The characters in use.
     Glyphs,
     /// The plan.
@@ -20,10 +22,11 @@ pub enum Step {
 
 impl Step {
     /// All, in their order.
-    pub const ALL: [Self; 5] = [
+    pub const ALL: [Self; 6] = [
         Self::Survey,
         Self::Palette,
         Self::Contrast,
+        Self::Font,
         Self::Glyphs,
         Self::Apply,
     ];
@@ -35,6 +38,7 @@ impl Step {
             Self::Survey => "Survey",
             Self::Palette => "Palette",
             Self::Contrast => "Contrast",
+            Self::Font => "Font",
             Self::Glyphs => "Glyphs",
             Self::Apply => "Apply",
         }
@@ -112,6 +116,35 @@ pub enum Action {
     PickGround,
     OtherSide,
     Draw,
+    ChooseFont,
+    KeepBeside,
+    NextSample,
+    LargerSample,
+    SmallerSample,
+    NextStyle,
+    Ligatures,
+    FontPage,
+    Means,
+    OpenFonts,
+    InstallFont,
+    Fallback,
+    HigherLines,
+    LowerLines,
+    FontSize,
+    FilterFonts,
+    TakeSubstitute,
+    NextSubstitute,
+    MendGlyphs,
+    KeepGlyph,
+    GlyphView,
+    SearchIcons,
+    MeasureTerminal,
+    MarkGlyph,
+    Level,
+    ToolLevel,
+    TakeLevel,
+    CopyGlyph,
+    TypeReplacement,
 }
 
 /// Where keys are pressed.
@@ -127,6 +160,8 @@ pub struct At {
     pub in_menu: bool,
     /// Whether the chart of indexed colors is open.
     pub in_chart: bool,
+    /// Whether answers of a search for icons are shown.
+    pub searching: bool,
 }
 
 impl At {
@@ -139,6 +174,7 @@ impl At {
             proposing: false,
             in_menu: false,
             in_chart: false,
+            searching: false,
         }
     }
 
@@ -150,6 +186,8 @@ impl At {
             Some(Place::Menu)
         } else if self.in_chart {
             Some(Place::Chart)
+        } else if self.searching {
+            Some(Place::Search)
         } else {
             None
         }
@@ -173,6 +211,8 @@ pub enum Place {
     Menu,
     /// On the chart of indexed colors.
     Chart,
+    /// In the answers of a search for icons.
+    Search,
 }
 
 /// A key and what it does.
@@ -200,7 +240,7 @@ use Action as A;
 use KeyCode::{
     BackTab, Backspace, Char, Down, End, Enter, Esc, Home, Left, PageDown, PageUp, Right, Tab, Up,
 };
-use Place::{AnyBench, Anywhere, Bench, Chart, Menu, Proposal, Specimen};
+use Place::{AnyBench, Anywhere, Bench, Chart, Menu, Proposal, Search, Specimen};
 
 const fn b(
     code: KeyCode,
@@ -257,6 +297,8 @@ const fn control(code: KeyCode, action: Action, place: Place) -> Binding {
 const SURVEY: Place = Bench(Step::Survey);
 const PALETTE: Place = Bench(Step::Palette);
 const CONTRAST: Place = Bench(Step::Contrast);
+const FONT: Place = Bench(Step::Font);
+const GLYPHS: Place = Bench(Step::Glyphs);
 const APPLY: Place = Bench(Step::Apply);
 
 /// Every binding. Special places come before general ones.
@@ -304,6 +346,44 @@ pub static BINDINGS: &[Binding] = &[
     b(Char('V'), A::Severity, CONTRAST, "V", "how strong the deficiency is", false),
     b(Char('0'), A::Plain, CONTRAST, "0", "as it is", false),
 
+    b(Enter, A::ChooseFont, FONT, "Enter", "choose", true),
+    b(Char('/'), A::FilterFonts, FONT, "/", "filter", true),
+    b(Char(' '), A::KeepBeside, FONT, "Space", "keep beside", true),
+    b(Char('f'), A::FontPage, FONT, "f", "samples, facts, features", true),
+    b(Char('s'), A::NextSample, FONT, "s", "next sample", true),
+    b(Char('b'), A::NextStyle, FONT, "b", "regular, bold, italic", true),
+    b(Char('+'), A::LargerSample, FONT, "- +", "size of samples", false),
+    b(Char('='), A::LargerSample, FONT, "", "", false),
+    b(Char('-'), A::SmallerSample, FONT, "", "", false),
+    b(Char('l'), A::Ligatures, FONT, "l", "ligatures on, off", false),
+    b(Char('o'), A::OpenFonts, FONT, "o", "open a file or archive", true),
+    b(Char('i'), A::InstallFont, FONT, "i", "install", false),
+    b(Char('e'), A::Fallback, FONT, "e", "fall back to it", false),
+    b(Char('#'), A::FontSize, FONT, "#", "size in points", false),
+    b(Char('h'), A::HigherLines, FONT, "h H", "line height", false),
+    b(Char('H'), A::LowerLines, FONT, "", "", false),
+    b(Char('m'), A::Means, FONT, "m", "how samples are drawn", false),
+
+    b(Enter, A::TakeSubstitute, GLYPHS, "Enter", "replace by this", true),
+    b(Char('s'), A::NextSubstitute, GLYPHS, "s", "another substitute", true),
+    b(Char('m'), A::MendGlyphs, GLYPHS, "m", "mend all", true),
+    b(Char('v'), A::GlyphView, GLYPHS, "v", "list, map, terminal", true),
+    b(Char('/'), A::SearchIcons, GLYPHS, "/", "search icons", true),
+    b(Char('l'), A::Level, GLYPHS, "l", "symbol level", true),
+    b(Char('L'), A::ToolLevel, GLYPHS, "L", "this tool's symbol level", false),
+    b(Char('n'), A::TypeReplacement, GLYPHS, "n", "type what stands for it", false),
+    b(Char('k'), A::KeepGlyph, GLYPHS, "k", "keep it after all", false),
+    b(Char('x'), A::MarkGlyph, GLYPHS, "x", "drawn wrongly, rightly here", false),
+    b(Char('w'), A::MeasureTerminal, GLYPHS, "w", "measure this terminal", false),
+    b(Char('g'), A::TakeLevel, GLYPHS, "g", "take the level proposed", false),
+    b(Char('y'), A::CopyGlyph, GLYPHS, "y", "copy the glyph", false),
+
+    b(Enter, A::TakeSubstitute, Search, "Enter", "replace the glyph by it", true),
+    b(Char('y'), A::CopyGlyph, Search, "y", "copy it", true),
+    b(Char('/'), A::SearchIcons, Search, "/", "search again", true),
+    b(Esc, A::Leave, Search, "Esc", "leave", true),
+    b(Char('q'), A::Leave, Search, "", "", false),
+
     b(Enter, A::TakeProposal, Proposal, "Enter", "take it", true),
     b(Esc, A::Leave, Proposal, "Esc", "leave it", true),
     b(Char('q'), A::Leave, Proposal, "", "", false),
@@ -349,11 +429,12 @@ pub static BINDINGS: &[Binding] = &[
     b(Tab, A::Focus, Anywhere, "Tab", "bench / specimen", true),
     b(BackTab, A::Focus, Anywhere, "", "", false),
     b(Char('z'), A::Fill, Anywhere, "z", "specimen fills the screen", false),
-    b(Char('1'), A::Go(Step::Survey), Anywhere, "1–5", "go to a step", false),
+    b(Char('1'), A::Go(Step::Survey), Anywhere, "1–6", "go to a step", false),
     b(Char('2'), A::Go(Step::Palette), Anywhere, "", "", false),
     b(Char('3'), A::Go(Step::Contrast), Anywhere, "", "", false),
-    b(Char('4'), A::Go(Step::Glyphs), Anywhere, "", "", false),
-    b(Char('5'), A::Go(Step::Apply), Anywhere, "", "", false),
+    b(Char('4'), A::Go(Step::Font), Anywhere, "", "", false),
+    b(Char('5'), A::Go(Step::Glyphs), Anywhere, "", "", false),
+    b(Char('6'), A::Go(Step::Apply), Anywhere, "", "", false),
     b(Char(']'), A::NextStep, Anywhere, "[ ]", "step back, step on", false),
     b(Char('['), A::PreviousStep, Anywhere, "", "", false),
     b(Char('u'), A::UndoDraft, Anywhere, "u", "undo", true),

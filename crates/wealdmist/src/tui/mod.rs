@@ -6,6 +6,7 @@ mod app;
 mod bench_tests;
 mod instrument;
 mod keys;
+mod pictures;
 #[cfg(test)]
 mod screens;
 mod terminal;
@@ -20,7 +21,9 @@ use std::time::Duration;
 
 use crossterm::event::{self, Event, KeyEventKind};
 use wealdmist_core::color::Depth;
-use wealdmist_host::{Ask, Journal, Picture, Survey, changes_of, find_font};
+use wealdmist_core::font::picture::Means;
+use wealdmist_core::role::Slot;
+use wealdmist_host::{Ask, Journal, Picture, Survey, changes_of};
 
 use crate::cli::{Colors, Place};
 use crate::command::Outcome;
@@ -39,13 +42,15 @@ const IDLE: u64 = 60;
 
 /// Opens the interface on a survey. Afterwards the draft is saved, if it was changed.
 pub fn open(survey: Survey, place: &Place) -> Outcome {
-    let instrument = Instrument::new(depth(place), unicode());
+    let instrument = Instrument::new(depth(place), unicode_locale());
     let size = crossterm::terminal::size().map_err(|_| {
         Failure::Other(
             "the interface needs a terminal; `wealdmist --help` lists the commands".into(),
         )
     })?;
     let mut app = App::new(survey, place.icons, size);
+    let means = means(instrument.depth, instrument.unicode);
+    app.fonts.means_are(means, pictures::cell_pixels(&app.survey.home, instrument.depth));
     let mut screen = Screen::enter()?;
     let ended = run(&mut app, &mut screen, &instrument);
     // However it ended, the draft is kept: also when the terminal has gone away.
@@ -96,8 +101,20 @@ fn depth(place: &Place) -> Depth {
     }
 }
 
+/// The means of drawing pixels with characters that a terminal has, the best first.
+fn means(depth: Depth, unicode: bool) -> Vec<Means> {
+    let shades = matches!(depth, Depth::TrueColor | Depth::Indexed256);
+    let all = Means::ALL.into_iter();
+    all.filter(|m| match m {
+        Means::Quadrants => unicode && shades,
+        Means::Dots => unicode,
+        Means::Ascii => true,
+    })
+    .collect()
+}
+
 /// Whether the terminal takes characters beyond ASCII.
-fn unicode() -> bool {
+pub fn unicode_locale() -> bool {
     let set = ["LC_ALL", "LC_CTYPE", "LANG"]
         .iter()
         .find_map(|n| std::env::var(n).ok().filter(|v| !v.is_empty()));
@@ -165,6 +182,13 @@ fn take_results(
 fn draw(app: &App, screen: &mut Screen, instrument: &Instrument) -> Result<Hits, Failure> {
     let mut hits = Hits::default();
     screen.draw(|frame| hits = view::draw(app, instrument, frame))?;
+    let shown = pictures::mark(app, &hits);
+    if screen.shown_images != shown {
+        let look = &app.derived.look;
+        let (ground, text) = (look.slot(Slot::Background), look.slot(Slot::Foreground));
+        screen.show_images(&pictures::escapes(app, &hits, ground, text))?;
+        screen.shown_images = shown;
+    }
     Ok(hits)
 }
 
@@ -195,6 +219,8 @@ pub const fn drawing_kind(step: keys::Step) -> &'static str {
     match step {
         keys::Step::Palette => "palette",
         keys::Step::Contrast => "pairs",
+        keys::Step::Font => "faces",
+        keys::Step::Glyphs => "glyphs",
         _ => "specimen",
     }
 }
@@ -209,12 +235,41 @@ fn perform(
     let sender = workers.sender.clone();
     match effect {
         Effect::FindFont => {
-            let home = app.survey.home.clone();
-            let family = app.survey.doc.setup().font.family.clone();
+            let survey = app.survey.clone();
             std::thread::spawn(move || {
-                let _ = sender.send(Message::Font(find_font(&home, family.as_deref())));
+                let found = crate::command::glyphs::search(&survey);
+                let _ = sender.send(Message::Font(Box::new(found)));
             });
         }
+        Effect::OpenFace(wanted) => {
+            std::thread::spawn(move || {
+                let opened = app::fonts::open(&wanted).map(Box::new);
+                let _ = sender.send(Message::FaceOpened(wanted.key, opened));
+            });
+        }
+        Effect::ReadFontSource(path) => {
+            std::thread::spawn(move || {
+                let read = wealdmist_host::open_source(&path);
+                let read = read.map(Box::new).map_err(|e| e.to_string());
+                let _ = sender.send(Message::FontSourceRead(read));
+            });
+        }
+        Effect::Install(plan) => {
+            let home = app.survey.home.clone();
+            std::thread::spawn(move || {
+                let done = app::fonts::carry_out(&home, &plan);
+                let _ = sender.send(Message::Installed(done));
+            });
+        }
+        Effect::Measure(clusters) => {
+            // The terminal answers to whoever reads: nothing else may read it meanwhile.
+            let earlier = app.terminal_record().cloned();
+            let result = wealdmist_host::measure_terminal(&clusters, earlier.as_ref());
+            app.busy = None;
+            app.update(Message::Measured(result.map_err(|e| e.to_string())));
+            screen.clear()?;
+        }
+        Effect::Copy(text) => screen.copy(&text)?,
         Effect::Wear(sequences) => screen.write(&sequences)?,
         Effect::Apply(plan) => {
             let result = apply(app, &plan);

@@ -57,6 +57,8 @@ pub struct Screen {
     terminal: Terminal<CrosstermBackend<io::BufWriter<Stdout>>>,
     told_to_end: Arc<AtomicBool>,
     left: bool,
+    /// What tells the images on the screen from others; `None` for none.
+    pub shown_images: Option<u64>,
 }
 
 impl Screen {
@@ -76,6 +78,7 @@ impl Screen {
             terminal,
             told_to_end,
             left: false,
+            shown_images: None,
         };
         enable_raw_mode()?;
         execute!(
@@ -97,6 +100,26 @@ impl Screen {
     /// Writes escapes of the trial.
     pub fn write(&mut self, bytes: &[u8]) -> io::Result<()> {
         WORN.store(true, Ordering::SeqCst);
+        let mut out = io::stdout();
+        out.write_all(bytes)?;
+        out.flush()
+    }
+
+    /// Draws everything anew with the next frame.
+    pub fn clear(&mut self) -> io::Result<()> {
+        self.shown_images = None;
+        self.terminal.clear()
+    }
+
+    /// Puts a text into the clipboard, where the terminal allows it (OSC 52).
+    pub fn copy(&mut self, text: &str) -> io::Result<()> {
+        let mut out = io::stdout();
+        write!(out, "\x1b]52;c;{}\x1b\\", base64::Engine::encode(&base64::prelude::BASE64_STANDARD, text))?;
+        out.flush()
+    }
+
+    /// Writes escapes that show or remove images.
+    pub fn show_images(&mut self, bytes: &[u8]) -> io::Result<()> {
         let mut out = io::stdout();
         out.write_all(bytes)?;
         out.flush()
@@ -128,6 +151,10 @@ impl Screen {
     /// Gives the screen back.
     pub fn leave(mut self) -> io::Result<()> {
         self.left = true;
+        if self.shown_images.is_some() {
+            // Not every terminal takes its images down with the alternate screen.
+            self.show_images(b"\x1b_Ga=d,d=A,q=2\x1b\\")?;
+        }
         restore();
         Ok(())
     }

@@ -1,36 +1,25 @@
 //! What follows from the dotfiles and the draft, worked out once per change.
 
 use wealdmist_core::condition::Conditions;
-use wealdmist_core::finding::{FontState, Kind, findings};
-use wealdmist_core::glyph;
+use wealdmist_core::finding::{FontReport, Kind, SETUP_ITSELF, findings};
+use wealdmist_core::glyph::{Judged, judge};
 use wealdmist_core::ledger::Ledger;
 use wealdmist_core::look::Look;
 use wealdmist_core::pair::{Pair, pairs};
 use wealdmist_core::reading::{GlyphUse, ToolId};
 use wealdmist_host::Survey;
 
-/// How a character stands to the chosen font.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub enum Verdict {
-    /// The font has it.
-    There,
-    /// The font lacks it; what could stand for it.
-    Missing(Option<String>),
-    /// It lies where icons were in an older release; what could stand for it.
-    Moved(Option<String>),
-    /// The font is not known yet, or not found.
-    Unknown,
-}
-
-/// One character in use.
-#[derive(Debug, Clone, PartialEq, Eq)]
+/// One glyph in use.
+#[derive(Debug, Clone, PartialEq)]
 pub struct GlyphRow {
     /// The tool in whose dotfile it stands.
     pub tool: ToolId,
-    /// The character and its place.
+    /// The glyph and its place.
     pub found: GlyphUse,
-    /// How it stands.
-    pub verdict: Verdict,
+    /// What is said of it.
+    pub judged: Judged,
+    /// What the draft writes instead, if anything.
+    pub becomes: Option<String>,
 }
 
 /// What follows.
@@ -55,26 +44,29 @@ pub struct Counts {
     pub drift: usize,
     /// Pairs below their target in the draft.
     pub contrast: usize,
-    /// Characters the font lacks.
+    /// Glyphs that are not right and stay as they are.
     pub glyphs: usize,
+    /// Font names in dotfiles that select something else.
+    pub fonts: usize,
     /// Files that could not be read in full.
     pub unreadable: usize,
 }
 
 impl Derived {
     /// Works it out; `font` is what is known of the chosen font so far.
-    pub fn new(survey: &Survey, font: Option<&FontState>, conditions: &Conditions) -> Self {
+    pub fn new(survey: &Survey, font: Option<&FontReport>, conditions: &Conditions) -> Self {
         let look = survey.look();
         let ledger = Ledger::new(survey.doc.setup(), &look, &survey.reports);
         let pairs = pairs(survey.doc.setup(), &look, &survey.reports, conditions);
-        let unknown = FontState::NotChosen;
+        let unknown = FontReport::default();
         let font = font.unwrap_or(&unknown);
-        let findings = findings(&ledger, &pairs, &survey.reports, font);
+        let findings = findings(survey.doc.setup(), &ledger, &pairs, &survey.reports, font);
         let glyphs = glyph_rows(survey, font);
         let counts = Counts {
             drift: ledger.drift_count(),
             contrast: pairs.iter().filter(|p| !p.fine()).count(),
-            glyphs: findings.iter().filter(|f| f.kind == Kind::Coverage).count(),
+            glyphs: glyphs.iter().filter(|g| g.is_open()).count(),
+            fonts: font.names.len(),
             unreadable: findings
                 .iter()
                 .filter(|f| f.kind == Kind::Unreadable)
@@ -90,35 +82,30 @@ impl Derived {
     }
 }
 
-fn glyph_rows(survey: &Survey, font: &FontState) -> Vec<GlyphRow> {
-    let verdict = |c: char| match font {
-        FontState::Found(coverage) if coverage.has(c) => Verdict::There,
-        FontState::Found(coverage) => {
-            let instead = glyph::substitute(c, |c| coverage.has(c));
-            if glyph::is_moved_range(c) {
-                Verdict::Moved(instead)
-            } else {
-                Verdict::Missing(instead)
-            }
-        }
-        _ => Verdict::Unknown,
+impl GlyphRow {
+    /// Whether something is to be done about it that the draft does not do yet.
+    pub fn is_open(&self) -> bool {
+        !self.found.in_comment && self.becomes.is_none() && self.judged.is_problem()
+    }
+}
+
+fn glyph_rows(survey: &Survey, font: &FontReport) -> Vec<GlyphRow> {
+    let setup = survey.doc.setup();
+    let row = |tool: ToolId, found: &GlyphUse| GlyphRow {
+        tool,
+        judged: judge(found, font.state.chosen(), setup.symbols_for(tool.0), font.terminal.as_ref()),
+        becomes: setup.replacement(tool.0, found.character),
+        found: found.clone(),
     };
-    let mut rows: Vec<GlyphRow> = survey
-        .reports
-        .iter()
-        .flat_map(|r| {
-            r.glyphs.iter().map(|g| GlyphRow {
-                tool: r.tool,
-                found: g.clone(),
-                verdict: verdict(g.character),
-            })
-        })
-        .collect();
-    let rank = |row: &GlyphRow| match row.verdict {
-        _ if row.found.in_comment => 3,
-        Verdict::Missing(_) | Verdict::Moved(_) => 0,
-        Verdict::Unknown => 1,
-        Verdict::There => 2,
+    let own = survey.reports.iter().flat_map(|r| r.glyphs.iter().map(|g| row(r.tool, g)));
+    let of_setup = font.of_setup.iter().map(|g| row(SETUP_ITSELF, g));
+    let mut rows: Vec<GlyphRow> = own.chain(of_setup).collect();
+    let rank = |row: &GlyphRow| match row {
+        row if row.found.in_comment => 4,
+        row if row.is_open() => 0,
+        row if row.becomes.is_some() => 1,
+        row if row.judged.worst().is_note() => 2,
+        _ => 3,
     };
     rows.sort_by_key(rank);
     rows

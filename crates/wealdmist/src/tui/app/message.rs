@@ -8,8 +8,10 @@ use wealdmist_core::look::Origin;
 use wealdmist_core::plan::Plan;
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::SetupDoc;
-use wealdmist_host::{Answer, FontSearch, Picture};
+use wealdmist_core::terminal::TerminalRecord;
+use wealdmist_host::{Answer, FontSearch, FontSource, InstallPlan, Picture};
 
+use super::fonts::{Key, Opened, Wanted};
 use crate::tui::keys::Step;
 
 /// Everything that can happen.
@@ -30,7 +32,15 @@ pub enum Message {
     /// The wheel was turned: so many rows.
     Wheel(isize),
     /// The font was looked for.
-    Font(FontSearch),
+    Font(Box<FontSearch>),
+    /// A face was read, or not.
+    FaceOpened(Key, Result<Box<Opened>, String>),
+    /// A font file, folder or archive was read, or not.
+    FontSourceRead(Result<Box<FontSource>, String>),
+    /// Faces were installed, or not.
+    Installed(Result<String, String>),
+    /// The terminal was measured, or not.
+    Measured(Result<TerminalRecord, String>),
     /// Running programs answered.
     Answers(Vec<Answer>),
     /// The plan was carried out, or not.
@@ -50,6 +60,16 @@ pub enum Message {
 pub enum Effect {
     /// Look for the setup's font.
     FindFont,
+    /// Read a face for work.
+    OpenFace(Wanted),
+    /// Read a font file, folder or archive.
+    ReadFontSource(PathBuf),
+    /// Install faces.
+    Install(Box<InstallPlan>),
+    /// Measure the width of clusters on this terminal.
+    Measure(Vec<String>),
+    /// Put a text into the clipboard.
+    Copy(String),
     /// Write escapes of the trial to the terminal.
     Wear(Vec<u8>),
     /// Carry out a plan.
@@ -97,6 +117,16 @@ pub enum Purpose {
     Target(RoleId),
     /// The file a drawing goes to.
     Draw,
+    /// A font file, folder or archive.
+    FontSource,
+    /// A filter of the families.
+    FontFilter,
+    /// The font's size.
+    FontSize,
+    /// Words that icons are looked for by.
+    IconSearch,
+    /// What stands for a character.
+    Replacement(char),
 }
 
 /// A line being typed.

@@ -3,6 +3,8 @@
 mod apply;
 mod contrast;
 mod derived;
+pub mod fonts;
+pub mod glyphs;
 mod message;
 mod palette;
 mod proposal;
@@ -12,7 +14,6 @@ mod trial;
 use crossterm::event::KeyEvent;
 use wealdmist_core::color::Oklch;
 use wealdmist_core::condition::Conditions;
-use wealdmist_core::finding::FontState;
 use wealdmist_core::look::{Origin, origin};
 use wealdmist_core::plan::Plan;
 use wealdmist_core::repair::Scope;
@@ -28,7 +29,9 @@ use super::view::layout;
 pub use apply::{ApplyRow, ApplyState};
 pub use contrast::Wallpaper;
 pub use derived::Derived;
-pub use derived::{GlyphRow, Verdict};
+pub use derived::GlyphRow;
+pub use fonts::FontBench;
+pub use glyphs::{GlyphBench, GlyphView};
 pub use message::{Effect, Input, Message, Note, Purpose};
 pub use palette::{CHART_ROWS, Channel, Entry, PaletteState, chart_place};
 pub use proposal::{Matter, Proposal, Source, Way};
@@ -76,6 +79,10 @@ pub struct App {
     pub pair: usize,
     /// The row pointed at on Glyphs.
     pub glyph: usize,
+    /// The Font bench.
+    pub fonts: FontBench,
+    /// The Glyphs bench.
+    pub glyphs: GlyphBench,
     /// The plan's pointer and what is left out.
     pub apply: ApplyState,
     /// What is being typed.
@@ -131,6 +138,8 @@ impl App {
             conditions: Conditions::default(),
             pair: 0,
             glyph: 0,
+            fonts: FontBench::default(),
+            glyphs: GlyphBench::default(),
             apply: ApplyState::default(),
             input: None,
             help: false,
@@ -189,13 +198,14 @@ impl App {
             Message::Resized(width, height) => {
                 self.size = (width, height);
                 self.draw_specimen();
-                Vec::new()
+                self.show_fonts()
             }
             Message::ClickedStep(step) => self.act(Action::Go(step)),
             Message::ClickedRow(row, column) => {
                 self.on_specimen = false;
                 self.point_at(row, column);
-                Vec::new()
+                self.draw_large();
+                self.show_fonts()
             }
             Message::ClickedSpot(spot) => {
                 self.on_specimen = true;
@@ -204,12 +214,23 @@ impl App {
             }
             Message::Wheel(rows) => {
                 self.move_by(rows);
-                Vec::new()
+                self.draw_large();
+                self.show_fonts()
             }
             Message::Font(found) => {
-                self.font = Some(found);
-                self.busy = None;
-                self.recompute();
+                self.forget_large();
+                let effects = self.fonts_found(*found);
+                self.draw_large();
+                effects
+            }
+            Message::FaceOpened(key, opened) => {
+                self.face_opened(key, opened.map(|o| *o));
+                Vec::new()
+            }
+            Message::FontSourceRead(read) => self.source_read(read),
+            Message::Installed(done) => self.installed(done),
+            Message::Measured(result) => {
+                self.measured(result);
                 Vec::new()
             }
             Message::Answers(answers) => {
@@ -258,10 +279,13 @@ impl App {
             };
         }
         self.note = None;
-        match action {
+        let mut effects = match action {
             Some(action) => self.act(action),
             None => Vec::new(),
-        }
+        };
+        self.draw_large();
+        effects.extend(self.show_fonts());
+        effects
     }
 
     /// Where keys are pressed.
@@ -272,6 +296,7 @@ impl App {
             proposing: self.proposal.is_some(),
             in_menu: self.menu.is_some(),
             in_chart: self.palette.chart.is_some() && self.step == Step::Palette,
+            searching: self.glyphs.search.is_some() && self.step == Step::Glyphs,
         }
     }
 
@@ -281,6 +306,8 @@ impl App {
             Action::Leave => {
                 if self.proposal.is_some() {
                     self.leave_proposal();
+                } else if self.at().searching {
+                    self.glyphs.search = None;
                 } else if self.palette.chart.is_some() {
                     self.palette.chart = None;
                 } else {
@@ -312,6 +339,38 @@ impl App {
                     self.stand_on(&role);
                 }
             }
+            Action::ChooseFont => return self.choose_font(),
+            Action::KeepBeside => return self.keep_beside(),
+            Action::NextSample => return self.next_sample(),
+            Action::LargerSample => return self.resize_sample(1),
+            Action::SmallerSample => return self.resize_sample(-1),
+            Action::NextStyle => return self.next_style(),
+            Action::Ligatures => return self.switch_ligatures(),
+            Action::FontPage => return self.next_page(),
+            Action::Means => return self.next_means(),
+            Action::OpenFonts => self.start_open_fonts(),
+            Action::InstallFont => return self.install_family(),
+            Action::Fallback => return self.switch_fallback(),
+            Action::HigherLines => return self.change_line_height(0.05),
+            Action::LowerLines => return self.change_line_height(-0.05),
+            Action::FontSize => self.start_font_size(),
+            Action::FilterFonts => self.start_font_filter(),
+            Action::TakeSubstitute => self.take_substitute(),
+            Action::NextSubstitute => self.next_substitute(),
+            Action::MendGlyphs => self.mend_glyphs(),
+            Action::KeepGlyph => self.keep_glyph(),
+            Action::GlyphView => self.next_glyph_view(),
+            Action::SearchIcons => self.start_icon_search(),
+            Action::MeasureTerminal => {
+                self.busy = Some("measuring this terminal");
+                return vec![Effect::Measure(crate::command::glyphs::in_use(&self.survey))];
+            }
+            Action::MarkGlyph => self.mark_glyph(),
+            Action::Level => self.next_level(false),
+            Action::ToolLevel => self.next_level(true),
+            Action::TakeLevel => self.take_level(),
+            Action::CopyGlyph => return self.copy_glyph(),
+            Action::TypeReplacement => self.start_replacement(),
             Action::Lock => self.switch_lock(),
             Action::Sort => self.sort_palette(),
             Action::Beside => self.palette.beside = !self.palette.beside,
@@ -405,6 +464,11 @@ impl App {
             Step::Survey => self.ledger.items(&self.derived.ledger).len(),
             Step::Palette => self.entries().len(),
             Step::Contrast => self.derived.pairs.len(),
+            Step::Font if self.fonts.page == fonts::Page::Samples => self.fonts.families.len(),
+            Step::Font => self.face_shown().map_or(0, |o| match self.fonts.page {
+                fonts::Page::Features => o.facts.features.len(),
+                _ => 400,
+            }),
             Step::Glyphs => self.derived.glyphs.len(),
             Step::Apply => self.apply.rows(&self.plan).len(),
         }
@@ -428,6 +492,10 @@ impl App {
             }
             return;
         }
+        if self.step == Step::Glyphs && self.move_in_glyphs(by, 0, layout::map_columns(self.size)) {
+            return;
+        }
+        self.glyphs.choice = 0;
         let last = self.list_len().saturating_sub(1);
         let cursor = self.cursor_mut();
         *cursor = (*cursor).min(last).saturating_add_signed(by).min(last);
@@ -442,6 +510,8 @@ impl App {
             Step::Survey => &mut self.ledger.cursor,
             Step::Palette => &mut self.palette.cursor,
             Step::Contrast => &mut self.pair,
+            Step::Font if self.fonts.page == fonts::Page::Samples => &mut self.fonts.cursor,
+            Step::Font => &mut self.fonts.row,
             Step::Glyphs => &mut self.glyph,
             Step::Apply => &mut self.apply.cursor,
         }
@@ -454,6 +524,16 @@ impl App {
         }
         if self.at().in_chart {
             self.palette.chart = Some(row.min(255));
+            return;
+        }
+        if self.step == Step::Glyphs {
+            self.glyphs.choice = 0;
+            match (&mut self.glyphs.search, self.glyphs.view) {
+                (Some(search), _) => search.cursor = row.min(search.found.len().saturating_sub(1)),
+                (_, GlyphView::Map) => self.glyphs.at = row,
+                (_, GlyphView::Terminal) => self.glyphs.row = row,
+                (_, GlyphView::List) => self.glyph = row.min(self.derived.glyphs.len().saturating_sub(1)),
+            }
             return;
         }
         let last = self.list_len().saturating_sub(1);
@@ -473,7 +553,7 @@ impl App {
             Step::Contrast => self.pair().map(|p| p.text.clone()),
             Step::Palette => self.entry().map(|e| self.role_of(&e.origin)),
             Step::Apply => self.apply.role(&self.plan),
-            Step::Glyphs => None,
+            Step::Font | Step::Glyphs => None,
         };
         let found = match (self.step, self.pair()) {
             // The spot that shows the very pair, before one that only shows its text.
@@ -534,6 +614,9 @@ impl App {
             Step::Survey => {
                 let last = self.derived.ledger.tools.len().saturating_sub(1);
                 self.ledger.column = self.ledger.column.saturating_add_signed(by).min(last);
+            }
+            Step::Glyphs => {
+                self.move_in_glyphs(0, by, layout::map_columns(self.size));
             }
             Step::Palette if self.at().in_chart => self.move_in_chart(0, by),
             Step::Palette => self.adjust(by as f64 * if far { 5.0 } else { 1.0 }),
@@ -642,6 +725,17 @@ impl App {
             }
             Purpose::Target(role) => self.typed_target(&role, &input.text),
             Purpose::Draw => return self.typed_drawing(&input.text),
+            Purpose::FontSource => {
+                if input.text.trim().is_empty() {
+                    return Vec::new();
+                }
+                self.busy = Some("reading fonts");
+                return vec![Effect::ReadFontSource(self.survey.home.expand(input.text.trim()))];
+            }
+            Purpose::FontFilter => return self.filter_fonts(&input.text),
+            Purpose::FontSize => self.typed_font_size(&input.text),
+            Purpose::IconSearch => self.search_icons(&input.text),
+            Purpose::Replacement(c) => self.replace(c, Some(input.text.trim())),
         }
         Vec::new()
     }
@@ -708,7 +802,7 @@ impl App {
     fn recompute(&mut self) {
         self.derived = Derived::new(
             &self.survey,
-            self.font.as_ref().map(|f| &f.state),
+            self.font.as_ref().map(|f| &f.report),
             &self.conditions,
         );
         self.plan = self.survey.plan();
@@ -775,7 +869,15 @@ impl App {
                 ),
                 None => "wealdmist contrast".to_owned(),
             },
-            Step::Glyphs => "wealdmist glyphs".to_owned(),
+            Step::Font => match self.fonts.family() {
+                Some(f) => format!("wealdmist font choose '{}'   ·   wealdmist font show '{}'", f.name, f.name),
+                None => "wealdmist font list".to_owned(),
+            },
+            Step::Glyphs => match self.glyphs.view {
+                GlyphView::List => "wealdmist glyphs   ·   wealdmist glyphs --mend".to_owned(),
+                GlyphView::Map => "wealdmist font coverage NAME [OTHER]   ·   wealdmist icons WORDS".to_owned(),
+                GlyphView::Terminal => "wealdmist terminal --measure   ·   wealdmist terminal --use".to_owned(),
+            },
             Step::Apply => {
                 let skips: String = self
                     .apply
@@ -829,14 +931,6 @@ impl App {
             self.step,
             self.survey.home.expand(text.trim()),
         )]
-    }
-
-    /// What the font's search came to, for findings.
-    pub fn font_state(&self) -> FontState {
-        self.font
-            .as_ref()
-            .map(|f| f.state.clone())
-            .unwrap_or_default()
     }
 
     /// A color as it is being edited: coordinates that rounding to 8 bits would lose are held.

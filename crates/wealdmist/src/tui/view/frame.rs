@@ -11,7 +11,7 @@ use wealdmist_tools::tools::places;
 use super::layout::Layout;
 use super::pen::{Pen, shorten};
 use super::{Hit, Hits};
-use crate::tui::app::{App, Input};
+use crate::tui::app::{App, GlyphView, Input};
 use crate::tui::instrument::Tone;
 use crate::tui::keys::{Step, shown};
 
@@ -59,6 +59,7 @@ fn head(app: &App, pen: &mut Pen) {
         (counts.unreadable, "unreadable"),
         (counts.drift, "drift"),
         (counts.contrast, "contrast"),
+        (counts.fonts, "fonts"),
         (counts.glyphs, "glyphs"),
         (app.plan.change_count(), "unapplied"),
     ];
@@ -69,7 +70,7 @@ fn head(app: &App, pen: &mut Pen) {
         .collect();
     let text = open.join("   ");
     if column + text.width() + 2 < pen.width() {
-        let tone = if counts.drift + counts.contrast + counts.glyphs > 0 {
+        let tone = if counts.drift + counts.contrast + counts.glyphs + counts.fonts > 0 {
             Tone::Loud
         } else {
             Tone::Good
@@ -85,6 +86,7 @@ fn open_at(app: &App, step: Step) -> usize {
         Step::Survey => counts.drift,
         Step::Palette => 0,
         Step::Contrast => counts.contrast,
+        Step::Font => counts.fonts,
         Step::Glyphs => counts.glyphs,
         Step::Apply => app.plan.change_count(),
     }
@@ -144,7 +146,12 @@ fn rules(app: &App, parts: &Layout, pen: &mut Pen) {
             (Some(_), ..) => "proposal",
             (_, Some(_), _) => "new palette",
             (_, _, true) => "the 256 indexed colors",
-            _ => bench_title(app.step),
+            _ => match (app.step, app.glyphs.search.is_some(), app.glyphs.view) {
+                (Step::Glyphs, true, _) => "icons found",
+                (Step::Glyphs, _, GlyphView::Map) => "every icon, and whether the font has it",
+                (Step::Glyphs, _, GlyphView::Terminal) => "what this terminal makes of glyphs",
+                _ => bench_title(app.step),
+            },
         };
         title(usize::from(bench.x) + 2, name, !app.on_specimen);
     }
@@ -176,7 +183,8 @@ const fn bench_title(step: Step) -> &'static str {
         Step::Survey => "ledger: what your dotfiles say, beside the setup",
         Step::Palette => "lightness ruler",
         Step::Contrast => "pairs, worst first",
-        Step::Glyphs => "characters in your dotfiles",
+        Step::Font => "faces side by side",
+        Step::Glyphs => "glyphs in use",
         Step::Apply => "plan",
     }
 }

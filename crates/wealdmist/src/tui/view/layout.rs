@@ -35,7 +35,7 @@ pub struct Layout {
 /// Lays out a screen; `on_specimen` decides which is shown where there is room for one.
 #[must_use]
 pub fn layout(size: (u16, u16), on_specimen: bool, filled: bool) -> Layout {
-    let (width, height) = size;
+    let (width, height) = (size.0.max(SMALLEST.0), size.1.max(SMALLEST.1));
     let thread_rows = if height >= 30 { 2 } else { 1 };
     let row = |y: u16, rows: u16| Rect::new(0, y, width, rows);
     let body_end = height - thread_rows - 2;
@@ -71,6 +71,16 @@ pub fn layout(size: (u16, u16), on_specimen: bool, filled: bool) -> Layout {
         thread: row(body_end + 1, thread_rows),
         keys: row(height - 1, 1),
     }
+}
+
+/// How many icons stand in a row of the map.
+#[must_use]
+pub fn map_columns(size: (u16, u16)) -> usize {
+    if size.0 < SMALLEST.0 || size.1 < SMALLEST.1 {
+        return 1;
+    }
+    let bench = layout(size, false, false).bench.unwrap_or_default();
+    usize::from(bench.width).saturating_sub(4).clamp(1, 128)
 }
 
 /// The cells a specimen has.

@@ -2,6 +2,7 @@
 
 mod apply;
 mod contrast;
+mod fonts;
 mod frame;
 mod glyphs;
 mod help;
@@ -35,16 +36,20 @@ pub enum Hit {
 
 /// The places that can be clicked, found while drawing.
 #[derive(Debug, Clone, Default)]
-pub struct Hits(Vec<(Rect, Hit)>);
+pub struct Hits {
+    places: Vec<(Rect, Hit)>,
+    /// Where images are shown: the cells, and which of the Font bench's panels.
+    pub images: Vec<(Rect, usize)>,
+}
 
 impl Hits {
     fn add(&mut self, area: Rect, hit: Hit) {
-        self.0.push((area, hit));
+        self.places.push((area, hit));
     }
 
     fn at(&self, column: u16, row: u16) -> Option<Hit> {
         let here = Position::new(column, row);
-        self.0
+        self.places
             .iter()
             .rev()
             .find(|(area, _)| area.contains(here))
@@ -96,6 +101,7 @@ pub fn draw(app: &App, instrument: &Instrument, frame: &mut Frame) -> Hits {
                 Step::Survey => ledger::draw(app, &mut bench_pen, &mut hits),
                 Step::Palette => palette::draw(app, &mut bench_pen, &mut hits),
                 Step::Contrast => contrast::draw(app, &mut bench_pen, &mut hits),
+                Step::Font => fonts::draw(app, &mut bench_pen, &mut hits),
                 Step::Glyphs => glyphs::draw(app, &mut bench_pen, &mut hits),
                 Step::Apply => apply::draw(app, &mut bench_pen, &mut hits),
             }

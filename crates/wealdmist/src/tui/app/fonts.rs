@@ -1,0 +1,709 @@
+//! The Font bench: families installed or in an archive, samples side by side, facts, features,
+//! and the choice.
+
+use std::collections::BTreeMap;
+use std::path::{Path, PathBuf};
+use std::sync::Arc;
+
+use wealdmist_core::font::facts::Facts;
+use wealdmist_core::font::picture::Means;
+use wealdmist_core::font::raster::{Grid, Raster, line};
+use wealdmist_core::font::sample::SAMPLES;
+use wealdmist_core::font::{self, Catalog, Entry, FaceInfo, FeatureSetting, Four, Typeface, features};
+use wealdmist_core::icon;
+use wealdmist_host::{FontSearch, FontSource, InstallPlan};
+
+use super::{App, Effect, Input, Purpose};
+use crate::tui::view::layout;
+
+/// How wide letters are drawn with characters, in pixels.
+const WIDTHS: [f32; 6] = [4.0, 5.0, 6.0, 8.0, 12.0, 20.0];
+/// How much larger than the terminal's own cells letters are drawn as an image.
+const FACTORS: [f32; 4] = [1.0, 1.5, 2.0, 3.0];
+/// How many faces are shown at once.
+const MOST: usize = 3;
+/// The columns of the list of families.
+pub const LIST: usize = 27;
+
+/// A family in the list.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Family {
+    /// Its name.
+    pub name: String,
+    /// Whether its letters have one width.
+    pub fixed: bool,
+    /// How many icons its best face has, about.
+    pub icons: usize,
+    /// Whether it is installed, or only in the file that was opened.
+    pub installed: bool,
+}
+
+/// What the bench shows beside the list.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Page {
+    /// Faces on the same lines.
+    #[default]
+    Samples,
+    /// Everything the file says.
+    Facts,
+    /// The features and what each changes.
+    Features,
+}
+
+/// A face read for work, with its facts.
+#[derive(Debug)]
+pub struct Opened {
+    /// Family and style.
+    pub title: String,
+    /// The file.
+    pub path: PathBuf,
+    /// The face.
+    pub face: Typeface,
+    /// What its file says.
+    pub facts: Facts,
+    /// What each of its features changes.
+    pub changes: Vec<Vec<String>>,
+}
+
+/// Faces of a file, folder or archive that was opened.
+#[derive(Debug, Clone)]
+pub struct Source {
+    /// What it holds.
+    pub source: Arc<FontSource>,
+    /// The same as a catalog; the paths are names in it.
+    pub catalog: Catalog,
+}
+
+impl Source {
+    fn new(source: FontSource) -> Self {
+        let mut faces = Vec::new();
+        for (i, file) in source.fonts.iter().enumerate() {
+            for info in &file.faces {
+                let coverage = font::coverage(&file.bytes, info.index).unwrap_or_default();
+                let path = PathBuf::from(i.to_string());
+                faces.push(Entry { path, info: info.clone(), coverage: coverage.into() });
+            }
+        }
+        Self { source: Arc::new(source), catalog: Catalog { faces } }
+    }
+
+    fn bytes(&self, path: &Path) -> Option<Arc<Vec<u8>>> {
+        let index: usize = path.to_str()?.parse().ok()?;
+        self.source.fonts.get(index).map(|f| Arc::clone(&f.bytes))
+    }
+}
+
+/// What is asked of a thread: a face to read.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Wanted {
+    /// By what it is remembered.
+    pub key: Key,
+    /// Which face.
+    pub entry: Entry,
+    /// Its bytes, where it is not a file of its own.
+    pub bytes: Option<Arc<Vec<u8>>>,
+}
+
+/// A family and style of the installed fonts, or of the file opened.
+pub type Key = (String, Four, bool);
+
+/// Samples of one face, ready to be shown.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Panel {
+    /// The face.
+    pub title: String,
+    /// What is to be known of it.
+    pub note: String,
+    /// The samples; `None` while the file is being read.
+    pub raster: Option<Raster>,
+    /// Rows on the screen, without the title.
+    pub rows: usize,
+}
+
+/// The state of the bench.
+#[derive(Debug)]
+pub struct FontBench {
+    /// The families that the filter lets through.
+    pub families: Vec<Family>,
+    /// The filter.
+    pub filter: String,
+    /// The family pointed at.
+    pub cursor: usize,
+    /// Families kept beside it.
+    pub beside: Vec<(String, bool)>,
+    /// A file or archive that was opened.
+    pub source: Option<Source>,
+    /// What is shown.
+    pub page: Page,
+    /// The first line shown of the facts, or the feature pointed at.
+    pub row: usize,
+    /// The sample that comes first.
+    pub sample: usize,
+    /// Which of the sizes.
+    pub size: usize,
+    /// The style shown, and chosen by Enter.
+    pub style: Four,
+    /// With which characters pixels are drawn.
+    pub means: Means,
+    /// The means this terminal has, the best first.
+    pub all_means: Vec<Means>,
+    /// The pixels of a cell, where the terminal can be shown images.
+    pub pixels: Option<(u32, u32)>,
+    /// Whether images are used.
+    pub as_image: bool,
+    /// What is shown now.
+    pub panels: Vec<Panel>,
+    opened: BTreeMap<Key, Result<Opened, String>>,
+    asked: Vec<Key>,
+}
+
+impl Default for FontBench {
+    fn default() -> Self {
+        Self {
+            families: Vec::new(),
+            filter: String::new(),
+            cursor: 0,
+            beside: Vec::new(),
+            source: None,
+            page: Page::Samples,
+            row: 0,
+            sample: 0,
+            size: 0,
+            style: Four::Regular,
+            means: Means::Quadrants,
+            all_means: Means::ALL.to_vec(),
+            pixels: None,
+            as_image: false,
+            panels: Vec::new(),
+            opened: BTreeMap::new(),
+            asked: Vec::new(),
+        }
+    }
+}
+
+impl FontBench {
+    /// Says which means the terminal has.
+    pub fn means_are(&mut self, means: Vec<Means>, pixels: Option<(u32, u32)>) {
+        self.means = means.first().copied().unwrap_or(Means::Ascii);
+        self.all_means = means;
+        self.pixels = pixels;
+        self.as_image = pixels.is_some();
+    }
+
+    /// The family pointed at.
+    pub fn family(&self) -> Option<&Family> {
+        self.families.get(self.cursor)
+    }
+
+    /// A face that has been read.
+    pub fn opened(&self, key: &Key) -> Option<&Result<Opened, String>> {
+        self.opened.get(key)
+    }
+
+    /// The pixels of a panel's cell.
+    fn cell(&self) -> (u32, u32) {
+        match self.pixels.filter(|_| self.as_image) {
+            Some(pixels) => pixels,
+            None => self.means.pixels(),
+        }
+    }
+
+    /// The width of a letter in pixels.
+    fn letter(&self) -> f32 {
+        match self.pixels.filter(|_| self.as_image) {
+            Some((width, _)) => width as f32 * FACTORS[self.size.min(FACTORS.len() - 1)],
+            None => WIDTHS[self.size.min(WIDTHS.len() - 1)],
+        }
+    }
+
+    /// The size in words.
+    pub fn size_label(&self) -> String {
+        match self.as_image {
+            true => format!("{} times this terminal's cells", FACTORS[self.size.min(FACTORS.len() - 1)]),
+            false => format!("letters {} pixels wide", self.letter()),
+        }
+    }
+
+    fn sizes(&self) -> usize {
+        if self.as_image { FACTORS.len() } else { WIDTHS.len() }
+    }
+
+    /// The size of the part beside the list, in cells.
+    pub fn room(screen: (u16, u16)) -> (usize, usize) {
+        let bench = layout::layout(screen, false, false).bench.unwrap_or_default();
+        (
+            usize::from(bench.width).saturating_sub(LIST + 3),
+            usize::from(bench.height).saturating_sub(2),
+        )
+    }
+}
+
+impl App {
+    /// Takes in what was found of the fonts.
+    pub(super) fn fonts_found(&mut self, found: FontSearch) -> Vec<Effect> {
+        self.survey.catalog = Some(Arc::clone(&found.catalog));
+        let first = self.font.is_none();
+        self.font = Some(found);
+        self.busy = None;
+        self.list_families();
+        if first {
+            let chosen = self.survey.doc.setup().font.family.clone().unwrap_or_default();
+            let at = self.fonts.families.iter().position(|f| f.name.eq_ignore_ascii_case(&chosen));
+            self.fonts.cursor = at.unwrap_or(0);
+        }
+        self.recompute();
+        self.show_fonts()
+    }
+
+    /// Lists the families that the filter lets through: those of an opened file first.
+    pub(super) fn list_families(&mut self) {
+        let Some(found) = &self.font else { return };
+        let filter = self.fonts.filter.to_lowercase();
+        let mut out: Vec<Family> = Vec::new();
+        let mut add = |catalog: &Catalog, installed: bool| {
+            let mut own: BTreeMap<&str, (bool, usize)> = BTreeMap::new();
+            for entry in &catalog.faces {
+                let icons = icon::RANGES.iter().map(|r| entry.coverage.count_in(&r.codes)).sum();
+                let family = own.entry(entry.info.family()).or_insert((true, 0));
+                family.0 &= entry.info.measured_fixed;
+                family.1 = family.1.max(icons);
+            }
+            let wanted = |(name, (fixed, _)): &(&str, (bool, usize))| {
+                !name.is_empty() && name.to_lowercase().contains(&filter) && (*fixed || !installed || !filter.is_empty())
+            };
+            out.extend(own.into_iter().filter(wanted).map(|(name, (fixed, icons))| Family {
+                name: name.to_owned(),
+                fixed,
+                icons,
+                installed,
+            }));
+        };
+        if let Some(source) = &self.fonts.source {
+            add(&source.catalog, false);
+        }
+        add(&found.catalog, true);
+        self.fonts.cursor = self.fonts.cursor.min(out.len().saturating_sub(1));
+        self.fonts.families = out;
+    }
+
+    fn catalog_of(&self, installed: bool) -> Option<&Catalog> {
+        match installed {
+            true => self.font.as_ref().map(|f| f.catalog.as_ref()),
+            false => self.fonts.source.as_ref().map(|s| &s.catalog),
+        }
+    }
+
+    /// The families shown: the one pointed at, then those kept beside it.
+    fn shown_families(&self) -> Vec<(String, bool)> {
+        let mut out: Vec<(String, bool)> =
+            self.fonts.family().map(|f| (f.name.clone(), f.installed)).into_iter().collect();
+        for kept in &self.fonts.beside {
+            if !out.contains(kept) && out.len() < MOST {
+                out.push(kept.clone());
+            }
+        }
+        out
+    }
+
+    /// The face of a family in the style shown; the regular one where it has none.
+    fn entry_of(&self, family: &str, installed: bool, style: Four) -> Option<(&Entry, bool)> {
+        let four = self.catalog_of(installed)?.faces.as_slice();
+        let (bold, italic) = style.is();
+        let own = || four.iter().filter(|e| e.info.has_family(family));
+        let best = own().min_by_key(|e| (e.info.distance(bold, italic), e.info.variable))?;
+        let fits = best.info.variable || best.info.distance(bold, italic) <= 250;
+        let regular = own().min_by_key(|e| e.info.distance(false, false))?;
+        Some(if fits { (best, true) } else { (regular, false) })
+    }
+
+    /// The face pointed at, as it was read.
+    pub fn face_shown(&self) -> Option<&Opened> {
+        let family = self.fonts.family()?;
+        let key = (family.name.clone(), self.fonts.style, family.installed);
+        self.fonts.opened(&key)?.as_ref().ok()
+    }
+
+    /// Composes what the bench shows, and asks for the files that have not been read yet.
+    pub(super) fn show_fonts(&mut self) -> Vec<Effect> {
+        if self.step != super::Step::Font {
+            return Vec::new();
+        }
+        let mut effects = Vec::new();
+        let shown = self.shown_families();
+        for (family, installed) in &shown {
+            let key = (family.clone(), self.fonts.style, *installed);
+            if self.fonts.opened.contains_key(&key) || self.fonts.asked.contains(&key) {
+                continue;
+            }
+            let Some((entry, _)) = self.entry_of(family, *installed, self.fonts.style) else {
+                continue;
+            };
+            let entry = entry.clone();
+            let source = self.fonts.source.as_ref().filter(|_| !installed);
+            let bytes = source.and_then(|s| s.bytes(&entry.path));
+            self.fonts.asked.push(key.clone());
+            effects.push(Effect::OpenFace(Wanted { key, entry, bytes }));
+        }
+        self.compose(&shown);
+        effects
+    }
+
+    /// A face was read.
+    pub(super) fn face_opened(&mut self, key: Key, opened: Result<Opened, String>) {
+        // What has not been looked at for long is forgotten: font files can be large.
+        if self.fonts.opened.len() > 24 {
+            let shown = self.shown_families();
+            self.fonts.opened.retain(|k, _| shown.iter().any(|(f, i)| *f == k.0 && *i == k.2));
+        }
+        self.fonts.asked.retain(|k| *k != key);
+        self.fonts.opened.insert(key, opened);
+        let shown = self.shown_families();
+        self.compose(&shown);
+    }
+
+    fn compose(&mut self, shown: &[(String, bool)]) {
+        let (columns, rows) = FontBench::room(self.size);
+        let each = (rows / shown.len().max(1)).max(2);
+        let features = self.survey.doc.setup().font.shaping();
+        let cell = self.fonts.cell();
+        let mut size = None;
+        let mut panels = Vec::new();
+        for (family, installed) in shown {
+            let key = (family.clone(), self.fonts.style, *installed);
+            let fits = self.entry_of(family, *installed, self.fonts.style).is_some_and(|e| e.1);
+            let mut note = match (installed, fits) {
+                (false, _) => "not installed".to_owned(),
+                (_, false) => format!("no {} face: regular is shown", self.fonts.style.label()),
+                _ => String::new(),
+            };
+            let mut title = format!("{family} {}", self.fonts.style.label());
+            let raster = match self.fonts.opened.get(&key) {
+                Some(Ok(opened)) => {
+                    title = opened.title.clone();
+                    let own = opened.face.cell();
+                    // All faces at one size, so that they can be compared.
+                    let pixels = *size.get_or_insert_with(|| {
+                        let first = Grid::of_width(&own, self.fonts.letter());
+                        first.pixels_per_em(&own)
+                    });
+                    let grid = Grid::at(&own, pixels, self.survey.doc.setup().font.line_height.unwrap_or(1.0) as f32);
+                    let area = (columns as u32 * cell.0, (each - 1) as u32 * cell.1);
+                    Some(samples(&opened.face, &grid, self.fonts.sample, &features, area))
+                }
+                Some(Err(why)) => {
+                    note.clone_from(why);
+                    None
+                }
+                None => None,
+            };
+            panels.push(Panel { title, note, raster, rows: each - 1 });
+        }
+        self.fonts.panels = panels;
+    }
+
+    /// Chooses the family, or the face for the style shown.
+    pub(super) fn choose_font(&mut self) -> Vec<Effect> {
+        let Some(family) = self.fonts.family().cloned() else {
+            return Vec::new();
+        };
+        if self.fonts.page == Page::Features {
+            return self.switch_feature();
+        }
+        if !family.installed {
+            self.tell("it is not installed: i installs it");
+            return Vec::new();
+        }
+        let style = self.fonts.style;
+        let name = match style {
+            Four::Regular => Some(family.name.clone()),
+            _ => self
+                .entry_of(&family.name, true, style)
+                .filter(|e| e.1)
+                .and_then(|e| e.0.info.full_names.first().cloned()),
+        };
+        let Some(name) = name else {
+            self.tell(&format!("'{}' has no {} face", family.name, style.label()));
+            return Vec::new();
+        };
+        let changed = self.survey.doc.with_face(style, &name);
+        if !self.change(changed) {
+            return Vec::new();
+        }
+        self.tell(&format!("{}: {name}", style.label()));
+        if style != Four::Regular {
+            return self.show_fonts();
+        }
+        self.busy = Some("looking for the font");
+        vec![Effect::FindFont]
+    }
+
+    /// Adds the family to those that are fallen back to, or takes it out.
+    pub(super) fn switch_fallback(&mut self) -> Vec<Effect> {
+        let Some(family) = self.fonts.family().filter(|f| f.installed).cloned() else {
+            return Vec::new();
+        };
+        let mut families = self.survey.doc.setup().font.fallback.clone();
+        let there = families.iter().position(|f| *f == family.name);
+        match there {
+            Some(at) => {
+                families.remove(at);
+            }
+            None => families.push(family.name.clone()),
+        }
+        let changed = self.survey.doc.with_fallback(&families);
+        if self.change(changed) {
+            let list = if families.is_empty() { "none".to_owned() } else { families.join(", ") };
+            self.tell(&format!("fallback, in this order: {list}"));
+        }
+        vec![Effect::FindFont]
+    }
+
+    /// Switches the feature pointed at: on, off, as the font has it.
+    fn switch_feature(&mut self) -> Vec<Effect> {
+        let Some(fact) = self.face_shown().and_then(|o| o.facts.features.get(self.fonts.row)).cloned() else {
+            return Vec::new();
+        };
+        let features = &self.survey.doc.setup().font.features;
+        let now = features.iter().find(|f| f.tag == fact.tag).map(|f| f.value);
+        let other = FeatureSetting::switch(fact.tag, !fact.default);
+        let changed = self.survey.doc.with_feature(other, now.is_some());
+        if self.change(changed) {
+            let word = match (now.is_some(), fact.default) {
+                (true, _) => "as the font has it",
+                (_, true) => "off",
+                (_, false) => "on",
+            };
+            self.tell(&format!("{} ({}): {word}", fact.name, fact.tag));
+        }
+        self.show_fonts()
+    }
+
+    /// Allows ligatures or not.
+    pub(super) fn switch_ligatures(&mut self) -> Vec<Effect> {
+        let on = self.survey.doc.setup().font.ligatures.unwrap_or(true);
+        let changed = self.survey.doc.with_ligatures(!on);
+        if self.change(changed) {
+            self.tell(if on { "ligatures off" } else { "ligatures on" });
+        }
+        self.show_fonts()
+    }
+
+    /// Sets lines further apart or closer together.
+    pub(super) fn change_line_height(&mut self, by: f64) -> Vec<Effect> {
+        let now = self.survey.doc.setup().font.line_height.unwrap_or(1.0);
+        let next = (((now + by) * 20.0).round() / 20.0).clamp(0.7, 2.0);
+        let changed = self.survey.doc.with_number(&["font", "line-height"], next);
+        if self.change(changed) {
+            self.tell(&format!("line height {next}"));
+        }
+        self.show_fonts()
+    }
+
+    /// Changes how samples are shown.
+    pub(super) fn next_sample(&mut self) -> Vec<Effect> {
+        self.fonts.sample = (self.fonts.sample + 1) % SAMPLES.len();
+        self.show_fonts()
+    }
+
+    pub(super) fn resize_sample(&mut self, by: isize) -> Vec<Effect> {
+        let last = self.fonts.sizes() - 1;
+        self.fonts.size = self.fonts.size.min(last).saturating_add_signed(by).min(last);
+        self.show_fonts()
+    }
+
+    pub(super) fn next_style(&mut self) -> Vec<Effect> {
+        let at = Four::ALL.iter().position(|s| *s == self.fonts.style).unwrap_or(0);
+        self.fonts.style = Four::ALL[(at + 1) % 4];
+        self.show_fonts()
+    }
+
+    pub(super) fn next_means(&mut self) -> Vec<Effect> {
+        let bench = &mut self.fonts;
+        if bench.as_image {
+            bench.as_image = false;
+            bench.means = bench.all_means.first().copied().unwrap_or(Means::Ascii);
+        } else {
+            let at = bench.all_means.iter().position(|m| *m == bench.means).unwrap_or(0) + 1;
+            bench.as_image = at >= bench.all_means.len() && bench.pixels.is_some();
+            bench.means = bench.all_means[at % bench.all_means.len()];
+        }
+        let label = if bench.as_image { "an image" } else { bench.means.label() };
+        let text = format!("samples are drawn as {label}");
+        self.tell(&text);
+        self.show_fonts()
+    }
+
+    pub(super) fn next_page(&mut self) -> Vec<Effect> {
+        self.fonts.page = match self.fonts.page {
+            Page::Samples => Page::Facts,
+            Page::Facts => Page::Features,
+            Page::Features => Page::Samples,
+        };
+        self.fonts.row = 0;
+        self.show_fonts()
+    }
+
+    /// Keeps the family beside the next ones, or no longer.
+    pub(super) fn keep_beside(&mut self) -> Vec<Effect> {
+        let Some(family) = self.fonts.family().map(|f| (f.name.clone(), f.installed)) else {
+            return Vec::new();
+        };
+        match self.fonts.beside.iter().position(|f| *f == family) {
+            Some(at) => {
+                self.fonts.beside.remove(at);
+            }
+            None => {
+                self.fonts.beside.insert(0, family);
+                self.fonts.beside.truncate(MOST - 1);
+            }
+        }
+        self.show_fonts()
+    }
+
+    /// Asks for a file, folder or archive to look into.
+    pub(super) fn start_open_fonts(&mut self) {
+        self.input = Some(Input {
+            question: "a font file, folder, zip or tar archive".into(),
+            text: String::new(),
+            purpose: Purpose::FontSource,
+        });
+    }
+
+    /// A file, folder or archive was read.
+    pub(super) fn source_read(&mut self, read: Result<Box<FontSource>, String>) -> Vec<Effect> {
+        self.busy = None;
+        match read {
+            Ok(source) => {
+                let count = source.fonts.iter().map(|f| f.faces.len()).sum::<usize>();
+                let refused = source.refused.first().cloned();
+                self.fonts.opened.retain(|k, _| k.2);
+                self.fonts.source = Some(Source::new(*source));
+                self.fonts.filter.clear();
+                self.fonts.cursor = 0;
+                self.list_families();
+                match refused {
+                    None => self.tell(&format!("{count} faces, none of them installed: i installs a family")),
+                    Some(why) => self.tell(&format!("{count} faces; passed over: {why}")),
+                }
+                self.show_fonts()
+            }
+            Err(why) => {
+                self.complain(why);
+                Vec::new()
+            }
+        }
+    }
+
+    /// Installs the family pointed at from the file that was opened.
+    pub(super) fn install_family(&mut self) -> Vec<Effect> {
+        let family = self.fonts.family().cloned();
+        let (Some(family), Some(source)) = (family.filter(|f| !f.installed), &self.fonts.source) else {
+            self.tell("it is installed already: o opens a file or archive with others");
+            return Vec::new();
+        };
+        let wanted = |info: &FaceInfo| info.has_family(&family.name);
+        let plan = wealdmist_host::plan_install(&self.survey.home, &source.source, wanted);
+        if plan.changes.is_empty() {
+            self.tell("its files are in your font folder already");
+            return Vec::new();
+        }
+        self.busy = Some("installing");
+        vec![Effect::Install(Box::new(plan))]
+    }
+
+    /// An installation was carried out, or not.
+    pub(super) fn installed(&mut self, done: Result<String, String>) -> Vec<Effect> {
+        self.busy = None;
+        match done {
+            Ok(said) => {
+                self.fonts.source = None;
+                self.fonts.opened.retain(|k, _| k.2);
+                self.tell(&said);
+                vec![Effect::FindFont]
+            }
+            Err(why) => {
+                self.complain(why);
+                Vec::new()
+            }
+        }
+    }
+
+    pub(super) fn start_font_filter(&mut self) {
+        self.input = Some(Input {
+            question: "families whose name holds".into(),
+            text: self.fonts.filter.clone(),
+            purpose: Purpose::FontFilter,
+        });
+    }
+
+    pub(super) fn filter_fonts(&mut self, text: &str) -> Vec<Effect> {
+        self.fonts.filter = text.to_owned();
+        self.list_families();
+        self.show_fonts()
+    }
+
+    pub(super) fn start_font_size(&mut self) {
+        let size = self.survey.doc.setup().font.size;
+        self.input = Some(Input {
+            question: "font size in points".into(),
+            text: size.map_or(String::new(), |s| s.to_string()),
+            purpose: Purpose::FontSize,
+        });
+    }
+
+    pub(super) fn typed_font_size(&mut self, text: &str) {
+        match text.trim().parse::<f64>() {
+            Ok(size) => {
+                let changed = self.survey.doc.with_number(&["font", "size"], size);
+                self.change(changed);
+            }
+            Err(_) => self.complain(format!("'{text}' is no number of points")),
+        }
+    }
+}
+
+/// The lines of the samples from one on, as many as there is room for.
+fn samples(face: &Typeface, grid: &Grid, first: usize, features: &[FeatureSetting], area: (u32, u32)) -> Raster {
+    let mut out = Raster::new(area.0, area.1);
+    let mut y = 0;
+    for i in 0..SAMPLES.len() {
+        for text in SAMPLES[(first + i) % SAMPLES.len()].lines {
+            if y + grid.cell_height > out.height && y > 0 {
+                return out;
+            }
+            out.put(&line(face, grid, text, features), 0, y);
+            y += grid.cell_height;
+        }
+        y += grid.cell_height / 3;
+    }
+    out
+}
+
+/// Reads a face with its facts, on a thread.
+pub fn open(wanted: &Wanted) -> Result<Opened, String> {
+    let path = &wanted.entry.path;
+    let name = |e: &dyn std::fmt::Display| format!("{}: {e}", path.display());
+    let bytes = match &wanted.bytes {
+        Some(bytes) => Arc::clone(bytes),
+        None => Arc::new(std::fs::read(path).map_err(|e| name(&e))?),
+    };
+    let index = wanted.entry.info.index;
+    let facts = font::facts::facts(&bytes, index).map_err(|e| name(&e))?;
+    let face = Typeface::open(bytes, index).map_err(|e| name(&e))?;
+    let changes = facts.features.iter().map(|f| features::changes(&face, f.tag)).collect();
+    Ok(Opened { title: wanted.entry.info.title(), path: path.clone(), face, facts, changes })
+}
+
+/// Carries an installation out, on a thread; what to say of it.
+pub fn carry_out(home: &wealdmist_host::Home, plan: &InstallPlan) -> Result<String, String> {
+    let done = wealdmist_host::install(home, plan).map_err(|e| e.to_string())?;
+    let mut said = format!("{} faces installed as number {}", plan.faces.len(), done.record);
+    if let Err(why) = done.cache {
+        said.push_str(&format!("; {why}"));
+    }
+    if !done.restart.is_empty() {
+        let list: Vec<String> = done.restart.iter().map(|r| format!("{} {}", r.tool, r.pid)).collect();
+        said.push_str(&format!("; to be started anew: {}", list.join(", ")));
+    }
+    Ok(said)
+}

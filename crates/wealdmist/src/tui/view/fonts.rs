@@ -1,0 +1,230 @@
+//! The Font bench: the families, and beside them samples, facts or features.
+
+use wealdmist_core::Rgb;
+use wealdmist_core::color::mix;
+use wealdmist_core::font::picture::{Means, Shaded, draw as draw_raster};
+use wealdmist_core::font::sample::SAMPLES;
+use wealdmist_core::role::Slot;
+use wealdmist_core::text::visible;
+use ratatui::layout::Rect;
+
+use super::layout::scroll;
+use super::pen::Pen;
+use super::{Hit, Hits};
+use crate::tui::app::App;
+use crate::tui::app::fonts::{Family, LIST, Opened, Page};
+use crate::tui::instrument::Tone;
+
+/// Draws the bench.
+pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
+    let Some(found) = &app.font else {
+        pen.text(1, 2, "reading the installed fonts…", Tone::Quiet);
+        return;
+    };
+    let count = app.fonts.families.len();
+    if count == 0 {
+        let text = match app.fonts.filter.is_empty() {
+            true => format!("No font with letters of one width among {} files.", found.files),
+            false => format!("No family's name holds '{}'.", app.fonts.filter),
+        };
+        pen.cut(1, 2, &text, pen.width() - 3, Tone::Text);
+        pen.text(2, 2, "o opens a font file or an archive, / filters.", Tone::Quiet);
+        return;
+    }
+    families(app, pen, hits);
+    let height = pen.height();
+    for row in 0..height {
+        let line = pen.signs().vertical;
+        pen.text(row, LIST, line, Tone::Faint);
+    }
+    let area = Rect {
+        x: pen.area.x + LIST as u16 + 2,
+        width: pen.area.width.saturating_sub(LIST as u16 + 3),
+        ..pen.area
+    };
+    let mut side = pen.within(area);
+    match app.fonts.page {
+        Page::Samples => samples(app, &mut side, hits),
+        Page::Facts => facts(app, &mut side),
+        Page::Features => features(app, &mut side, hits),
+    }
+}
+
+fn families(app: &App, pen: &mut Pen, hits: &mut Hits) {
+    let rows = &app.fonts.families;
+    let chosen = app.survey.doc.setup().font.family.clone().unwrap_or_default();
+    let fallback = &app.survey.doc.setup().font.fallback;
+    let note = match app.fonts.filter.is_empty() {
+        true => format!("{} families", rows.len()),
+        false => format!("{} with '{}'", rows.len(), visible(app.fonts.filter.as_bytes())),
+    };
+    pen.cut(0, 1, &note, LIST - 2, Tone::Quiet);
+    let room = pen.height().saturating_sub(1);
+    let cursor = app.fonts.cursor.min(rows.len() - 1);
+    let first = scroll(cursor, rows.len(), room);
+    for (line, (i, family)) in rows.iter().enumerate().skip(first).take(room).enumerate() {
+        let line = line + 1;
+        let kept = app.fonts.beside.contains(&(family.name.clone(), family.installed));
+        let signs = pen.signs();
+        let sign = match () {
+            () if family.name.eq_ignore_ascii_case(&chosen) && family.installed => signs.on,
+            () if fallback.contains(&family.name) => signs.alike.trim(),
+            () if kept => signs.beside,
+            () => " ",
+        };
+        pen.cut(line, 0, sign, 1, Tone::Key);
+        let tone = if family.fixed { Tone::Text } else { Tone::Quiet };
+        let tail = tail(family);
+        pen.cut(line, 2, &visible(family.name.as_bytes()), LIST - 3 - tail.len(), tone);
+        pen.right(line, LIST - 1, &tail, Tone::Quiet);
+        hits.add(pen.place(line, 0..LIST), Hit::Row(i, None));
+        if i == cursor && !app.on_specimen && app.fonts.page == Page::Samples {
+            pen.choose_row(line, 0..LIST);
+        }
+    }
+}
+
+/// What a family is, in a few characters at the end of its row.
+fn tail(family: &Family) -> String {
+    match family {
+        Family { installed: false, .. } => " new".to_owned(),
+        Family { fixed: false, .. } => " vary".to_owned(),
+        Family { icons: 0, .. } => String::new(),
+        Family { icons, .. } if *icons >= 1000 => format!(" {}k", icons / 1000),
+        Family { icons, .. } => format!(" {icons}"),
+    }
+}
+
+/// The faces on the same lines.
+fn samples(app: &App, pen: &mut Pen, hits: &mut Hits) {
+    let sample = SAMPLES[app.fonts.sample % SAMPLES.len()].title;
+    let font = &app.survey.doc.setup().font;
+    let ligatures = if font.ligatures == Some(false) { ", no ligatures" } else { "" };
+    let features = match font.features_text() {
+        text if text.is_empty() => String::new(),
+        text => format!(", {text}"),
+    };
+    let head = format!("{sample}; {}{ligatures}{features}", app.fonts.size_label());
+    pen.cut(0, 0, &head, pen.width(), Tone::Quiet);
+    let mut row = 1;
+    for (i, panel) in app.fonts.panels.iter().enumerate() {
+        let column = pen.cut(row, 0, &visible(panel.title.as_bytes()), pen.width(), Tone::Strong);
+        let room = pen.width().saturating_sub(column + 2);
+        pen.cut(row, column + 2, &visible(panel.note.as_bytes()), room, Tone::Loud);
+        row += 1;
+        if let Some(raster) = &panel.raster {
+            let area = Rect {
+                y: pen.area.y + row as u16,
+                height: (panel.rows as u16).min(pen.area.height.saturating_sub(row as u16)),
+                ..pen.area
+            };
+            if app.fonts.as_image {
+                // An open help would lie under the image.
+                if !app.help {
+                    hits.images.push((area, i));
+                }
+            } else {
+                let cells = draw_raster(raster, app.fonts.means);
+                paint(app, &mut pen.within(area), &cells, app.fonts.means);
+            }
+        } else if panel.note.is_empty() {
+            pen.text(row, 0, "reading…", Tone::Quiet);
+        }
+        row += panel.rows;
+    }
+}
+
+/// Draws cells in the draft's own text and ground, their shades between the two.
+pub fn paint(app: &App, pen: &mut Pen, cells: &[Vec<Shaded>], means: Means) {
+    let look = &app.derived.look;
+    let (ground, text) = (look.slot(Slot::Background), look.slot(Slot::Foreground));
+    let shade = |n: u8| -> Rgb { mix(ground, text, f64::from(n) / 255.0) };
+    for (row, line) in cells.iter().enumerate().take(pen.height()) {
+        for (column, cell) in line.iter().enumerate().take(pen.width()) {
+            let style = match means {
+                Means::Quadrants => pen.instrument.paint(shade(cell.ink), shade(cell.ground)),
+                _ => pen.instrument.paint(text, ground),
+            };
+            pen.styled(row, column, cell.character.encode_utf8(&mut [0; 4]), style);
+        }
+    }
+}
+
+/// Everything the file says.
+fn facts(app: &App, pen: &mut Pen) {
+    let Some(opened) = app.face_shown() else {
+        pen.text(1, 0, "reading…", Tone::Quiet);
+        return;
+    };
+    let mut lines = spelled(app);
+    lines.extend(crate::command::font::describe(&app.survey.home, &opened.path, &opened.facts, &opened.changes));
+    let room = pen.height().saturating_sub(1);
+    let first = app.fonts.row.min(lines.len().saturating_sub(room));
+    let last = (first + room).min(lines.len());
+    pen.cut(0, 0, &format!("{}: lines {} to {last} of {}", opened.title, first + 1, lines.len()), pen.width(), Tone::Quiet);
+    for (i, line) in lines[first..last].iter().enumerate() {
+        let tone = if line.starts_with(' ') { Tone::Text } else { Tone::Strong };
+        pen.cut(i + 1, 0, line, pen.width(), tone);
+    }
+}
+
+/// How each tool spells the family pointed at.
+fn spelled(app: &App) -> Vec<String> {
+    let (Some(found), Some(family)) = (&app.font, app.fonts.family()) else {
+        return Vec::new();
+    };
+    let choice = wealdmist_core::setup::FontChoice {
+        family: Some(family.name.clone()),
+        ..app.survey.doc.setup().font.clone()
+    };
+    let lines = crate::command::font::spelled(&choice, &found.catalog);
+    let mut out = vec!["spelled".to_owned()];
+    out.extend(lines.into_iter().map(|l| format!("  {l}")));
+    out
+}
+
+/// The features, what each changes, and which are switched.
+fn features(app: &App, pen: &mut Pen, hits: &mut Hits) {
+    let Some(opened) = app.face_shown() else {
+        pen.text(1, 0, "reading…", Tone::Quiet);
+        return;
+    };
+    let rows = &opened.facts.features;
+    if rows.is_empty() {
+        pen.cut(1, 0, &format!("{} has no features to switch.", opened.title), pen.width(), Tone::Text);
+        return;
+    }
+    pen.cut(0, 0, &format!("{}: Enter switches a feature in the setup", opened.title), pen.width(), Tone::Quiet);
+    let switched = &app.survey.doc.setup().font.features;
+    let room = pen.height().saturating_sub(1) / 2;
+    let cursor = app.fonts.row.min(rows.len() - 1);
+    let first = scroll(cursor, rows.len(), room);
+    for (line, (i, fact)) in rows.iter().enumerate().skip(first).take(room).enumerate() {
+        let row = line * 2 + 1;
+        let set = switched.iter().find(|f| f.tag == fact.tag);
+        let on = set.map_or(fact.default, |f| f.value > 0);
+        let sign = if on { pen.signs().on } else { pen.signs().off };
+        pen.text(row, 0, sign, if set.is_some() { Tone::Key } else { Tone::Quiet });
+        let column = pen.text(row, 2, &fact.tag.to_string(), Tone::Strong);
+        let word = match (set.is_some(), on) {
+            (true, true) => "on by the setup",
+            (true, false) => "off by the setup",
+            (false, true) => "on by default",
+            (false, false) => "",
+        };
+        pen.cut(row, column + 2, &format!("{}  {word}", visible(fact.name.as_bytes())), pen.width().saturating_sub(column + 2), Tone::Text);
+        pen.cut(row + 1, 4, &changed(opened, i), pen.width().saturating_sub(4), Tone::Quiet);
+        let area = pen.place(row, 0..pen.width());
+        hits.add(area, Hit::Row(i, None));
+        if i == cursor && !app.on_specimen {
+            pen.choose_row(row, 0..pen.width());
+        }
+    }
+}
+
+fn changed(opened: &Opened, feature: usize) -> String {
+    match opened.changes.get(feature) {
+        Some(list) if !list.is_empty() => format!("changes {}", visible(list.join("  ").as_bytes())),
+        _ => "changes nothing of the sample text".to_owned(),
+    }
+}
