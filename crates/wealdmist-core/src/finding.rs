@@ -182,7 +182,13 @@ pub fn findings(
     glyphs(setup, SETUP_ITSELF, &font.of_setup, font, &mut out);
     for name in &font.names {
         let message = name.message.clone();
-        let mut finding = Finding::at(Kind::Coverage, name.severity, name.tool, &name.place, message);
+        let mut finding = Finding::at(
+            Kind::Coverage,
+            name.severity,
+            name.tool,
+            &name.place,
+            message,
+        );
         finding.role = Some(RoleId::known("font.family"));
         finding.mend = name.mend.clone();
         out.push(finding);
@@ -280,21 +286,29 @@ fn contrast(pairs: &[Pair], out: &mut Vec<Finding>) {
 
 /// The glyphs of one tool that are not right. What is above the symbol level is drift, which the
 /// ledger tells.
-fn glyphs(setup: &Setup, tool: ToolId, used: &[GlyphUse], font: &FontReport, out: &mut Vec<Finding>) {
+fn glyphs(
+    setup: &Setup,
+    tool: ToolId,
+    used: &[GlyphUse],
+    font: &FontReport,
+    out: &mut Vec<Finding>,
+) {
     let Some(chosen) = font.state.chosen() else {
         return;
     };
     let most = setup.symbols_for(tool.0);
     for glyph in used.iter().filter(|g| !g.in_comment) {
         let judged = judge(glyph, Some(chosen), most, font.terminal.as_ref());
-        let verdict = judged.verdicts.iter().find(|v| {
-            v.is_note() || (v.is_problem() && !matches!(v, Verdict::AboveLevel(_)))
-        });
+        let verdict = judged
+            .verdicts
+            .iter()
+            .find(|v| v.is_note() || (v.is_problem() && !matches!(v, Verdict::AboveLevel(_))));
         let Some(verdict) = verdict else { continue };
         let (kind, severity) = match verdict {
-            Verdict::Missing | Verdict::Moved(_) | Verdict::UnknownPrivate | Verdict::MarkedWrong => {
-                (Kind::Coverage, Severity::Warning)
-            }
+            Verdict::Missing
+            | Verdict::Moved(_)
+            | Verdict::UnknownPrivate
+            | Verdict::MarkedWrong => (Kind::Coverage, Severity::Warning),
             Verdict::Fallback(_) => (Kind::Coverage, Severity::Note),
             Verdict::Leaves(..) | Verdict::WidthDisputed { .. } => (Kind::Fit, Severity::Warning),
             _ => (Kind::Fit, Severity::Note),
@@ -312,7 +326,13 @@ fn code_point(c: char) -> String {
 }
 
 /// What would mend a glyph, in words.
-fn mend_glyph(setup: &Setup, tool: ToolId, glyph: &GlyphUse, font: &ChosenFont, verdict: &Verdict) -> Option<String> {
+fn mend_glyph(
+    setup: &Setup,
+    tool: ToolId,
+    glyph: &GlyphUse,
+    font: &ChosenFont,
+    verdict: &Verdict,
+) -> Option<String> {
     let c = glyph.character;
     if setup.replacement(tool.0, c).is_some() {
         return Some("`wealdmist apply` replaces it as the setup says".to_owned());
@@ -423,7 +443,10 @@ mod tests {
         let reports = [report()];
         let ledger = Ledger::new(&setup, &look, &reports);
         let pairs = pairs(&setup, &look, &reports, &Conditions::default());
-        let font = FontReport { state: font, ..FontReport::default() };
+        let font = FontReport {
+            state: font,
+            ..FontReport::default()
+        };
         findings(&setup, &ledger, &pairs, &reports, &font)
     }
 
@@ -477,7 +500,10 @@ mod tests {
 
     #[test]
     fn names_that_select_nothing_are_findings_of_their_own() {
-        let setup = SetupDoc::parse("s", b"[palettes.a]\n").unwrap().setup().clone();
+        let setup = SetupDoc::parse("s", b"[palettes.a]\n")
+            .unwrap()
+            .setup()
+            .clone();
         let look = Look::new(&setup);
         let reports = [report()];
         let ledger = Ledger::new(&setup, &look, &reports);
@@ -488,12 +514,20 @@ mod tests {
             message: "no such font".into(),
             mend: Some("write 'Reedbed Mono'".into()),
         };
-        let font = FontReport { names: vec![name], ..FontReport::default() };
+        let font = FontReport {
+            names: vec![name],
+            ..FontReport::default()
+        };
         let found = findings(&setup, &ledger, &[], &reports, &font);
         let fonts: Vec<_> = found.iter().filter(|f| f.kind == Kind::Coverage).collect();
         assert_eq!(fonts.len(), 1);
         assert_eq!(fonts[0].at.map(|p| p.line), Some(6));
-        assert!(fonts[0].mend.as_deref().is_some_and(|m| m.contains("'Reedbed Mono'")));
+        assert!(
+            fonts[0]
+                .mend
+                .as_deref()
+                .is_some_and(|m| m.contains("'Reedbed Mono'"))
+        );
     }
 
     #[test]

@@ -141,14 +141,21 @@ pub fn search(query: &str, limit: usize) -> Vec<Found> {
     let query = query.trim().to_lowercase();
     let mut out: Vec<Found> = Vec::new();
     let mut add = |found: Found| {
-        if !out.iter().any(|f| f.code == found.code && f.name == found.name) && out.len() < limit {
+        if !out
+            .iter()
+            .any(|f| f.code == found.code && f.name == found.name)
+            && out.len() < limit
+        {
             out.push(found);
         }
     };
     for code in code_points(&query) {
         describe(code).into_iter().for_each(&mut add);
     }
-    let words: Vec<&str> = query.split([' ', '-', '_']).filter(|w| !w.is_empty()).collect();
+    let words: Vec<&str> = query
+        .split([' ', '-', '_'])
+        .filter(|w| !w.is_empty())
+        .collect();
     if words.is_empty() || limit == 0 {
         return out;
     }
@@ -188,7 +195,11 @@ fn rank(name: &str, words: &[&str]) -> Option<usize> {
 }
 
 fn found(icon: &Icon) -> Found {
-    Found { code: icon.code, name: icon.name.to_owned(), state: icon.state }
+    Found {
+        code: icon.code,
+        name: icon.name.to_owned(),
+        state: icon.state,
+    }
 }
 
 /// Everything a code point is or was called.
@@ -196,7 +207,11 @@ fn found(icon: &Icon) -> Found {
 pub fn describe(code: char) -> Vec<Found> {
     let mut out: Vec<Found> = at(code).iter().map(found).collect();
     if let Some(name) = unicode_names2::name(code).filter(|_| !glyph::is_private_use(code)) {
-        out.push(Found { code, name: name.to_string().to_lowercase(), state: State::Present });
+        out.push(Found {
+            code,
+            name: name.to_string().to_lowercase(),
+            state: State::Present,
+        });
     }
     out
 }
@@ -248,7 +263,10 @@ mod tests {
     #[test]
     fn what_moved_is_found_at_its_present_place() {
         let old = formerly_at('\u{f503}').unwrap();
-        assert_eq!((old.name, old.state), ("mdi-account", State::Moved('\u{f0004}')));
+        assert_eq!(
+            (old.name, old.state),
+            ("mdi-account", State::Moved('\u{f0004}'))
+        );
         // The place has another icon today.
         assert_eq!(present_at('\u{f503}').unwrap().name, "oct-project_roadmap");
         for icon in all() {
@@ -261,7 +279,10 @@ mod tests {
     #[test]
     fn icons_are_found_by_code_name_and_meaning() {
         let first = |query: &str| search(query, 20).first().map(|f| (f.code, f.name.clone()));
-        assert_eq!(first("U+E0B0"), Some(('\u{e0b0}', "pl-left_hard_divider".into())));
+        assert_eq!(
+            first("U+E0B0"),
+            Some(('\u{e0b0}', "pl-left_hard_divider".into()))
+        );
         assert_eq!(first("\\uf0004"), Some(('\u{f0004}', "md-account".into())));
         assert_eq!(first("→"), Some(('→', "rightwards arrow".into())));
         assert_eq!(search("md alarm check", 3)[0].name, "md-alarm_check");

@@ -106,13 +106,20 @@ impl TerminalRecord {
         }
         let mis_sized = |cluster: &&String| {
             let c = cluster.chars().find(|c| glyph::is_symbol(*c));
-            c.is_some() && cluster.chars().count() == 1 && self.widths[*cluster] != width::by_code_points(cluster)
+            // Pictures two cells wide say nothing of signs and icons, which take one.
+            let one = cluster.chars().count() == 1 && width::by_code_points(cluster) == 1;
+            c.is_some() && one && self.widths[*cluster] != 1
         };
         let mut level = SymbolLevel::Icons;
         let mut reason = "nothing measured or marked speaks against icons".to_owned();
         let wide = self.widths.keys().filter(mis_sized);
-        let seen = self.wrong.iter().map(|c| (*c, "was marked as drawn wrongly"));
-        let sized = wide.filter_map(|t| t.chars().next()).map(|c| (c, "does not take the cells that shells count"));
+        let seen = self
+            .wrong
+            .iter()
+            .map(|c| (*c, "was marked as drawn wrongly"));
+        let sized = wide
+            .filter_map(|t| t.chars().next())
+            .map(|c| (c, "does not take the cells that shells count"));
         for (c, what) in seen.chain(sized) {
             let below = match glyph::level(c) {
                 SymbolLevel::Icons => SymbolLevel::Plain,
@@ -130,8 +137,22 @@ impl TerminalRecord {
 /// What is measured of a terminal beside the clusters in use: one of each kind that terminals are
 /// known to treat differently.
 pub const PROBES: [&str; 16] = [
-    "a", "é", "字", "→", "─", "▌", "…", "\u{e0b0}", "\u{f07b}", "\u{f0150}", "⚡", "❤", "❤\u{fe0f}",
-    "👨\u{200d}💻", "e\u{301}", "\u{1fae9}",
+    "a",
+    "é",
+    "字",
+    "→",
+    "─",
+    "▌",
+    "…",
+    "\u{e0b0}",
+    "\u{f07b}",
+    "\u{f0150}",
+    "⚡",
+    "❤",
+    "❤\u{fe0f}",
+    "👨\u{200d}💻",
+    "e\u{301}",
+    "\u{1fae9}",
 ];
 
 #[cfg(test)]
@@ -140,7 +161,10 @@ mod tests {
 
     fn record(widths: &[(&str, usize)]) -> TerminalRecord {
         let widths = widths.iter().map(|(c, w)| ((*c).to_owned(), *w)).collect();
-        TerminalRecord { widths, ..TerminalRecord::default() }
+        TerminalRecord {
+            widths,
+            ..TerminalRecord::default()
+        }
     }
 
     #[test]
@@ -156,6 +180,11 @@ mod tests {
         good.mark('\u{f07b}', Some(false));
         assert_eq!(level(&good), Some(SymbolLevel::Icons));
         assert_eq!(level(&record(&[("→", 2)])), Some(SymbolLevel::Ascii));
+        assert_eq!(
+            level(&record(&[("\u{1fae9}", 1)])),
+            Some(SymbolLevel::Icons),
+            "a picture"
+        );
         assert_eq!(level(&record(&[("\u{e0b0}", 2)])), Some(SymbolLevel::Plain));
     }
 
@@ -163,7 +192,10 @@ mod tests {
     fn rows_that_differ_come_first() {
         let rows = record(&[("a", 1), ("❤\u{fe0f}", 1)]).rows();
         assert_eq!(rows[0].cluster, "❤\u{fe0f}");
-        assert_eq!((rows[0].terminal, rows[0].unicode, rows[0].shell), (1, 2, 1));
+        assert_eq!(
+            (rows[0].terminal, rows[0].unicode, rows[0].shell),
+            (1, 2, 1)
+        );
         assert!(!rows[0].agrees() && rows[1].agrees());
     }
 }

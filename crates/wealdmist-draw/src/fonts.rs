@@ -43,17 +43,37 @@ pub struct UsedGlyph {
 #[must_use]
 pub fn comparison(title: &str, faces: &[Named], features: &[FeatureSetting]) -> String {
     let with: Vec<String> = features.iter().map(ToString::to_string).collect();
-    let with = if with.is_empty() { "default features".to_owned() } else { with.join(" ") };
-    let mut page = Page::new(title, &format!("faces at 12 points, true outlines, laid out in cells; {with}"));
+    let with = if with.is_empty() {
+        "default features".to_owned()
+    } else {
+        with.join(" ")
+    };
+    let mut page = Page::new(
+        title,
+        &format!("faces at 12 points, true outlines, laid out in cells; {with}"),
+    );
     let mut y = Page::top();
     for sample in SAMPLES {
         page.text(MARGIN, y, 9.0, QUIET, sample.title);
         for named in faces {
             let cell = named.face.cell();
             let line = f64::from(cell.height()) * scale(&cell, TWELVE_POINTS);
-            page.text_right(WIDTH - MARGIN, y + line * 0.8, 8.0, QUIET, &cut(named.title, 40));
+            page.text_right(
+                WIDTH - MARGIN,
+                y + line * 0.8,
+                8.0,
+                QUIET,
+                &cut(named.title, 40),
+            );
             for text in sample.lines {
-                row(&mut page, named.face, text, features, (MARGIN + 110.0, y), TWELVE_POINTS);
+                row(
+                    &mut page,
+                    named.face,
+                    text,
+                    features,
+                    (MARGIN + 110.0, y),
+                    TWELVE_POINTS,
+                );
                 y += line;
             }
             y += 5.0;
@@ -67,7 +87,14 @@ pub fn comparison(title: &str, faces: &[Named], features: &[FeatureSetting]) -> 
         for points in [9.0, 12.0, 18.0] {
             let size = TWELVE_POINTS * points / 12.0;
             page.text(MARGIN, y + size, 8.0, QUIET, &format!("{points} pt"));
-            row(&mut page, named.face, "let level = 0O1lI| + 5S8B; // 12 mm", features, (MARGIN + 110.0, y), size);
+            row(
+                &mut page,
+                named.face,
+                "let level = 0O1lI| + 5S8B; // 12 mm",
+                features,
+                (MARGIN + 110.0, y),
+                size,
+            );
             y += f64::from(named.face.cell().height()) * scale(&named.face.cell(), size) + 3.0;
         }
     }
@@ -79,7 +106,14 @@ fn scale(cell: &Cell, size: f64) -> f64 {
 }
 
 /// A line of text as outlines, the top left of its first cell at a place.
-fn row(page: &mut Page, face: &Typeface, text: &str, features: &[FeatureSetting], at: (f64, f64), size: f64) {
+fn row(
+    page: &mut Page,
+    face: &Typeface,
+    text: &str,
+    features: &[FeatureSetting],
+    at: (f64, f64),
+    size: f64,
+) {
     let cell = face.cell();
     let scale = scale(&cell, size);
     let baseline = at.1 + f64::from(cell.ascent + cell.leading / 2.0) * scale;
@@ -95,17 +129,31 @@ fn row(page: &mut Page, face: &Typeface, text: &str, features: &[FeatureSetting]
 /// What a face covers: each range of icons as a chart of its code points, then Unicode blocks. With
 /// a second face, what only the first has, only the second has, and both.
 #[must_use]
-pub fn coverage_chart(title: &str, one: (&str, &Coverage), other: Option<(&str, &Coverage)>) -> String {
+pub fn coverage_chart(
+    title: &str,
+    one: (&str, &Coverage),
+    other: Option<(&str, &Coverage)>,
+) -> String {
     let subtitle = match other {
-        None => format!("what {} covers: a filled square is there, an empty one is not", one.0),
-        Some(other) => format!("filled: both; left half: only {}; right half: only {}", one.0, other.0),
+        None => format!(
+            "what {} covers: a filled square is there, an empty one is not",
+            one.0
+        ),
+        Some(other) => format!(
+            "filled: both; left half: only {}; right half: only {}",
+            one.0, other.0
+        ),
     };
     let mut page = Page::new(title, &subtitle);
     let mut y = Page::top();
     let side = 4.4;
     let across = ((WIDTH - 2.0 * MARGIN) / side) as usize;
     for share in by_icon_range(one.1) {
-        let with = other.map(|(_, c)| by_icon_range(c).into_iter().find(|s| s.range == share.range));
+        let with = other.map(|(_, c)| {
+            by_icon_range(c)
+                .into_iter()
+                .find(|s| s.range == share.range)
+        });
         let label = format!(
             "{}  U+{:04X}–U+{:04X}   {} of {}{}",
             share.name,
@@ -113,18 +161,29 @@ pub fn coverage_chart(title: &str, one: (&str, &Coverage), other: Option<(&str, 
             share.range.end(),
             share.has,
             share.of,
-            with.flatten().map_or(String::new(), |s| format!("   and {}", s.has))
+            with.flatten()
+                .map_or(String::new(), |s| format!("   and {}", s.has))
         );
         page.text(MARGIN, y + 8.0, 9.0, INK, &label);
         y += 12.0;
-        let known: Vec<char> = icon::present().map(|i| i.code).filter(|c| share.range.contains(&(*c as u32))).collect();
+        let known: Vec<char> = icon::present()
+            .map(|i| i.code)
+            .filter(|c| share.range.contains(&(*c as u32)))
+            .collect();
         let (mut there, mut edges) = (BezPath::new(), BezPath::new());
         for (i, c) in known.iter().enumerate() {
-            let (x, top) = (MARGIN + (i % across) as f64 * side, y + (i / across) as f64 * side);
+            let (x, top) = (
+                MARGIN + (i % across) as f64 * side,
+                y + (i / across) as f64 * side,
+            );
             let left = one.1.has(*c);
             let right = other.map_or(left, |(_, o)| o.has(*c));
             let from = if left { 0.0 } else { (side - 0.9) / 2.0 };
-            let to = if right { side - 0.9 } else { (side - 0.9) / 2.0 };
+            let to = if right {
+                side - 0.9
+            } else {
+                (side - 0.9) / 2.0
+            };
             if left || right {
                 square(&mut there, x + from, top, to - from, side - 0.9);
             }
@@ -143,7 +202,12 @@ pub fn coverage_chart(title: &str, one: (&str, &Coverage), other: Option<(&str, 
         if column == 0 {
             y += 13.0;
         }
-        bar(&mut page, (x, y), share, other.map(|(_, c)| c.count_in(&share.range)));
+        bar(
+            &mut page,
+            (x, y),
+            share,
+            other.map(|(_, c)| c.count_in(&share.range)),
+        );
     }
     page.finish()
 }
@@ -165,7 +229,13 @@ fn bar(page: &mut Page, (x, y): (f64, f64), share: &Share, other: Option<usize>)
         let at = x + part(other.min(share.of));
         page.line((at, y - 8.5), (at, y + 2.5), LOUD, 1.2);
     }
-    page.text(x + width + 6.0, y, 8.0, INK, &format!("{} {}/{}", cut(share.name, 30), share.has, share.of));
+    page.text(
+        x + width + 6.0,
+        y,
+        8.0,
+        INK,
+        &format!("{} {}/{}", cut(share.name, 30), share.has, share.of),
+    );
 }
 
 /// The glyphs in use: each drawn from the chosen face, with its code point, name, verdict, places,
@@ -174,7 +244,10 @@ fn bar(page: &mut Page, (x, y): (f64, f64), share: &Share, other: Option<usize>)
 pub fn used_glyphs(title: &str, named: Option<Named>, glyphs: &[UsedGlyph]) -> String {
     let family = named.map_or("no font is chosen", |n| n.title);
     let problems = glyphs.iter().filter(|g| g.problem).count();
-    let subtitle = format!("{} glyphs in use, {problems} to be looked at; drawn from {family}", glyphs.len());
+    let subtitle = format!(
+        "{} glyphs in use, {problems} to be looked at; drawn from {family}",
+        glyphs.len()
+    );
     let mut page = Page::new(title, &subtitle);
     let row_height = 34.0;
     for (i, glyph) in glyphs.iter().enumerate() {
@@ -188,23 +261,40 @@ pub fn used_glyphs(title: &str, named: Option<Named>, glyphs: &[UsedGlyph]) -> S
         for (n, line) in wrapped(&glyph.verdict, 62).iter().take(2).enumerate() {
             page.text(MARGIN + 200.0, y + 11.0 + n as f64 * 9.0, 8.0, color, line);
         }
-        let places = format!("{}{}", glyph.places.first().map_or("", String::as_str), match glyph.places.len() {
-            0 | 1 => String::new(),
-            n => format!(" and {} more", n - 1),
-        });
+        let places = format!(
+            "{}{}",
+            glyph.places.first().map_or("", String::as_str),
+            match glyph.places.len() {
+                0 | 1 => String::new(),
+                n => format!(" and {} more", n - 1),
+            }
+        );
         page.text(MARGIN + 200.0, y + 29.0, 7.5, QUIET, &cut(&places, 72));
         if let Some(instead) = glyph.instead {
-            page.text(MARGIN + 560.0, y + 11.0, 8.0, QUIET, &format!("U+{:04X}", instead as u32));
+            page.text(
+                MARGIN + 560.0,
+                y + 11.0,
+                8.0,
+                QUIET,
+                &format!("U+{:04X}", instead as u32),
+            );
             draw_glyph(&mut page, named, instead, (MARGIN + 620.0, y));
         }
-        page.line((MARGIN, y + row_height - 2.0), (WIDTH - MARGIN, y + row_height - 2.0), RULE, 0.4);
+        page.line(
+            (MARGIN, y + row_height - 2.0),
+            (WIDTH - MARGIN, y + row_height - 2.0),
+            RULE,
+            0.4,
+        );
     }
     page.finish()
 }
 
 /// A glyph in its cell.
 fn draw_glyph(page: &mut Page, named: Option<Named>, c: char, (x, y): (f64, f64)) {
-    let Some(face) = named.map(|n| n.face) else { return };
+    let Some(face) = named.map(|n| n.face) else {
+        return;
+    };
     let cell = face.cell();
     let scale = 28.0 / f64::from(cell.height());
     let mut edge = BezPath::new();
@@ -247,13 +337,24 @@ mod tests {
     }
 
     fn is_well_formed(text: &str) -> bool {
-        !svg::read(text).unwrap().any(|e| matches!(e, svg::parser::Event::Error(_)))
+        !svg::read(text)
+            .unwrap()
+            .any(|e| matches!(e, svg::parser::Event::Error(_)))
     }
 
     #[test]
     fn faces_are_drawn_as_outlines_not_as_text() {
         let (a, b) = (open(fonts::complete()), open(fonts::icons_at_old_places()));
-        let named = [Named { title: "Reedbed Mono NF", face: &a }, Named { title: "Sedge & Mono", face: &b }];
+        let named = [
+            Named {
+                title: "Reedbed Mono NF",
+                face: &a,
+            },
+            Named {
+                title: "Sedge & Mono",
+                face: &b,
+            },
+        ];
         let text = comparison("Saltmarsh", &named, &["-liga".parse().unwrap()]);
         assert!(is_well_formed(&text));
         assert!(text.contains("Sedge &amp; Mono") && text.contains("-liga"));
@@ -282,9 +383,22 @@ mod tests {
             instead: Some('\u{f0150}'),
             places: vec!["tmux tmux.conf:3:4".into(), "bash .bashrc:1:1".into()],
         };
-        let text = used_glyphs("Saltmarsh", Some(Named { title: "Reedbed", face: &face }), &[glyph]);
+        let text = used_glyphs(
+            "Saltmarsh",
+            Some(Named {
+                title: "Reedbed",
+                face: &face,
+            }),
+            &[glyph],
+        );
         assert!(is_well_formed(&text));
-        for word in ["U+F64F", "mdi-clock", "U+F0150", "tmux.conf:3:4 and 1 more", "1 to be looked at"] {
+        for word in [
+            "U+F64F",
+            "mdi-clock",
+            "U+F0150",
+            "tmux.conf:3:4 and 1 more",
+            "1 to be looked at",
+        ] {
             assert!(text.contains(word), "{word}");
         }
     }

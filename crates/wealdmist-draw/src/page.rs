@@ -1,8 +1,8 @@
 //! A sheet of paper: text and shapes in black and gray on white, with the samples in their own
 //! colors. Four units are a millimetre, so that sizes are right in print.
 
-use svg::Document;
 use kurbo::{BezPath, Shape};
+use svg::Document;
 use svg::node::element::{Group, Line, Path, Polyline, Rectangle, Text, Title};
 use wealdmist_core::Rgb;
 
@@ -114,7 +114,9 @@ impl Page {
             return;
         }
         self.reach(path.bounding_box().y1);
-        let node = Path::new().set("d", path.to_svg()).set("fill", color.to_string());
+        let node = Path::new()
+            .set("d", path.to_svg())
+            .set("fill", color.to_string());
         self.shapes = std::mem::take(&mut self.shapes).add(node);
     }
 

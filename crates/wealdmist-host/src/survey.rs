@@ -162,7 +162,13 @@ impl Survey {
     #[must_use]
     pub fn plan(&self) -> Plan {
         let fonts = self.catalog.as_deref();
-        plan(self.doc.setup(), &self.look(), &self.reports, &self.home, fonts)
+        plan(
+            self.doc.setup(),
+            &self.look(),
+            &self.reports,
+            &self.home,
+            fonts,
+        )
     }
 
     /// Reads which fonts are installed, where the plan has to know: features are written face by

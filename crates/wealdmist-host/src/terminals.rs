@@ -32,14 +32,21 @@ impl Terminals {
     pub fn open(home: &Home) -> Self {
         let path = path(home);
         let small = fs::metadata(&path).is_ok_and(|m| m.len() <= MAX_FILE);
-        let bytes = small.then(|| fs::read(&path).ok()).flatten().unwrap_or_default();
-        Self { records: serde_json::from_slice(&bytes).unwrap_or_default() }
+        let bytes = small
+            .then(|| fs::read(&path).ok())
+            .flatten()
+            .unwrap_or_default();
+        Self {
+            records: serde_json::from_slice(&bytes).unwrap_or_default(),
+        }
     }
 
     /// The record of a terminal.
     #[must_use]
     pub fn find(&self, name: &str, version: &str) -> Option<&TerminalRecord> {
-        self.records.iter().find(|r| r.name == name && r.version == version)
+        self.records
+            .iter()
+            .find(|r| r.name == name && r.version == version)
     }
 
     /// All records.
@@ -53,7 +60,8 @@ impl Terminals {
     /// # Errors
     /// When the file cannot be written.
     pub fn keep(&mut self, home: &Home, record: TerminalRecord) -> io::Result<()> {
-        self.records.retain(|r| (&r.name, &r.version) != (&record.name, &record.version));
+        self.records
+            .retain(|r| (&r.name, &r.version) != (&record.name, &record.version));
         self.records.push(record);
         let text = serde_json::to_vec_pretty(&self.records).map_err(io::Error::other)?;
         write_atomic(&path(home), &text)
@@ -68,7 +76,10 @@ pub fn own_terminal() -> (String, String) {
     if let Some(program) = var("TERM_PROGRAM") {
         return (program, var("TERM_PROGRAM_VERSION").unwrap_or_default());
     }
-    (var("TERM").unwrap_or_else(|| "unknown".into()), String::new())
+    (
+        var("TERM").unwrap_or_else(|| "unknown".into()),
+        String::new(),
+    )
 }
 
 /// Measures the terminal this program runs in: how far each cluster moves its cursor, and whether
@@ -77,10 +88,17 @@ pub fn own_terminal() -> (String, String) {
 ///
 /// # Errors
 /// When there is no terminal, or it does not say where its cursor is.
-pub fn measure_terminal(clusters: &[String], earlier: Option<&TerminalRecord>) -> Result<TerminalRecord, TtyError> {
+pub fn measure_terminal(
+    clusters: &[String],
+    earlier: Option<&TerminalRecord>,
+) -> Result<TerminalRecord, TtyError> {
     let mut tty = Conversation::begin()?;
     let (name, version) = own_terminal();
-    let mut record = TerminalRecord { name, version, ..TerminalRecord::default() };
+    let mut record = TerminalRecord {
+        name,
+        version,
+        ..TerminalRecord::default()
+    };
     if let Some(earlier) = earlier {
         record.wrong = earlier.wrong.clone();
         record.right = earlier.right.clone();
@@ -92,9 +110,17 @@ pub fn measure_terminal(clusters: &[String], earlier: Option<&TerminalRecord>) -
 
 /// The cells each cluster takes: it is printed at the start of the last line, and the terminal is
 /// asked where its cursor is.
-fn widths(tty: &mut Conversation, clusters: &[String]) -> Result<BTreeMap<String, usize>, TtyError> {
+fn widths(
+    tty: &mut Conversation,
+    clusters: &[String],
+) -> Result<BTreeMap<String, usize>, TtyError> {
     let mut wanted: Vec<String> = PROBES.iter().map(|p| (*p).to_owned()).collect();
-    wanted.extend(clusters.iter().filter(|c| !c.chars().any(char::is_control)).cloned());
+    wanted.extend(
+        clusters
+            .iter()
+            .filter(|c| !c.chars().any(char::is_control))
+            .cloned(),
+    );
     wanted.sort();
     wanted.dedup();
     let mut out = BTreeMap::new();
@@ -131,14 +157,21 @@ fn columns(reply: &[u8]) -> Vec<usize> {
 
 /// Which image protocol is answered: the graphics protocol by its query, sixels by the attributes.
 fn images(tty: &mut Conversation) -> Result<Images, TtyError> {
-    let reply = tty.ask("\x1b_Gi=31,s=1,v=1,a=q,t=d,f=24;AAAA\x1b\\", Duration::from_secs(2))?;
+    let reply = tty.ask(
+        "\x1b_Gi=31,s=1,v=1,a=q,t=d,f=24;AAAA\x1b\\",
+        Duration::from_secs(2),
+    )?;
     let text = String::from_utf8_lossy(&reply);
     if text.contains("\x1b_Gi=31;OK") {
         return Ok(Images::Graphics);
     }
     let attributes = text.rsplit("\x1b[?").next().unwrap_or_default();
     let list = attributes.split('c').next().unwrap_or_default();
-    Ok(if list.split(';').any(|a| a == "4") { Images::Sixel } else { Images::None })
+    Ok(if list.split(';').any(|a| a == "4") {
+        Images::Sixel
+    } else {
+        Images::None
+    })
 }
 
 #[cfg(test)]

@@ -93,7 +93,10 @@ impl Drop for Conversation {
 /// # Errors
 /// When there is no terminal, or it is silent for `limit`.
 pub fn query_colors(limit: Duration) -> Result<BTreeMap<Slot, Rgb>, TtyError> {
-    let request: String = osc_targets().iter().map(|(target, _)| query(*target)).collect();
+    let request: String = osc_targets()
+        .iter()
+        .map(|(target, _)| query(*target))
+        .collect();
     let reply = Conversation::begin()?.ask(&request, limit)?;
     let mut out = BTreeMap::new();
     for (target, slot) in osc_targets() {

@@ -33,8 +33,12 @@ const CELL: u16 = 600;
 /// The name of the stylistic set.
 const SET_NAME: NameId = NameId::new(256);
 /// Sequences drawn as one.
-const LIGATURES: [(&str, &str); 4] =
-    [("->", "arrow"), ("=>", "double arrow"), ("!=", "unequal"), ("==", "equal")];
+const LIGATURES: [(&str, &str); 4] = [
+    ("->", "arrow"),
+    ("=>", "double arrow"),
+    ("!=", "unequal"),
+    ("==", "equal"),
+];
 
 struct Recipe {
     family: &'static str,
@@ -98,13 +102,19 @@ pub fn italic() -> Vec<u8> {
 /// *Reedbed Mono*: the same without any icon.
 #[must_use]
 pub fn without_icons() -> Vec<u8> {
-    build(&Recipe::new("Reedbed Mono", "ReedbedMono-Regular", Vec::new()))
+    build(&Recipe::new(
+        "Reedbed Mono",
+        "ReedbedMono-Regular",
+        Vec::new(),
+    ))
 }
 
 /// *Sedge Mono NF*: icons at the places of an older release.
 #[must_use]
 pub fn icons_at_old_places() -> Vec<u8> {
-    let icons = ('\u{f500}'..='\u{f5ff}').chain('\u{e0a0}'..='\u{e0a3}').collect();
+    let icons = ('\u{f500}'..='\u{f5ff}')
+        .chain('\u{e0a0}'..='\u{e0a3}')
+        .collect();
     let mut recipe = Recipe::new("Sedge Mono NF", "SedgeMonoNF-Regular", icons);
     recipe.hand = Hand::Dots;
     build(&recipe)
@@ -182,7 +192,11 @@ fn ligature(name: &str) -> BezPath {
         use kurbo::Shape;
         path.extend(kurbo::Rect::new(x0, y0, x1, y1).path_elements(0.1));
     };
-    let rows: &[f64] = if name == "arrow" { &[300.0] } else { &[200.0, 400.0] };
+    let rows: &[f64] = if name == "arrow" {
+        &[300.0]
+    } else {
+        &[200.0, 400.0]
+    };
     for y in rows {
         bar(100.0, *y, 1060.0, y + 90.0);
     }
@@ -205,8 +219,10 @@ fn build(recipe: &Recipe) -> Vec<u8> {
 }
 
 fn try_build(recipe: &Recipe) -> Option<Vec<u8>> {
-    let characters: Vec<char> =
-        text_characters().into_iter().chain(recipe.icons.iter().copied()).collect();
+    let characters: Vec<char> = text_characters()
+        .into_iter()
+        .chain(recipe.icons.iter().copied())
+        .collect();
     let mut outlines = GlyfLocaBuilder::new();
     let mut metrics = Vec::new();
     let mut mappings = Vec::new();
@@ -224,7 +240,11 @@ fn try_build(recipe: &Recipe) -> Option<Vec<u8>> {
     };
     add(&letters::letter("vhhhhhv", Hand::Strokes(0.6)), CELL)?;
     for c in characters {
-        let path = if c.is_whitespace() { BezPath::new() } else { drawing(recipe, c) };
+        let path = if c.is_whitespace() {
+            BezPath::new()
+        } else {
+            drawing(recipe, c)
+        };
         mappings.push((c, GlyphId::new(add(&path, CELL)?)));
     }
     let nought = add(&letters::letter(letters::OPEN_NOUGHT, recipe.hand), CELL)?;
@@ -232,7 +252,9 @@ fn try_build(recipe: &Recipe) -> Option<Vec<u8>> {
         .iter()
         .map(|(_, name)| add(&ligature(name), 2 * CELL))
         .collect::<Option<_>>()?;
-    let gsub = recipe.ligatures.then(|| substitutions(&mappings, nought, &joined));
+    let gsub = recipe
+        .ligatures
+        .then(|| substitutions(&mappings, nought, &joined));
     let count = metrics.len() as u16;
     let (glyf, loca, format) = outlines.build();
     let (mut mac_style, mut fs_selection) = (MacStyle::empty(), SelectionFlags::empty());
@@ -336,7 +358,11 @@ fn substitutions(mappings: &[(char, GlyphId)], nought: u32, joined: &[u32]) -> G
     let lookups = vec![
         SubstitutionLookup::Ligature(Lookup::new(
             plain,
-            ligatures.build(&mut store).into_iter().map(Into::into).collect(),
+            ligatures
+                .build(&mut store)
+                .into_iter()
+                .map(Into::into)
+                .collect(),
         )),
         SubstitutionLookup::Single(Lookup::new(plain, set.build(&mut store))),
     ];
@@ -346,7 +372,10 @@ fn substitutions(mappings: &[(char, GlyphId)], nought: u32, joined: &[u32]) -> G
         FeatureRecord::new(Tag::new(b"ss01"), Feature::new(Some(named), vec![1])),
     ];
     let script = |tag: &[u8; 4]| {
-        ScriptRecord::new(Tag::new(tag), Script::new(Some(LangSys::new(vec![0, 1])), Vec::new()))
+        ScriptRecord::new(
+            Tag::new(tag),
+            Script::new(Some(LangSys::new(vec![0, 1])), Vec::new()),
+        )
     };
     Gsub::new(
         ScriptList::new(vec![script(b"DFLT"), script(b"latn")]),
@@ -358,7 +387,10 @@ fn substitutions(mappings: &[(char, GlyphId)], nought: u32, joined: &[u32]) -> G
 fn names(recipe: &Recipe) -> Name {
     let full = format!("{} {}", recipe.family, recipe.style);
     let entries = [
-        (NameId::COPYRIGHT_NOTICE, "Made for the sample home of Wealdmist"),
+        (
+            NameId::COPYRIGHT_NOTICE,
+            "Made for the sample home of Wealdmist",
+        ),
         (NameId::FAMILY_NAME, recipe.family),
         (NameId::SUBFAMILY_NAME, recipe.style),
         (NameId::UNIQUE_ID, recipe.postscript),

@@ -133,7 +133,12 @@ fn dot(x: f64, y: f64, r: f64) -> BezPath {
     let k = r * 0.8;
     let mut path = BezPath::new();
     path.move_to((x + r, y));
-    for ((cx, cy), (px, py)) in [((k, k), (0.0, r)), ((-k, k), (-r, 0.0)), ((-k, -k), (0.0, -r)), ((k, -k), (r, 0.0))] {
+    for ((cx, cy), (px, py)) in [
+        ((k, k), (0.0, r)),
+        ((-k, k), (-r, 0.0)),
+        ((-k, -k), (0.0, -r)),
+        ((k, -k), (r, 0.0)),
+    ] {
         path.quad_to((x + cx, y + cy), (x + px, y + py));
     }
     path.close_path();
@@ -145,7 +150,8 @@ fn dot(x: f64, y: f64, r: f64) -> BezPath {
 pub fn icon(c: char, width: f64) -> BezPath {
     let Some((_, rows)) = ICONS.iter().find(|(codes, _)| codes.contains(&c)) else {
         let mut path = stand_in(c);
-        let about = Affine::translate((CELL / 2.0, 0.0)) * Affine::scale_non_uniform(width / 520.0, 1.0);
+        let about =
+            Affine::translate((CELL / 2.0, 0.0)) * Affine::scale_non_uniform(width / 520.0, 1.0);
         path.apply_affine(about * Affine::translate((-CELL / 2.0, 0.0)));
         return path;
     };
@@ -154,7 +160,10 @@ pub fn icon(c: char, width: f64) -> BezPath {
     let mut path = BezPath::new();
     for (row, bits) in rows.iter().enumerate() {
         for column in (0..8).filter(|c| bits >> (7 - c) & 1 == 1) {
-            let (x, y) = (left + f64::from(column) * square, top - (row as f64 + 1.0) * square);
+            let (x, y) = (
+                left + f64::from(column) * square,
+                top - (row as f64 + 1.0) * square,
+            );
             path.extend(Rect::new(x, y, x + square, y + square).path_elements(0.1));
         }
     }
@@ -188,7 +197,9 @@ fn filling(c: char) -> Option<BezPath> {
     let (middle, center) = (CELL / 2.0, (TOP + BOTTOM) / 2.0);
     match c as u32 {
         0x2500..=0x257f => {
-            let name = unicode_names2::name(c).map(|n| n.to_string()).unwrap_or_default();
+            let name = unicode_names2::name(c)
+                .map(|n| n.to_string())
+                .unwrap_or_default();
             let has = |word: &str| name.split([' ', '-']).any(|w| w == word);
             let half = if has("HEAVY") { 60.0 } else { 30.0 };
             let all = has("ARC") || !(has("UP") || has("DOWN") || has("LEFT") || has("RIGHT"));
@@ -207,7 +218,12 @@ fn filling(c: char) -> Option<BezPath> {
             }
         }
         0x2580 => rect(0.0, center, CELL, TOP),
-        n @ 0x2581..=0x2588 => rect(0.0, BOTTOM, CELL, BOTTOM + height * f64::from(n - 0x2580) / 8.0),
+        n @ 0x2581..=0x2588 => rect(
+            0.0,
+            BOTTOM,
+            CELL,
+            BOTTOM + height * f64::from(n - 0x2580) / 8.0,
+        ),
         n @ 0x2589..=0x258f => rect(0.0, BOTTOM, CELL * f64::from(0x2590 - n) / 8.0, TOP),
         0x2590 => rect(middle, BOTTOM, CELL, TOP),
         n @ 0x2591..=0x2593 => {
@@ -222,7 +238,12 @@ fn filling(c: char) -> Option<BezPath> {
         n @ 0x2596..=0x259f => {
             // Bits: lower left, lower right, upper left, upper right.
             let quarters = [1, 2, 4, 7, 6, 13, 14, 8, 10, 11][n as usize - 0x2596];
-            let corners = [(0.0, BOTTOM), (middle, BOTTOM), (0.0, center), (middle, center)];
+            let corners = [
+                (0.0, BOTTOM),
+                (middle, BOTTOM),
+                (0.0, center),
+                (middle, center),
+            ];
             for (i, (x, y)) in corners.into_iter().enumerate() {
                 if quarters >> i & 1 == 1 {
                     rect(x, y, x + middle, y + height / 2.0);
@@ -242,7 +263,11 @@ pub fn separator(c: char, short: f64) -> Option<BezPath> {
     let polygon = |points: &[(f64, f64)]| {
         let mut path = BezPath::new();
         for (i, p) in points.iter().enumerate() {
-            if i == 0 { path.move_to(*p) } else { path.line_to(*p) }
+            if i == 0 {
+                path.move_to(*p)
+            } else {
+                path.line_to(*p)
+            }
         }
         path.close_path();
         path
@@ -260,8 +285,22 @@ pub fn separator(c: char, short: f64) -> Option<BezPath> {
     Some(match c {
         '\u{e0b0}' => polygon(&[(left, top), (right, center), (left, bottom)]),
         '\u{e0b2}' => polygon(&[(right, top), (left, center), (right, bottom)]),
-        '\u{e0b1}' => polygon(&[(left, top), (right, center), (left, bottom), (left, bottom + thick), (right - thick, center), (left, top - thick)]),
-        '\u{e0b3}' => polygon(&[(right, top), (left, center), (right, bottom), (right, bottom + thick), (left + thick, center), (right, top - thick)]),
+        '\u{e0b1}' => polygon(&[
+            (left, top),
+            (right, center),
+            (left, bottom),
+            (left, bottom + thick),
+            (right - thick, center),
+            (left, top - thick),
+        ]),
+        '\u{e0b3}' => polygon(&[
+            (right, top),
+            (left, center),
+            (right, bottom),
+            (right, bottom + thick),
+            (left + thick, center),
+            (right, top - thick),
+        ]),
         '\u{e0b4}' => half_round(left, right + CELL / 3.0),
         '\u{e0b6}' => half_round(right, left - CELL / 3.0),
         '\u{e0b8}' => polygon(&[(left, top), (right, bottom), (left, bottom)]),

@@ -131,7 +131,12 @@ impl Catalog {
         if let Some(entry) = self.faces.iter().find(full) {
             return Some((entry, NameIs::Full));
         }
-        let postscript = |e: &&Entry| e.info.postscript.as_ref().is_some_and(|n| n.to_lowercase() == wanted);
+        let postscript = |e: &&Entry| {
+            e.info
+                .postscript
+                .as_ref()
+                .is_some_and(|n| n.to_lowercase() == wanted)
+        };
         Some((self.faces.iter().find(postscript)?, NameIs::PostScript))
     }
 
@@ -140,10 +145,16 @@ impl Catalog {
     #[must_use]
     pub fn nearest(&self, name: &str) -> Option<&str> {
         let families = self.families();
-        let bare = |n: &str| n.chars().filter(|c| c.is_alphanumeric()).flat_map(char::to_lowercase).collect::<String>();
+        let bare = |n: &str| {
+            n.chars()
+                .filter(|c| c.is_alphanumeric())
+                .flat_map(char::to_lowercase)
+                .collect::<String>()
+        };
         let wanted = bare(name);
         let same = families.iter().find(|f| bare(f) == wanted);
-        same.copied().or_else(|| closest(name, families.iter().copied()))
+        same.copied()
+            .or_else(|| closest(name, families.iter().copied()))
     }
 
     /// The faces of a family for the four styles.
@@ -158,7 +169,9 @@ impl Catalog {
             let near = found.info.variable || found.info.distance(bold, italic) <= 250;
             near.then_some(found)
         };
-        FourStyles { faces: Four::ALL.map(best) }
+        FourStyles {
+            faces: Four::ALL.map(best),
+        }
     }
 
     /// The families a tool could fall back to for a character, the likeliest first: fonts of one
@@ -223,16 +236,31 @@ mod tests {
             info: faces(&bytes).unwrap().remove(0),
             coverage: Arc::new(coverage(&bytes, 0).unwrap()),
         };
-        Catalog { faces: files.into_iter().map(entry).collect() }
+        Catalog {
+            faces: files.into_iter().map(entry).collect(),
+        }
     }
 
     #[test]
     fn names_select_what_they_are() {
         let catalog = catalog();
-        let kind = |name: &str| catalog.find(name).map(|(e, kind)| (e.path.to_str().unwrap().to_owned(), kind));
-        assert_eq!(kind("reedbed mono nf"), Some(("b.ttf".into(), NameIs::Family)));
-        assert_eq!(kind("Reedbed Mono NF Bold"), Some(("c.ttf".into(), NameIs::Full)));
-        assert_eq!(kind("ReedbedMonoNF-Bold"), Some(("c.ttf".into(), NameIs::PostScript)));
+        let kind = |name: &str| {
+            catalog
+                .find(name)
+                .map(|(e, kind)| (e.path.to_str().unwrap().to_owned(), kind))
+        };
+        assert_eq!(
+            kind("reedbed mono nf"),
+            Some(("b.ttf".into(), NameIs::Family))
+        );
+        assert_eq!(
+            kind("Reedbed Mono NF Bold"),
+            Some(("c.ttf".into(), NameIs::Full))
+        );
+        assert_eq!(
+            kind("ReedbedMonoNF-Bold"),
+            Some(("c.ttf".into(), NameIs::PostScript))
+        );
         assert_eq!(kind("Reedbed"), None);
         assert_eq!(catalog.nearest("ReedbedMonoNF"), Some("Reedbed Mono NF"));
         assert_eq!(catalog.nearest("Redbed Mono"), Some("Reedbed Mono"));
@@ -254,7 +282,11 @@ mod tests {
     #[test]
     fn the_fallback_is_another_family_that_has_it() {
         let catalog = catalog();
-        let family = |c| catalog.fallback(c, "Reedbed Mono").map(|e| e.info.family().to_owned());
+        let family = |c| {
+            catalog
+                .fallback(c, "Reedbed Mono")
+                .map(|e| e.info.family().to_owned())
+        };
         assert_eq!(family('\u{e0b0}').as_deref(), Some("Reedbed Mono NF"));
         assert_eq!(family('字'), None);
         assert_eq!(catalog.fallback('\u{e0b0}', "Reedbed Mono NF"), None);

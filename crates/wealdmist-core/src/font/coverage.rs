@@ -44,7 +44,9 @@ impl Coverage {
     #[must_use]
     pub fn count_in(&self, range: &RangeInclusive<u32>) -> usize {
         let first = self.0.partition_point(|(_, end)| end < range.start());
-        let within = self.0[first..].iter().take_while(|(start, _)| start <= range.end());
+        let within = self.0[first..]
+            .iter()
+            .take_while(|(start, _)| start <= range.end());
         within
             .map(|(a, b)| (b.min(range.end()) - a.max(range.start()) + 1) as usize)
             .sum()
@@ -52,7 +54,9 @@ impl Coverage {
 
     /// The characters covered, in order.
     pub fn characters(&self) -> impl Iterator<Item = char> + '_ {
-        self.0.iter().flat_map(|(a, b)| (*a..=*b).filter_map(char::from_u32))
+        self.0
+            .iter()
+            .flat_map(|(a, b)| (*a..=*b).filter_map(char::from_u32))
     }
 
     /// Makes it from code points in any order.
@@ -118,7 +122,12 @@ pub fn by_block(coverage: &Coverage) -> Vec<Share> {
             if out.last().is_none_or(|s| s.range != range) {
                 let of = range.clone().filter(|c| is_assigned(*c)).count();
                 let has = coverage.count_in(&range);
-                out.push(Share { name: block.name(), range, has, of });
+                out.push(Share {
+                    name: block.name(),
+                    range,
+                    has,
+                    of,
+                });
             }
             at = block.end().saturating_add(1);
         }
@@ -128,7 +137,10 @@ pub fn by_block(coverage: &Coverage) -> Vec<Share> {
 
 fn is_assigned(code: u32) -> bool {
     char::from_u32(code).is_some_and(|c| {
-        !matches!(c.general_category(), GeneralCategory::Unassigned | GeneralCategory::Control)
+        !matches!(
+            c.general_category(),
+            GeneralCategory::Unassigned | GeneralCategory::Control
+        )
     })
 }
 

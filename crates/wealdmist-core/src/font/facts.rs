@@ -177,8 +177,12 @@ pub fn facts(bytes: &[u8], index: u32) -> Result<Facts, FontError> {
         name: english(&font, i.subfamily_name_id()).unwrap_or_default(),
         at: i.user_coords().take(MAX_LISTED).collect(),
     };
-    let tables: [(&[u8; 4], &'static str); 4] =
-        [(b"COLR", "COLR"), (b"CBDT", "CBDT"), (b"sbix", "sbix"), (b"SVG ", "SVG")];
+    let tables: [(&[u8; 4], &'static str); 4] = [
+        (b"COLR", "COLR"),
+        (b"CBDT", "CBDT"),
+        (b"sbix", "sbix"),
+        (b"SVG ", "SVG"),
+    ];
     Ok(Facts {
         info: info(&font, index),
         names: names(&font),
@@ -190,7 +194,12 @@ pub fn facts(bytes: &[u8], index: u32) -> Result<Facts, FontError> {
         italic_angle: metrics.italic_angle,
         pitch: pitch(&font, &coverage),
         axes: font.axes().iter().take(MAX_LISTED).map(axis).collect(),
-        instances: font.named_instances().iter().take(MAX_LISTED).map(instance).collect(),
+        instances: font
+            .named_instances()
+            .iter()
+            .take(MAX_LISTED)
+            .map(instance)
+            .collect(),
         features: features::facts(&font),
         color: tables
             .iter()
@@ -235,7 +244,13 @@ impl Typeface {
     #[must_use]
     pub fn cell(&self) -> Cell {
         self.font().map_or(
-            Cell { units_per_em: 1000.0, width: 600.0, ascent: 800.0, descent: -200.0, leading: 0.0 },
+            Cell {
+                units_per_em: 1000.0,
+                width: 600.0,
+                ascent: 800.0,
+                descent: -200.0,
+                leading: 0.0,
+            },
             |font| cell_of(&font),
         )
     }

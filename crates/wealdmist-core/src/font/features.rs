@@ -2,9 +2,9 @@
 
 use std::collections::BTreeSet;
 
+use skrifa::Tag;
 use skrifa::raw::tables::layout::FeatureParams;
 use skrifa::raw::{FontRef, TableProvider};
-use skrifa::Tag;
 
 use super::{FeatureSetting, Typeface, clean, english};
 
@@ -43,21 +43,32 @@ static REGISTERED: &[(&[u8; 4], &str)] = &[
 ];
 
 /// Features that shapers apply unless they are switched off.
-const BY_DEFAULT: [&[u8; 4]; 7] =
-    [b"calt", b"ccmp", b"clig", b"liga", b"locl", b"rlig", b"rclt"];
+const BY_DEFAULT: [&[u8; 4]; 7] = [
+    b"calt", b"ccmp", b"clig", b"liga", b"locl", b"rlig", b"rclt",
+];
 
 /// The features that make ligatures, in the wide sense of programming fonts.
-pub const LIGATURES: [Tag; 4] =
-    [Tag::new(b"liga"), Tag::new(b"calt"), Tag::new(b"clig"), Tag::new(b"dlig")];
+pub const LIGATURES: [Tag; 4] = [
+    Tag::new(b"liga"),
+    Tag::new(b"calt"),
+    Tag::new(b"clig"),
+    Tag::new(b"dlig"),
+];
 
 /// The settings that draw every character by itself.
 #[must_use]
 pub fn ligatures_off() -> Vec<FeatureSetting> {
-    LIGATURES.iter().map(|tag| FeatureSetting::switch(*tag, false)).collect()
+    LIGATURES
+        .iter()
+        .map(|tag| FeatureSetting::switch(*tag, false))
+        .collect()
 }
 
 pub(super) fn tags(font: &FontRef) -> BTreeSet<String> {
-    records(font).iter().map(|(tag, _)| tag.to_string()).collect()
+    records(font)
+        .iter()
+        .map(|(tag, _)| tag.to_string())
+        .collect()
 }
 
 /// Each tag once, with the name that its first feature gives it.
@@ -152,12 +163,17 @@ fn shaped(face: &Typeface, features: &[FeatureSetting]) -> Vec<(String, Vec<(u32
 fn samples() -> Vec<String> {
     let singles = ('!'..='~').chain('¡'..='ÿ').map(String::from);
     let signs = "!#$%&*+-./:;<=>?@\\^_|~()[]{}";
-    let pairs = signs.chars().flat_map(|a| signs.chars().map(move |b| format!("{a}{b}")));
+    let pairs = signs
+        .chars()
+        .flat_map(|a| signs.chars().map(move |b| format!("{a}{b}")));
     let longer = [
-        "===", "!==", "<=>", "<->", "-->", "<--", "==>", "<==", "...", "..<", "..=", "<!--", "-->>",
-        "<<-", "->>", ">>=", "<<=", "<|>", "|||", "///", "**", "***", "&&&", "+++", "###", "####",
-        ":::", "<~>", "~~>", "<$>", "<*>", "<+>", "0x1", "0xFF", "www", "fi", "fl", "ff", "ffi", "Fl",
-        "Tl", "ij",
+        "===", "!==", "<=>", "<->", "-->", "<--", "==>", "<==", "...", "..<", "..=", "<!--",
+        "-->>", "<<-", "->>", ">>=", "<<=", "<|>", "|||", "///", "**", "***", "&&&", "+++", "###",
+        "####", ":::", "<~>", "~~>", "<$>", "<*>", "<+>", "0x1", "0xFF", "www", "fi", "fl", "ff",
+        "ffi", "Fl", "Tl", "ij",
     ];
-    singles.chain(pairs).chain(longer.into_iter().map(str::to_owned)).collect()
+    singles
+        .chain(pairs)
+        .chain(longer.into_iter().map(str::to_owned))
+        .collect()
 }

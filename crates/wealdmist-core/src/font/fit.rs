@@ -79,7 +79,11 @@ impl Edge {
 
 /// The ink of characters of a face; blank ones and those it lacks are left out.
 #[must_use]
-pub fn inks(face: &Typeface, cell: &Cell, characters: impl Iterator<Item = char>) -> BTreeMap<char, Ink> {
+pub fn inks(
+    face: &Typeface,
+    cell: &Cell,
+    characters: impl Iterator<Item = char>,
+) -> BTreeMap<char, Ink> {
     let Some(font) = face.font() else {
         return BTreeMap::new();
     };
@@ -161,7 +165,10 @@ pub fn misfits(c: char, ink: &Ink, cells: usize, next: Option<(char, &Ink)>) -> 
     }
     let (left, right) = (-ink.left, ink.right - cells);
     if left > SLACK || right > SLACK {
-        out.push(Misfit::Leaves { left: left.max(0.0), right: right.max(0.0) });
+        out.push(Misfit::Leaves {
+            left: left.max(0.0),
+            right: right.max(0.0),
+        });
     } else if let Some((next, beside)) = next
         && must_meet(next).is_none()
         && !next.is_ascii_punctuation()

@@ -124,7 +124,10 @@ impl FaceInfo {
     /// The family name people know: the typographic one where there is one.
     #[must_use]
     pub fn family(&self) -> &str {
-        let named = self.typographic_family.as_ref().or(self.legacy_family.as_ref());
+        let named = self
+            .typographic_family
+            .as_ref()
+            .or(self.legacy_family.as_ref());
         named
             .or_else(|| self.families.first())
             .map_or("", String::as_str)
@@ -192,7 +195,10 @@ fn clean(text: impl Iterator<Item = char>) -> String {
 
 fn all_names(font: &FontRef, id: NameId) -> impl Iterator<Item = String> {
     let names = font.localized_strings(id).map(|s| clean(s.chars()));
-    names.filter(|s| !s.is_empty()).collect::<Vec<_>>().into_iter()
+    names
+        .filter(|s| !s.is_empty())
+        .collect::<Vec<_>>()
+        .into_iter()
 }
 
 fn english(font: &FontRef, id: StringId) -> Option<String> {

@@ -14,8 +14,8 @@ pub enum Means {
 }
 
 impl Means {
-    /// All, the most faithful first.
-    pub const ALL: [Self; 3] = [Self::Quadrants, Self::Dots, Self::Ascii];
+    /// All, the most pixels in a cell first.
+    pub const ALL: [Self; 3] = [Self::Dots, Self::Quadrants, Self::Ascii];
 
     /// How many pixels a cell shows across and down.
     #[must_use]
@@ -78,36 +78,65 @@ pub fn draw(raster: &Raster, means: Means) -> Vec<Vec<Shaded>> {
 /// of their range, and each side is drawn in its mean.
 fn quadrant(raster: &Raster, x: u32, y: u32) -> Shaded {
     let four = [(0, 0), (1, 0), (0, 1), (1, 1)].map(|(dx, dy)| raster.at(x + dx, y + dy));
-    let (low, high) = four.iter().fold((255, 0), |(l, h), p| (l.min(*p), h.max(*p)));
+    let (low, high) = four
+        .iter()
+        .fold((255, 0), |(l, h), p| (l.min(*p), h.max(*p)));
     if high - low < 24 {
         let mean = (four.iter().map(|p| u16::from(*p)).sum::<u16>() / 4) as u8;
-        return Shaded { character: ' ', ink: mean, ground: mean };
+        return Shaded {
+            character: ' ',
+            ink: mean,
+            ground: mean,
+        };
     }
     let middle = (u16::from(low) + u16::from(high)) / 2;
     let above = |p: &u8| u16::from(*p) > middle;
     let mean = |wanted: bool| {
-        let side: Vec<u16> = four.iter().filter(|p| above(p) == wanted).map(|p| u16::from(*p)).collect();
+        let side: Vec<u16> = four
+            .iter()
+            .filter(|p| above(p) == wanted)
+            .map(|p| u16::from(*p))
+            .collect();
         (side.iter().sum::<u16>() / side.len().max(1) as u16) as u8
     };
-    let pattern = four.iter().enumerate().fold(0, |bits, (i, p)| bits | usize::from(above(p)) << i);
-    Shaded { character: QUARTERS[pattern], ink: mean(true), ground: mean(false) }
+    let pattern = four
+        .iter()
+        .enumerate()
+        .fold(0, |bits, (i, p)| bits | usize::from(above(p)) << i);
+    Shaded {
+        character: QUARTERS[pattern],
+        ink: mean(true),
+        ground: mean(false),
+    }
 }
 
 /// Braille dots in the order of their bits (Unicode, Braille Patterns).
-const DOTS: [(u32, u32); 8] =
-    [(0, 0), (0, 1), (0, 2), (1, 0), (1, 1), (1, 2), (0, 3), (1, 3)];
+const DOTS: [(u32, u32); 8] = [
+    (0, 0),
+    (0, 1),
+    (0, 2),
+    (1, 0),
+    (1, 1),
+    (1, 2),
+    (0, 3),
+    (1, 3),
+];
 
 fn dots(raster: &Raster, x: u32, y: u32) -> Shaded {
     let bits = DOTS
         .iter()
         .enumerate()
-        .filter(|(_, (dx, dy))| raster.at(x + dx, y + dy) >= 110)
+        .filter(|(_, (dx, dy))| raster.at(x + dx, y + dy) >= 96)
         .fold(0u32, |bits, (i, _)| bits | 1 << i);
     let character = match bits {
         0 => ' ',
         bits => char::from_u32(0x2800 + bits).unwrap_or(' '),
     };
-    Shaded { character, ink: 255, ground: 0 }
+    Shaded {
+        character,
+        ink: 255,
+        ground: 0,
+    }
 }
 
 fn sign(raster: &Raster, x: u32, y: u32) -> Shaded {
@@ -120,5 +149,9 @@ fn sign(raster: &Raster, x: u32, y: u32) -> Shaded {
             char::from(RAMP[dark])
         }
     };
-    Shaded { character, ink: 255, ground: 0 }
+    Shaded {
+        character,
+        ink: 255,
+        ground: 0,
+    }
 }

@@ -70,7 +70,11 @@ impl Raster {
     #[must_use]
     pub fn new(width: u32, height: u32) -> Self {
         let (width, height) = (width.min(MAX_SIDE), height.min(MAX_SIDE));
-        Self { width, height, pixels: vec![0; (width * height) as usize] }
+        Self {
+            width,
+            height,
+            pixels: vec![0; (width * height) as usize],
+        }
     }
 
     /// A pixel; ground outside.
@@ -112,7 +116,12 @@ pub struct Stroke {
 /// Shapes a line and lays it out in cells: each cluster begins at the cell a terminal gives it,
 /// whatever the font's own advances are.
 #[must_use]
-pub fn lay_out(face: &Typeface, cell: &Cell, text: &str, features: &[FeatureSetting]) -> Vec<Stroke> {
+pub fn lay_out(
+    face: &Typeface,
+    cell: &Cell,
+    text: &str,
+    features: &[FeatureSetting],
+) -> Vec<Stroke> {
     let mut columns = vec![0usize; text.len() + 1];
     let mut column = 0;
     for (at, c) in text.char_indices() {
@@ -147,19 +156,21 @@ pub fn columns(text: &str) -> usize {
 /// A line of text as pixels, one cell high. `embolden` thickens strokes by that many pixels, as
 /// terminals do that have no bold face; `slant` leans them, as those do that have no italic one.
 #[must_use]
-pub fn line(
-    face: &Typeface,
-    grid: &Grid,
-    text: &str,
-    features: &[FeatureSetting],
-) -> Raster {
+pub fn line(face: &Typeface, grid: &Grid, text: &str, features: &[FeatureSetting]) -> Raster {
     let cell = face.cell();
     let width = (columns(text) as u32 * grid.cell_width).clamp(1, MAX_SIDE);
     // A cell is whole pixels wide: outlines are squeezed by the rounding so that they still meet.
     let across = grid.cell_width as f32 / cell.width.max(1.0);
     let strokes = lay_out(face, &cell, text, features);
     let paths = strokes.iter().map(|s| &s.path);
-    fill(paths, across, grid.scale, grid.baseline, width, grid.cell_height)
+    fill(
+        paths,
+        across,
+        grid.scale,
+        grid.baseline,
+        width,
+        grid.cell_height,
+    )
 }
 
 /// Fills outlines given in font units: scaled, the baseline at a row, y turned down.
@@ -211,5 +222,12 @@ pub fn glyph(face: &Typeface, c: char, grid: &Grid, margin: f32) -> Option<Raste
     let width = grid.cell_width + 2 * room as u32;
     let mut path = face.outline(id);
     path.apply_affine(Affine::translate((f64::from(room / grid.scale), 0.0)));
-    Some(fill([&path].into_iter(), grid.scale, grid.scale, grid.baseline, width, grid.cell_height))
+    Some(fill(
+        [&path].into_iter(),
+        grid.scale,
+        grid.scale,
+        grid.baseline,
+        width,
+        grid.cell_height,
+    ))
 }

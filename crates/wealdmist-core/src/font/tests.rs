@@ -32,16 +32,35 @@ fn facts_tell_styles_features_and_shares() {
     let facts = facts(&fonts::complete(), 0).unwrap();
     assert_eq!(facts.pitch, Pitch::Fixed(600));
     assert_eq!((facts.cell.width, facts.cell.height()), (600.0, 1000.0));
-    let feature = |tag: &[u8; 4]| facts.features.iter().find(|f| f.tag == Tag::new(tag)).unwrap();
-    assert_eq!((feature(b"ss01").name.as_str(), feature(b"ss01").own_name), ("Open nought", true));
+    let feature = |tag: &[u8; 4]| {
+        facts
+            .features
+            .iter()
+            .find(|f| f.tag == Tag::new(tag))
+            .unwrap()
+    };
+    assert_eq!(
+        (feature(b"ss01").name.as_str(), feature(b"ss01").own_name),
+        ("Open nought", true)
+    );
     assert!(feature(b"liga").default && !feature(b"liga").own_name);
-    assert!(facts.names.iter().any(|n| n.what == "PostScript name" && n.language == "en-US"), "{:?}", facts.names);
+    assert!(
+        facts
+            .names
+            .iter()
+            .any(|n| n.what == "PostScript name" && n.language == "en-US"),
+        "{:?}",
+        facts.names
+    );
     assert_eq!(facts.licence.as_deref(), Some("As Wealdmist itself: MIT"));
     let blocks = coverage::by_block(&facts.coverage);
     let latin = blocks.iter().find(|b| b.name == "Basic Latin").unwrap();
     assert_eq!((latin.has, latin.of), (95, 95));
     let ranges = coverage::by_icon_range(&facts.coverage);
-    let separators = ranges.iter().find(|r| r.name.starts_with("separators")).unwrap();
+    let separators = ranges
+        .iter()
+        .find(|r| r.name.starts_with("separators"))
+        .unwrap();
     assert!(separators.has > 30 && separators.has <= separators.of);
     assert_eq!(ranges.iter().find(|r| r.name == "weather").unwrap().has, 0);
 }
@@ -59,7 +78,12 @@ fn features_are_told_by_what_they_change() {
 
 #[test]
 fn features_are_read_and_written() {
-    for (text, tag, value) in [("ss01", b"ss01", 1), ("+zero", b"zero", 1), ("-calt", b"calt", 0), ("cv02=3", b"cv02", 3)] {
+    for (text, tag, value) in [
+        ("ss01", b"ss01", 1),
+        ("+zero", b"zero", 1),
+        ("-calt", b"calt", 0),
+        ("cv02=3", b"cv02", 3),
+    ] {
         let read: FeatureSetting = text.parse().unwrap();
         assert_eq!((read.tag, read.value), (Tag::new(tag), value));
         assert_eq!(read.to_string().parse::<FeatureSetting>().unwrap(), read);
@@ -78,7 +102,10 @@ fn text_is_drawn_in_cells() {
     let line = raster::line(&face, &grid, "█ █", &[]);
     assert_eq!((line.width, line.height), (36, 20));
     let ink = |x: u32| (0..20).all(|y| line.at(x, y) > 250);
-    assert!(ink(0) && ink(11) && ink(24) && ink(35), "blocks fill their cells");
+    assert!(
+        ink(0) && ink(11) && ink(24) && ink(35),
+        "blocks fill their cells"
+    );
     assert!((12..24).all(|x| line.at(x, 10) == 0), "a blank is blank");
     // A separator meets the block before it: no column between them is without ink.
     let joined = raster::line(&face, &grid, "█\u{e0b0}", &[]);
@@ -90,13 +117,20 @@ fn text_is_drawn_in_cells() {
     assert_ne!(with, without);
     let missing = raster::line(&face, &grid, "字", &[]);
     assert_eq!(missing.width, 24, "two cells");
-    assert!(missing.coverage() > 0.02, "the box for what is missing is drawn");
+    assert!(
+        missing.coverage() > 0.02,
+        "the box for what is missing is drawn"
+    );
 }
 
 #[test]
 fn pictures_keep_what_they_show() {
     let mut raster = Raster::new(4, 4);
-    let full = Raster { width: 2, height: 2, pixels: vec![255; 4] };
+    let full = Raster {
+        width: 2,
+        height: 2,
+        pixels: vec![255; 4],
+    };
     raster.put(&full, 2, 0);
     let quarters = picture::draw(&raster, picture::Means::Quadrants);
     assert_eq!((quarters.len(), quarters[0].len()), (2, 2));
@@ -105,7 +139,10 @@ fn pictures_keep_what_they_show() {
     assert_eq!(dots[0][1].character, '\u{281b}');
     assert_eq!(dots[0][0].character, ' ');
     let ascii = picture::draw(&raster, picture::Means::Ascii);
-    assert_eq!(ascii[0].iter().map(|c| c.character).collect::<String>(), "  @@");
+    assert_eq!(
+        ascii[0].iter().map(|c| c.character).collect::<String>(),
+        "  @@"
+    );
     assert_eq!(raster.coverage(), 0.25);
     assert_eq!(raster.at(9, 9), 0);
 }

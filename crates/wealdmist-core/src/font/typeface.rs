@@ -31,7 +31,10 @@ impl FeatureSetting {
     /// A feature switched on or off.
     #[must_use]
     pub const fn switch(tag: Tag, on: bool) -> Self {
-        Self { tag, value: on as u32 }
+        Self {
+            tag,
+            value: on as u32,
+        }
     }
 }
 
@@ -54,7 +57,10 @@ impl FromStr for FeatureSetting {
         if !bytes.iter().all(u8::is_ascii_alphanumeric) {
             return Err(wrong());
         }
-        Ok(Self { tag: Tag::new(&bytes), value })
+        Ok(Self {
+            tag: Tag::new(&bytes),
+            value,
+        })
     }
 }
 
@@ -92,7 +98,12 @@ pub struct Typeface {
 
 impl fmt::Debug for Typeface {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "Typeface({} bytes, face {})", self.bytes.len(), self.index)
+        write!(
+            f,
+            "Typeface({} bytes, face {})",
+            self.bytes.len(),
+            self.index
+        )
     }
 }
 
@@ -129,7 +140,12 @@ impl Typeface {
                 shaper.instance_builder().normalized_coords(coords).build()
             }
         };
-        Ok(Self { bytes, index, location, shaper })
+        Ok(Self {
+            bytes,
+            index,
+            location,
+            shaper,
+        })
     }
 
     /// The face as `skrifa` sees it.
@@ -151,9 +167,10 @@ impl Typeface {
     /// The advance of a glyph in font units.
     #[must_use]
     pub fn advance(&self, glyph: GlyphId) -> f32 {
-        let advance = self
-            .font()
-            .and_then(|f| f.glyph_metrics(Size::unscaled(), self.location()).advance_width(glyph));
+        let advance = self.font().and_then(|f| {
+            f.glyph_metrics(Size::unscaled(), self.location())
+                .advance_width(glyph)
+        });
         advance.unwrap_or(0.0)
     }
 
@@ -190,7 +207,11 @@ impl Typeface {
     /// damaged.
     #[must_use]
     pub fn outline(&self, glyph: GlyphId) -> BezPath {
-        let mut pen = PathPen { path: BezPath::new(), open: false, verbs: 0 };
+        let mut pen = PathPen {
+            path: BezPath::new(),
+            open: false,
+            verbs: 0,
+        };
         if let Some(font) = self.font()
             && let Some(outline) = font.outline_glyphs().get(glyph)
         {
@@ -255,7 +276,10 @@ impl OutlinePen for PathPen {
 
     fn curve_to(&mut self, ax: f32, ay: f32, bx: f32, by: f32, x: f32, y: f32) {
         if self.draws() {
-            let (a, b) = ((f64::from(ax), f64::from(ay)), (f64::from(bx), f64::from(by)));
+            let (a, b) = (
+                (f64::from(ax), f64::from(ay)),
+                (f64::from(bx), f64::from(by)),
+            );
             self.path.curve_to(a, b, (f64::from(x), f64::from(y)));
         }
     }

@@ -30,9 +30,8 @@ impl Syntax {
             "json" | "jsonc" | "toml" | "yml" | "yaml" => Self::Data,
             "sh" | "bash" | "zsh" | "fish" | "vim" | "tmux" => Self::Shell,
             _ => match name.trim_start_matches('.') {
-                "bashrc" | "bash_profile" | "bash_aliases" | "profile" | "zshrc" | "zshenv" | "vimrc" => {
-                    Self::Shell
-                }
+                "bashrc" | "bash_profile" | "bash_aliases" | "profile" | "zshrc" | "zshenv"
+                | "vimrc" => Self::Shell,
                 _ => Self::Any,
             },
         }
@@ -140,7 +139,9 @@ fn raw_run(bytes: &[u8], start: usize, out: &mut Vec<Hit>) -> usize {
     let ascii = bytes[start..].iter().position(u8::is_ascii);
     let end = ascii.map_or(bytes.len(), |n| start + n);
     // A combining mark belongs to the letter before it.
-    let base = start.checked_sub(1).filter(|b| bytes[*b].is_ascii_alphanumeric());
+    let base = start
+        .checked_sub(1)
+        .filter(|b| bytes[*b].is_ascii_alphanumeric());
     let mut at = start;
     while at < end {
         let valid = match std::str::from_utf8(&bytes[at..end]) {
@@ -193,7 +194,11 @@ fn escaped(bytes: &[u8], at: usize, syntax: Syntax, out: &mut Vec<Hit>) -> usize
     match found {
         Some((c, end, escape)) => {
             if !c.is_ascii() {
-                out.push(Hit { text: c.to_string(), span: at..end, escape: Some(escape) });
+                out.push(Hit {
+                    text: c.to_string(),
+                    span: at..end,
+                    escape: Some(escape),
+                });
             }
             end
         }
@@ -215,7 +220,9 @@ fn braced(bytes: &[u8], at: usize) -> Option<(char, usize, Escape)> {
 fn short(bytes: &[u8], at: usize, syntax: Syntax) -> Option<(char, usize, Escape)> {
     let unit = |at: usize| {
         let digits = hex_digits(bytes.get(at + 2..)?, 4);
-        (bytes[at..].starts_with(b"\\u") && digits.len() == 4).then(|| parse(digits, 16)).flatten()
+        (bytes[at..].starts_with(b"\\u") && digits.len() == 4)
+            .then(|| parse(digits, 16))
+            .flatten()
     };
     let first = unit(at)?;
     if let Some(c) = char::from_u32(first) {
@@ -245,9 +252,15 @@ fn byte_escape(bytes: &[u8], at: usize, syntax: Syntax) -> Option<(u8, usize, Es
         _ => (8, Escape::Octal),
     };
     // `echo -e` and `%b` of printf write a zero in front of octal digits.
-    let zero = usize::from(radix == 8 && rest.first() == Some(&b'0') && rest.len() > 3 && rest[3].is_ascii_digit());
+    let zero = usize::from(
+        radix == 8 && rest.first() == Some(&b'0') && rest.len() > 3 && rest[3].is_ascii_digit(),
+    );
     let digits = rest.get(zero..zero + 3)?;
-    let value = digits.iter().all(u8::is_ascii_digit).then(|| parse(digits, radix)).flatten()?;
+    let value = digits
+        .iter()
+        .all(u8::is_ascii_digit)
+        .then(|| parse(digits, radix))
+        .flatten()?;
     Some((u8::try_from(value).ok()?, at + 1 + zero + 3, escape))
 }
 
@@ -276,7 +289,11 @@ fn byte_run(bytes: &[u8], start: usize, syntax: Syntax, out: &mut Vec<Hit>) -> u
         };
         let span = ends[i]..ends[i + c.len_utf8()];
         if !c.is_ascii() {
-            out.push(Hit { text: c.to_string(), span, escape: Some(escapes[i]) });
+            out.push(Hit {
+                text: c.to_string(),
+                span,
+                escape: Some(escapes[i]),
+            });
         }
         i += c.len_utf8();
     }
@@ -299,7 +316,10 @@ mod tests {
     use proptest::prelude::*;
 
     fn found(text: &str, syntax: Syntax) -> Vec<(String, Range<usize>)> {
-        scan(text.as_bytes(), syntax).into_iter().map(|h| (h.text, h.span)).collect()
+        scan(text.as_bytes(), syntax)
+            .into_iter()
+            .map(|h| (h.text, h.span))
+            .collect()
     }
 
     #[test]
@@ -320,7 +340,13 @@ mod tests {
         let clusters: Vec<String> = found(text, Syntax::Raw).into_iter().map(|f| f.0).collect();
         assert_eq!(
             clusters,
-            ["❤\u{fe0f}", "e\u{301}", "👨\u{200d}💻", "\u{e0b0}", "\u{e0b2}"]
+            [
+                "❤\u{fe0f}",
+                "e\u{301}",
+                "👨\u{200d}💻",
+                "\u{e0b0}",
+                "\u{e0b2}"
+            ]
         );
         let accent = &scan(text.as_bytes(), Syntax::Raw)[1];
         assert_eq!(&text[accent.span.clone()], "e\u{301}");
@@ -330,11 +356,27 @@ mod tests {
     #[test]
     fn escapes_of_each_syntax_are_read() {
         let cases = [
-            (r"PS1=$'\ue0b0 \U000f0001'", Syntax::Shell, "\u{e0b0}\u{f0001}"),
+            (
+                r"PS1=$'\ue0b0 \U000f0001'",
+                Syntax::Shell,
+                "\u{e0b0}\u{f0001}",
+            ),
             (r"printf '\xee\x82\xb0'", Syntax::Shell, "\u{e0b0}"),
-            (r"echo -e '\0356\0202\0260 \356\202\260'", Syntax::Shell, "\u{e0b0}\u{e0b0}"),
-            (r#"x = "\u{e0b0}\u{f0001} \238\130\176""#, Syntax::Lua, "\u{e0b0}\u{f0001}\u{e0b0}"),
-            (r#"{"a": "\ue0b0\udb80\udc01"}"#, Syntax::Data, "\u{e0b0}\u{f0001}"),
+            (
+                r"echo -e '\0356\0202\0260 \356\202\260'",
+                Syntax::Shell,
+                "\u{e0b0}\u{e0b0}",
+            ),
+            (
+                r#"x = "\u{e0b0}\u{f0001} \238\130\176""#,
+                Syntax::Lua,
+                "\u{e0b0}\u{f0001}\u{e0b0}",
+            ),
+            (
+                r#"{"a": "\ue0b0\udb80\udc01"}"#,
+                Syntax::Data,
+                "\u{e0b0}\u{f0001}",
+            ),
             (r#"icon = "\U000F0001""#, Syntax::Data, "\u{f0001}"),
             // A backslash that is itself escaped begins nothing; nor does the user's name.
             (r"\\ue0b0 \u@\h \w \d83d", Syntax::Shell, ""),
@@ -364,7 +406,10 @@ mod tests {
                 let text = escape.write(c);
                 let hits = scan(text.as_bytes(), syntax);
                 assert_eq!(hits.len(), 1, "{text}");
-                assert_eq!((hits[0].character(), hits[0].span.clone()), (c, 0..text.len()));
+                assert_eq!(
+                    (hits[0].character(), hits[0].span.clone()),
+                    (c, 0..text.len())
+                );
             }
         }
     }

@@ -79,7 +79,11 @@ static MEANINGS: &[Meaning] = &[
 /// The icons of every meaning that all words speak of.
 pub fn meanings_of<'a>(words: &'a [&str]) -> impl Iterator<Item = Vec<char>> + 'a {
     let answers = move |m: &&Meaning| {
-        words.iter().all(|w| m.words.split(' ').any(|own| own == *w || (w.len() > 3 && own.starts_with(w))))
+        words.iter().all(|w| {
+            m.words
+                .split(' ')
+                .any(|own| own == *w || (w.len() > 3 && own.starts_with(w)))
+        })
     };
     MEANINGS.iter().filter(answers).map(|m| m.icons.to_vec())
 }
@@ -103,7 +107,9 @@ pub fn substitutes(c: char, covers: impl Fn(char) -> bool) -> Vec<Substitute> {
     if meant != c && covers(meant) {
         add(meant.to_string(), Kind::Present);
     }
-    let meaning = MEANINGS.iter().find(|m| m.icons.contains(&meant) || m.icons.contains(&c));
+    let meaning = MEANINGS
+        .iter()
+        .find(|m| m.icons.contains(&meant) || m.icons.contains(&c));
     let same = meaning.map(|m| m.icons.to_vec()).unwrap_or_default();
     for icon in same.into_iter().chain(namesakes(meant)) {
         if icon != c && covers(icon) {
@@ -115,7 +121,11 @@ pub fn substitutes(c: char, covers: impl Fn(char) -> bool) -> Vec<Substitute> {
         None => (plain_of(c), ascii_of(c)),
     };
     if let Some(plain) = plain.filter(|p| p.chars().all(|p| p.is_ascii() || covers(p))) {
-        let kind = if plain.is_ascii() { Kind::Ascii } else { Kind::Plain };
+        let kind = if plain.is_ascii() {
+            Kind::Ascii
+        } else {
+            Kind::Plain
+        };
         add(plain, kind);
     }
     if let Some(ascii) = ascii {
@@ -183,7 +193,9 @@ fn ascii_of(c: char) -> Option<String> {
 
 /// The sign for a line or corner, told from its Unicode name.
 fn line_sign(c: char) -> &'static str {
-    let name = unicode_names2::name(c).map(|n| n.to_string()).unwrap_or_default();
+    let name = unicode_names2::name(c)
+        .map(|n| n.to_string())
+        .unwrap_or_default();
     let has = |word: &str| name.split([' ', '-']).any(|w| w == word);
     let across = has("HORIZONTAL") || has("LEFT") || has("RIGHT");
     let along = has("VERTICAL") || has("UP") || has("DOWN");
@@ -207,38 +219,71 @@ mod tests {
         let only_plain = |c: char| !is_private_use(c);
         let icons = SymbolLevel::Icons;
         assert_eq!(best('\u{e0a0}', icons, only_plain).as_deref(), Some("↳"));
-        assert_eq!(best('\u{e0a0}', icons, |c| c == '\u{f126}').as_deref(), Some("\u{f126}"));
+        assert_eq!(
+            best('\u{e0a0}', icons, |c| c == '\u{f126}').as_deref(),
+            Some("\u{f126}")
+        );
         assert_eq!(best('\u{e0a0}', icons, |_| false).as_deref(), Some("@"));
-        assert_eq!(best('\u{e999}', icons, |_| true), None, "nobody knows what that was");
+        assert_eq!(
+            best('\u{e999}', icons, |_| true),
+            None,
+            "nobody knows what that was"
+        );
     }
 
     #[test]
     fn what_moved_goes_to_its_present_place_first() {
         let new = |c: char| c as u32 >= 0xf_0000 || c.is_ascii();
         let all = substitutes('\u{f64f}', new);
-        assert_eq!(all[0], Substitute { text: "\u{f0150}".into(), kind: Kind::Present });
+        assert_eq!(
+            all[0],
+            Substitute {
+                text: "\u{f0150}".into(),
+                kind: Kind::Present
+            }
+        );
         assert_eq!(all.last().unwrap().kind, Kind::Ascii);
         // An icon of no listed meaning still has its namesakes of other sets.
         let database = substitutes('\u{f1c0}', |c| c as u32 >= 0xf_0000);
-        assert_eq!(icon::name(database[0].text.chars().next().unwrap()).as_deref(), Some("md-database"));
+        assert_eq!(
+            icon::name(database[0].text.chars().next().unwrap()).as_deref(),
+            Some("md-database")
+        );
     }
 
     #[test]
     fn a_lower_level_allows_less() {
         let all = |_| true;
-        assert_eq!(best('\u{f07b}', SymbolLevel::Plain, all).as_deref(), Some("▸"));
-        assert_eq!(best('\u{f07b}', SymbolLevel::Ascii, all).as_deref(), Some("/"));
-        assert_eq!(best('\u{f1c0}', SymbolLevel::Plain, all).as_deref(), Some("•"));
+        assert_eq!(
+            best('\u{f07b}', SymbolLevel::Plain, all).as_deref(),
+            Some("▸")
+        );
+        assert_eq!(
+            best('\u{f07b}', SymbolLevel::Ascii, all).as_deref(),
+            Some("/")
+        );
+        assert_eq!(
+            best('\u{f1c0}', SymbolLevel::Plain, all).as_deref(),
+            Some("•")
+        );
         assert_eq!(best('┌', SymbolLevel::Ascii, all).as_deref(), Some("+"));
         assert_eq!(best('━', SymbolLevel::Ascii, all).as_deref(), Some("-"));
         assert_eq!(best('║', SymbolLevel::Ascii, all).as_deref(), Some("|"));
-        assert_eq!(best('é', SymbolLevel::Ascii, all), None, "letters are text, not signs");
+        assert_eq!(
+            best('é', SymbolLevel::Ascii, all),
+            None,
+            "letters are text, not signs"
+        );
     }
 
     #[test]
     fn no_meaning_is_listed_twice_and_every_icon_is_in_the_table() {
         let mut all: Vec<char> = MEANINGS.iter().flat_map(|m| m.icons).copied().collect();
-        assert!(all.iter().all(|c| icon::present_at(*c).is_some()), "{:?}", all.iter().find(|c| icon::present_at(**c).is_none()));
+        assert!(
+            all.iter().all(|c| icon::present_at(*c).is_some()),
+            "{:?}",
+            all.iter().find(|c| icon::present_at(**c).is_none())
+        );
         let count = all.len();
         all.sort_unstable();
         all.dedup();

@@ -58,7 +58,12 @@ impl Verdict {
     pub const fn is_problem(&self) -> bool {
         !matches!(
             self,
-            Self::There | Self::SelfDrawn | Self::Invisible | Self::NotKnown | Self::Fallback(_) | Self::Emoji
+            Self::There
+                | Self::SelfDrawn
+                | Self::Invisible
+                | Self::NotKnown
+                | Self::Fallback(_)
+                | Self::Emoji
         )
     }
 
@@ -96,12 +101,23 @@ impl fmt::Display for Verdict {
         let percent = |share: &f32| (share * 100.0).round();
         match self {
             Self::There => f.write_str("is in the font and fits"),
-            Self::SelfDrawn => f.write_str("is drawn by the terminal itself, whatever the font has"),
+            Self::SelfDrawn => {
+                f.write_str("is drawn by the terminal itself, whatever the font has")
+            }
             Self::Invisible => f.write_str("is not drawn"),
-            Self::Fallback(family) => write!(f, "is not in the chosen font; '{family}' has it, and tools that fall back draw it from there"),
-            Self::Missing => f.write_str("is not in the chosen font nor in any other installed one: a box is shown"),
-            Self::Moved(to) => write!(f, "was an icon in an older release and is at U+{:04X} now", *to as u32),
-            Self::UnknownPrivate => f.write_str("is private use, and no known range of icons explains it"),
+            Self::Fallback(family) => write!(
+                f,
+                "is not in the chosen font but in '{family}', which tools fall back to"
+            ),
+            Self::Missing => f.write_str("is in no installed font: a box is shown"),
+            Self::Moved(to) => write!(
+                f,
+                "was an icon in an older release and is at U+{:04X} now",
+                *to as u32
+            ),
+            Self::UnknownPrivate => {
+                f.write_str("is private use, and no known range of icons explains it")
+            }
             Self::AboveLevel(most) => write!(f, "is above the symbol level '{}'", most.key()),
             Self::WidthDisputed { terminal, shell } => write!(
                 f,
@@ -119,8 +135,17 @@ impl fmt::Display for Verdict {
                 }
                 Ok(())
             }
-            Self::Touches(next) => write!(f, "touches the '{}' behind it", crate::text::visible_with(&next.to_string(), false)),
-            Self::Seam(edge, short) => write!(f, "stops {} % short of the {} edge it must meet: a seam shows", percent(short).max(1.0), edge.label()),
+            Self::Touches(next) => write!(
+                f,
+                "touches the '{}' behind it",
+                crate::text::visible_with(&next.to_string(), false)
+            ),
+            Self::Seam(edge, short) => write!(
+                f,
+                "stops {} % short of the {} edge it must meet: a seam shows",
+                percent(short).max(1.0),
+                edge.label()
+            ),
             Self::MarkedWrong => f.write_str("was marked: this terminal draws it wrongly"),
             Self::NotKnown => f.write_str("cannot be looked up before the font is found"),
         }
@@ -162,13 +187,21 @@ pub fn judge(
     let c = used.character;
     let mut verdicts = Vec::new();
     if is_invisible(c) && used.cluster.chars().all(is_invisible) {
-        return Judged { verdicts: vec![Verdict::Invisible], note: None };
+        return Judged {
+            verdicts: vec![Verdict::Invisible],
+            note: None,
+        };
     }
     match font {
         None => verdicts.push(Verdict::NotKnown),
         Some(font) => presence(used, font, &mut verdicts),
     }
-    let needed = used.cluster.chars().filter(|c| is_symbol(*c)).map(level).max();
+    let needed = used
+        .cluster
+        .chars()
+        .filter(|c| is_symbol(*c))
+        .map(level)
+        .max();
     if needed.is_some_and(|n| n > most) {
         verdicts.push(Verdict::AboveLevel(most));
     }
@@ -216,8 +249,9 @@ fn presence(used: &GlyphUse, font: &ChosenFont, out: &mut Vec<Verdict>) {
         if !known {
             out.push(Verdict::UnknownPrivate);
         }
-    } else if let Some(State::Moved(to)) =
-        icon::formerly_at(c).map(|i| i.state).filter(|_| !font.elsewhere.contains_key(&c) || font.coverage.has(c))
+    } else if let Some(State::Moved(to)) = icon::formerly_at(c)
+        .map(|i| i.state)
+        .filter(|_| !font.elsewhere.contains_key(&c) || font.coverage.has(c))
     {
         out.push(Verdict::Moved(to));
     } else if let Some(family) = font.elsewhere.get(&c) {
@@ -250,7 +284,11 @@ fn fit(used: &GlyphUse, font: &ChosenFont, out: &mut Vec<Verdict>) {
     };
     let next = used.after.filter(|n| !is_invisible(*n));
     let mut cells = width::by_cluster(&used.cluster).max(1);
-    if font.widens && is_private_use(c) && used.after == Some(' ') && crate::font::fit::must_meet(c).is_none() {
+    if font.widens
+        && is_private_use(c)
+        && used.after == Some(' ')
+        && crate::font::fit::must_meet(c).is_none()
+    {
         cells = cells.max(2);
     }
     let beside = next.and_then(|n| Some((n, font.inks.get(&n)?)));
@@ -278,7 +316,8 @@ fn note(used: &GlyphUse, font: Option<&ChosenFont>) -> Option<String> {
             }
         ));
     }
-    width::is_ambiguous(c).then(|| "terminals set for East Asian text draw it two cells wide".to_owned())
+    width::is_ambiguous(c)
+        .then(|| "terminals set for East Asian text draw it two cells wide".to_owned())
 }
 
 #[cfg(test)]
@@ -313,7 +352,11 @@ mod tests {
         GlyphUse {
             character: cluster.chars().find(|c| !c.is_ascii()).unwrap(),
             cluster: cluster.to_owned(),
-            place: Place { path: Path::new("/f").into(), span: 0..1, at },
+            place: Place {
+                path: Path::new("/f").into(),
+                span: 0..1,
+                at,
+            },
             escape: None,
             after,
             in_comment: false,
@@ -333,8 +376,14 @@ mod tests {
         assert_eq!(labels("ж", None, &good), ["missing"]);
         assert_eq!(labels("─", None, &good), ["terminal draws it"]);
         assert_eq!(labels("\u{f64f}", None, &good), ["moved"]);
-        assert_eq!(labels("\u{e9ff}", None, &good), ["missing", "unknown private"]);
-        assert_eq!(labels("❤\u{fe0f}", None, &good)[..2], ["missing", "width disputed"]);
+        assert_eq!(
+            labels("\u{e9ff}", None, &good),
+            ["missing", "unknown private"]
+        );
+        assert_eq!(
+            labels("❤\u{fe0f}", None, &good)[..2],
+            ["missing", "width disputed"]
+        );
         assert_eq!(labels("\u{a0}", None, &good), ["not drawn"]);
         let judged = judge(&used("\u{e725}", None), None, SymbolLevel::Plain, None);
         assert_eq!(judged.worst(), &Verdict::AboveLevel(SymbolLevel::Plain));
@@ -347,18 +396,50 @@ mod tests {
         assert_eq!(labels("\u{e725}", None, &wide)[0], "too wide");
         // Followed by a blank the terminal gives it two cells, to which it is then centred on one:
         // the left side still leaves its cell.
-        let judged = judge(&used("\u{f07b}", Some(' ')), Some(&wide), SymbolLevel::Icons, None);
-        assert!(matches!(judged.worst(), Verdict::Leaves(left, right) if *left > 0.2 && *right == 0.0), "{judged:?}");
+        let judged = judge(
+            &used("\u{f07b}", Some(' ')),
+            Some(&wide),
+            SymbolLevel::Icons,
+            None,
+        );
+        assert!(
+            matches!(judged.worst(), Verdict::Leaves(left, right) if *left > 0.2 && *right == 0.0),
+            "{judged:?}"
+        );
         let narrow = chosen(fonts::short_separators());
-        let seam = judge(&used("\u{e0b0}", None), Some(&narrow), SymbolLevel::Icons, None);
-        assert!(seam.verdicts.iter().any(|v| matches!(v, Verdict::Seam(Edge::Left, _))), "{seam:?}");
-        assert_eq!(labels("\u{e0b0}", Some('x'), &chosen(fonts::complete())), ["there"]);
+        let seam = judge(
+            &used("\u{e0b0}", None),
+            Some(&narrow),
+            SymbolLevel::Icons,
+            None,
+        );
+        assert!(
+            seam.verdicts
+                .iter()
+                .any(|v| matches!(v, Verdict::Seam(Edge::Left, _))),
+            "{seam:?}"
+        );
+        assert_eq!(
+            labels("\u{e0b0}", Some('x'), &chosen(fonts::complete())),
+            ["there"]
+        );
     }
 
     #[test]
     fn an_old_place_that_has_another_icon_now_is_told() {
         let font = chosen(fonts::icons_at_old_places());
-        let judged = judge(&used("\u{f503}", None), Some(&font), SymbolLevel::Icons, None);
-        assert!(judged.note.as_deref().is_some_and(|n| n.contains("mdi-account") && n.contains("U+F0004")), "{judged:?}");
+        let judged = judge(
+            &used("\u{f503}", None),
+            Some(&font),
+            SymbolLevel::Icons,
+            None,
+        );
+        assert!(
+            judged
+                .note
+                .as_deref()
+                .is_some_and(|n| n.contains("mdi-account") && n.contains("U+F0004")),
+            "{judged:?}"
+        );
     }
 }

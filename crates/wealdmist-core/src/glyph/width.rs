@@ -15,7 +15,13 @@ pub fn by_cluster(cluster: &str) -> usize {
 pub fn by_code_points(cluster: &str) -> usize {
     cluster
         .chars()
-        .map(|c| if c == '\u{fe0f}' || c == '\u{200d}' { 0 } else { c.width().unwrap_or(0) })
+        .map(|c| {
+            if c == '\u{fe0f}' || c == '\u{200d}' {
+                0
+            } else {
+                c.width().unwrap_or(0)
+            }
+        })
         .sum()
 }
 
@@ -59,8 +65,17 @@ mod tests {
         assert_eq!(both("字"), (2, 2));
         assert_eq!(both("❤\u{fe0f}"), (2, 1));
         assert_eq!(both("👨\u{200d}💻"), (2, 4));
-        assert!(is_ambiguous('→') && is_ambiguous('─') && !is_ambiguous('\u{e0b0}') && !is_ambiguous('é'));
+        assert!(
+            is_ambiguous('→')
+                && is_ambiguous('─')
+                && !is_ambiguous('\u{e0b0}')
+                && !is_ambiguous('é')
+        );
         assert!(is_emoji_presentation("⚡") && is_emoji_presentation("❤\u{fe0f}"));
-        assert!(!is_emoji_presentation("❤") && !is_emoji_presentation("⚡\u{fe0e}") && !is_emoji_presentation("1"));
+        assert!(
+            !is_emoji_presentation("❤")
+                && !is_emoji_presentation("⚡\u{fe0e}")
+                && !is_emoji_presentation("1")
+        );
     }
 }

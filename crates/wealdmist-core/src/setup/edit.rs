@@ -370,7 +370,9 @@ impl SetupDoc {
         let line = self.text[first.start..span.start].trim_start();
         // An entry of an inline table shares its line with others.
         if !line.trim_start_matches(['"', '\'']).starts_with(key) {
-            return Err(EditError::Breaks(format!("'{key}' shares its line with others: edit it by hand")));
+            return Err(EditError::Breaks(format!(
+                "'{key}' shares its line with others: edit it by hand"
+            )));
         }
         self.spliced(whole, "")
     }

@@ -20,7 +20,14 @@ impl Reader {
             return FontChoice::default();
         };
         let known = [
-            "family", "size", "bold", "italic", "bold-italic", "features", "ligatures", "line-height",
+            "family",
+            "size",
+            "bold",
+            "italic",
+            "bold-italic",
+            "features",
+            "ligatures",
+            "line-height",
             "fallback",
         ];
         self.unknown(table, "[font]", &known);
@@ -31,7 +38,10 @@ impl Reader {
                 Err(why) => self.error(at, why, "features are four letters or digits"),
             }
         }
-        let ligatures = table.get("ligatures").is_some().then(|| self.flag(table, "ligatures", true));
+        let ligatures = table
+            .get("ligatures")
+            .is_some()
+            .then(|| self.flag(table, "ligatures", true));
         FontChoice {
             family: self.string(table, "family"),
             size: self.number(table, "size", (1.0, 400.0)),
@@ -41,7 +51,11 @@ impl Reader {
             features,
             ligatures,
             line_height: self.number(table, "line-height", (0.5, 4.0)),
-            fallback: self.texts(table, "fallback").into_iter().map(|t| t.0).collect(),
+            fallback: self
+                .texts(table, "fallback")
+                .into_iter()
+                .map(|t| t.0)
+                .collect(),
         }
     }
 
@@ -50,19 +64,31 @@ impl Reader {
         let Some(item) = table.get(key) else {
             return Vec::new();
         };
-        let array = item.as_array().filter(|a| a.iter().all(|v| v.as_str().is_some()));
+        let array = item
+            .as_array()
+            .filter(|a| a.iter().all(|v| v.as_str().is_some()));
         let Some(array) = array else {
             let help = format!("write {key} = [\"…\", \"…\"]");
-            self.error(span(item), format!("'{key}' has to be a list of texts"), help);
+            self.error(
+                span(item),
+                format!("'{key}' has to be a list of texts"),
+                help,
+            );
             return Vec::new();
         };
         let text = |v: &toml_edit::Value| {
-            Some((v.as_str()?.to_owned(), v.span().unwrap_or_else(|| span(item))))
+            Some((
+                v.as_str()?.to_owned(),
+                v.span().unwrap_or_else(|| span(item)),
+            ))
         };
         array.iter().filter_map(text).take(MAX_LIST).collect()
     }
 
-    pub(super) fn symbols(&mut self, root: &dyn TableLike) -> (SymbolLevel, BTreeMap<char, String>) {
+    pub(super) fn symbols(
+        &mut self,
+        root: &dyn TableLike,
+    ) -> (SymbolLevel, BTreeMap<char, String>) {
         let Some(table) = self.table(root, "symbols") else {
             return (SymbolLevel::default(), BTreeMap::new());
         };
@@ -73,12 +99,20 @@ impl Reader {
             for (key, item) in entries.iter() {
                 let Some(c) = code_point(key) else {
                     let message = format!("'{}' is no character", visible_with(key, false));
-                    self.error(span(item), message, "write the code point, as in \"U+F07B\"");
+                    self.error(
+                        span(item),
+                        message,
+                        "write the code point, as in \"U+F07B\"",
+                    );
                     continue;
                 };
                 if let Some(text) = self.string(entries, key) {
                     if text.chars().any(char::is_control) {
-                        self.error(span(item), "control characters cannot be put in place of a sign", "give a sign or text");
+                        self.error(
+                            span(item),
+                            "control characters cannot be put in place of a sign",
+                            "give a sign or text",
+                        );
                         continue;
                     }
                     replace.insert(c, text);
@@ -187,7 +221,9 @@ fn basic(text: &str) -> String {
         match c {
             '"' => out.push_str("\\\""),
             '\\' => out.push_str("\\\\"),
-            c if crate::glyph::is_private_use(c) => out.push_str(&crate::glyph::Escape::Short.write(c)),
+            c if crate::glyph::is_private_use(c) => {
+                out.push_str(&crate::glyph::Escape::Short.write(c))
+            }
             c => out.push(c),
         }
     }
@@ -222,7 +258,10 @@ mod tests {
     fn characters_are_replaced_by_choice_and_by_level() {
         let doc = doc(TEXT);
         let setup = doc.setup();
-        assert_eq!(setup.replacement("kitty", '\u{f64f}').as_deref(), Some("\u{f0150}"));
+        assert_eq!(
+            setup.replacement("kitty", '\u{f64f}').as_deref(),
+            Some("\u{f0150}")
+        );
         assert_eq!(setup.replacement("kitty", '✗').as_deref(), Some("x"));
         assert_eq!(setup.replacement("kitty", '\u{f07b}'), None);
         // A tool of a lower level gets a sign of that level, whatever was chosen for the others.
@@ -233,32 +272,66 @@ mod tests {
 
     #[test]
     fn wrong_entries_are_told_with_their_line() {
-        let text = TEXT.replace("\"ss01\"", "\"stylish\"").replace("\"✗\" =", "\"no sign\" =").replace("\"plain\"", "\"fancy\"");
-        let error = SetupDoc::parse("s.toml", text.as_bytes()).unwrap_err().to_string();
-        assert!(error.contains("s.toml:6:13: 'stylish' is no feature"), "{error}");
-        assert!(error.contains("s.toml:16:") && error.contains("'no sign' is no character"), "{error}");
-        assert!(error.contains("s.toml:19:") && error.contains("icons, plain, ascii"), "{error}");
+        let text = TEXT
+            .replace("\"ss01\"", "\"stylish\"")
+            .replace("\"✗\" =", "\"no sign\" =")
+            .replace("\"plain\"", "\"fancy\"");
+        let error = SetupDoc::parse("s.toml", text.as_bytes())
+            .unwrap_err()
+            .to_string();
+        assert!(
+            error.contains("s.toml:6:13: 'stylish' is no feature"),
+            "{error}"
+        );
+        assert!(
+            error.contains("s.toml:16:") && error.contains("'no sign' is no character"),
+            "{error}"
+        );
+        assert!(
+            error.contains("s.toml:19:") && error.contains("icons, plain, ascii"),
+            "{error}"
+        );
     }
 
     #[test]
     fn edits_touch_only_what_they_change() {
         let doc = doc(TEXT);
         let tag = Tag::new(b"ss01");
-        let off = doc.with_feature(FeatureSetting::switch(tag, false), false).unwrap();
+        let off = doc
+            .with_feature(FeatureSetting::switch(tag, false), false)
+            .unwrap();
         assert_eq!(off.setup().font.features_text(), "-calt cv02=3 -ss01");
         assert!(off.text().contains("family = \"Reedbed Mono NF\" # mine\n"));
-        let gone = off.with_feature(FeatureSetting::switch(tag, false), true).unwrap();
+        let gone = off
+            .with_feature(FeatureSetting::switch(tag, false), true)
+            .unwrap();
         assert_eq!(gone.setup().font.features_text(), "-calt cv02=3");
         let back = doc.without_face(Four::Bold).unwrap();
         assert_eq!(back.setup().font.bold, None);
-        assert_eq!(back.text(), TEXT.replace("bold = \"Reedbed Mono NF Bold\"\n", ""));
-        let added = doc.with_replacement('\u{f07b}', Some("\u{f024b}\"")).unwrap();
-        assert!(added.text().contains("\"U+F07B\" = \"\\U000f024b\\\"\"\n"), "{}", added.text());
+        assert_eq!(
+            back.text(),
+            TEXT.replace("bold = \"Reedbed Mono NF Bold\"\n", "")
+        );
+        let added = doc
+            .with_replacement('\u{f07b}', Some("\u{f024b}\""))
+            .unwrap();
+        assert!(
+            added.text().contains("\"U+F07B\" = \"\\U000f024b\\\"\"\n"),
+            "{}",
+            added.text()
+        );
         let removed = added.with_replacement('\u{f07b}', None).unwrap();
         assert_eq!(removed.text(), TEXT);
         let tool = doc.with_symbols(Some("bash"), SymbolLevel::Ascii).unwrap();
         assert_eq!(tool.setup().symbols_for("bash"), SymbolLevel::Ascii);
         assert_eq!(tool.setup().symbols_for("kitty"), SymbolLevel::Icons);
-        assert_eq!(doc.with_fallback(&["A".into(), "B".into()]).unwrap().setup().font.fallback, ["A", "B"]);
+        assert_eq!(
+            doc.with_fallback(&["A".into(), "B".into()])
+                .unwrap()
+                .setup()
+                .font
+                .fallback,
+            ["A", "B"]
+        );
     }
 }

@@ -413,7 +413,10 @@ impl Setup {
     #[must_use]
     pub fn replacement(&self, tool: &str, c: char) -> Option<String> {
         let most = self.symbols_for(tool);
-        let allowed = |text: &str| text.chars().all(|c| glyph::level(c) <= most || !glyph::is_symbol(c));
+        let allowed = |text: &str| {
+            text.chars()
+                .all(|c| glyph::level(c) <= most || !glyph::is_symbol(c))
+        };
         if let Some(text) = self.replace.get(&c).filter(|t| allowed(t)) {
             return Some(text.clone());
         }

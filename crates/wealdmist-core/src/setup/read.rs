@@ -7,8 +7,8 @@ use std::path::PathBuf;
 use toml_edit::{Document, Item, TableLike, Value};
 
 use super::{
-    Attrs, Exception, Expr, Palette, Problem, PromptDesign, Setup, SetupDoc,
-    SetupError, Severity, ShowUser, Style, ToolOptions, Window,
+    Attrs, Exception, Expr, Palette, Problem, PromptDesign, Setup, SetupDoc, SetupError, Severity,
+    ShowUser, Style, ToolOptions, Window,
 };
 use crate::color::Rgb;
 use crate::role::{ROLES, RoleId, Slot, lookup};

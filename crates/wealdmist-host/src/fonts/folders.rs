@@ -44,7 +44,9 @@ pub fn folders(home: &Home) -> Vec<PathBuf> {
         out.extend(["/Library/Fonts", "/System/Library/Fonts"].map(PathBuf::from));
     } else {
         let mut found = Configured::default();
-        let system = home.env("FONTCONFIG_FILE").map_or("/etc/fonts/fonts.conf".into(), PathBuf::from);
+        let system = home
+            .env("FONTCONFIG_FILE")
+            .map_or("/etc/fonts/fonts.conf".into(), PathBuf::from);
         found.read(home, &system);
         let own = home.config_home().join("fontconfig");
         found.read(home, &own.join("conf.d"));
@@ -85,9 +87,13 @@ impl Configured {
             }
             return;
         }
-        let Ok(text) = fs::read_to_string(path) else { return };
+        let Ok(text) = fs::read_to_string(path) else {
+            return;
+        };
         // A file that is no valid configuration says nothing; the system's own reader warns of it.
-        let Ok(parts) = fontconfig_parser::parse_config_parts(&text) else { return };
+        let Ok(parts) = fontconfig_parser::parse_config_parts(&text) else {
+            return;
+        };
         for part in parts {
             match part {
                 ConfigPart::Dir(dir) => {
@@ -141,16 +147,22 @@ fn walk(folder: &Path, depth: usize, seen: &mut BTreeSet<PathBuf>, out: &mut Vec
         return;
     }
     // The same folder is reached by several names, and by links that lead back up.
-    let Ok(real) = folder.canonicalize() else { return };
+    let Ok(real) = folder.canonicalize() else {
+        return;
+    };
     if !seen.insert(real) {
         return;
     }
-    let Ok(entries) = fs::read_dir(folder) else { return };
+    let Ok(entries) = fs::read_dir(folder) else {
+        return;
+    };
     let mut entries: Vec<_> = entries.flatten().collect();
     entries.sort_by_key(fs::DirEntry::file_name);
     for entry in entries {
         let path = entry.path();
-        let Ok(kind) = entry.file_type() else { continue };
+        let Ok(kind) = entry.file_type() else {
+            continue;
+        };
         if kind.is_dir() || (kind.is_symlink() && path.is_dir()) {
             walk(&path, depth + 1, seen, out);
         } else if is_font_file(&path) {
@@ -172,18 +184,40 @@ mod tests {
             fs::create_dir_all(path.parent().unwrap()).unwrap();
             fs::write(path, text).unwrap();
         };
-        write(".config/fontconfig/fonts.conf", "<?xml version=\"1.0\"?><!DOCTYPE fontconfig SYSTEM \"fonts.dtd\"><fontconfig><dir>~/reeds</dir><dir prefix=\"xdg\">more</dir><include>extra.conf</include></fontconfig>");
-        write(".config/fontconfig/extra.conf", "<?xml version=\"1.0\"?><fontconfig><dir>/opt/marsh/fonts</dir><include>fonts.conf</include></fontconfig>");
-        write(".config/fontconfig/conf.d/10-broken.conf", "<fontconfig><dir>");
+        write(
+            ".config/fontconfig/fonts.conf",
+            "<?xml version=\"1.0\"?><!DOCTYPE fontconfig SYSTEM \"fonts.dtd\"><fontconfig><dir>~/reeds</dir><dir prefix=\"xdg\">more</dir><include>extra.conf</include></fontconfig>",
+        );
+        write(
+            ".config/fontconfig/extra.conf",
+            "<?xml version=\"1.0\"?><fontconfig><dir>/opt/marsh/fonts</dir><include>fonts.conf</include></fontconfig>",
+        );
+        write(
+            ".config/fontconfig/conf.d/10-broken.conf",
+            "<fontconfig><dir>",
+        );
         write("reeds/a.ttf", "x");
         write("reeds/readme.txt", "x");
         std::os::unix::fs::symlink(root.join("reeds"), root.join("reeds/loop")).unwrap();
         let home = Home::open(Some(root)).unwrap();
         let found = folders(&home);
         let own = home.home();
-        for folder in [own.join(".local/share/fonts"), own.join("reeds"), own.join(".local/share/more"), "/opt/marsh/fonts".into(), "/usr/share/fonts".into()] {
-            assert!(found.contains(&folder), "{} is not in {found:?}", folder.display());
+        for folder in [
+            own.join(".local/share/fonts"),
+            own.join("reeds"),
+            own.join(".local/share/more"),
+            "/opt/marsh/fonts".into(),
+            "/usr/share/fonts".into(),
+        ] {
+            assert!(
+                found.contains(&folder),
+                "{} is not in {found:?}",
+                folder.display()
+            );
         }
-        assert_eq!(files_below(&[own.join("reeds"), own.join("reeds/loop")]), [own.join("reeds/a.ttf")]);
+        assert_eq!(
+            files_below(&[own.join("reeds"), own.join("reeds/loop")]),
+            [own.join("reeds/a.ttf")]
+        );
     }
 }

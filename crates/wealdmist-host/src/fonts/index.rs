@@ -67,7 +67,10 @@ impl FontIndex {
     #[must_use]
     pub fn open(home: &Home) -> Self {
         let path = index_path(home);
-        let old = fs::read(&path).ok().and_then(|bytes| parse(&bytes)).unwrap_or_default();
+        let old = fs::read(&path)
+            .ok()
+            .and_then(|bytes| parse(&bytes))
+            .unwrap_or_default();
         let (index, changed) = Self::of_files(files_below(&folders(home)), old);
         if changed && let Some(bytes) = index.write() {
             // Without an index the next start is slower, nothing else.
@@ -87,8 +90,13 @@ impl FontIndex {
         let mut files = BTreeMap::new();
         let mut stale = Vec::new();
         for path in &order {
-            let Some((size, modified)) = stamp(path) else { continue };
-            match old.remove(path).filter(|r| r.size == size && r.modified == modified) {
+            let Some((size, modified)) = stamp(path) else {
+                continue;
+            };
+            match old
+                .remove(path)
+                .filter(|r| r.size == size && r.modified == modified)
+            {
                 Some(record) => {
                     files.insert(path.clone(), record);
                 }
@@ -104,7 +112,9 @@ impl FontIndex {
     fn write(&self) -> Option<Vec<u8>> {
         let files = self.files.iter();
         let kept = Kept {
-            files: files.map(|(p, r)| (p.as_os_str().as_bytes().to_vec(), r.clone())).collect(),
+            files: files
+                .map(|(p, r)| (p.as_os_str().as_bytes().to_vec(), r.clone()))
+                .collect(),
         };
         let body = postcard::to_stdvec(&kept).ok()?;
         Some([MAGIC, &body].concat())
@@ -121,7 +131,9 @@ impl FontIndex {
     pub fn catalog(&self) -> Catalog {
         let mut faces = Vec::new();
         for path in &self.order {
-            let Some(Ok(found)) = self.files.get(path).map(|r| &r.faces) else { continue };
+            let Some(Ok(found)) = self.files.get(path).map(|r| &r.faces) else {
+                continue;
+            };
             faces.extend(found.iter().map(|face| Entry {
                 path: path.clone(),
                 info: face.info.clone(),
@@ -136,7 +148,10 @@ impl FontIndex {
     pub fn unusable(&self) -> Vec<UnusableFont> {
         let why = |(path, record): (&PathBuf, &FileRecord)| {
             let why = record.faces.as_ref().err()?.clone();
-            Some(UnusableFont { path: path.clone(), why })
+            Some(UnusableFont {
+                path: path.clone(),
+                why,
+            })
         };
         self.files.iter().filter_map(why).collect()
     }
@@ -169,19 +184,35 @@ fn read_all(stale: &[Stale]) -> Vec<(PathBuf, FileRecord)> {
         let mut out = Vec::new();
         while let Some((path, size, modified)) = stale.get(next.fetch_add(1, Ordering::Relaxed)) {
             let faces = read_faces(path, *size);
-            out.push((path.clone(), FileRecord { size: *size, modified: *modified, faces }));
+            out.push((
+                path.clone(),
+                FileRecord {
+                    size: *size,
+                    modified: *modified,
+                    faces,
+                },
+            ));
         }
         out
     };
     std::thread::scope(|scope| {
-        let workers: Vec<_> = (0..threads.min(stale.len())).map(|_| scope.spawn(work)).collect();
-        workers.into_iter().flat_map(|w| w.join().unwrap_or_default()).collect()
+        let workers: Vec<_> = (0..threads.min(stale.len()))
+            .map(|_| scope.spawn(work))
+            .collect();
+        workers
+            .into_iter()
+            .flat_map(|w| w.join().unwrap_or_default())
+            .collect()
     })
 }
 
 fn read_faces(path: &Path, size: u64) -> Result<Vec<Face>, String> {
     if size > MAX_FONT {
-        return Err(format!("the file has {} MiB; fonts of up to {} MiB are read", size >> 20, MAX_FONT >> 20));
+        return Err(format!(
+            "the file has {} MiB; fonts of up to {} MiB are read",
+            size >> 20,
+            MAX_FONT >> 20
+        ));
     }
     let bytes = fs::read(path).map_err(|e| e.to_string())?;
     faces_of(&bytes)
@@ -191,7 +222,10 @@ fn faces_of(bytes: &[u8]) -> Result<Vec<Face>, String> {
     let infos = font::faces(bytes).map_err(|e| e.to_string())?;
     let face = |info: FaceInfo| {
         let coverage = font::coverage(bytes, info.index).map_err(|e| e.to_string())?;
-        Ok(Face { info, coverage: Arc::new(coverage) })
+        Ok(Face {
+            info,
+            coverage: Arc::new(coverage),
+        })
     };
     infos.into_iter().map(face).collect()
 }
@@ -213,12 +247,19 @@ mod tests {
         assert!(first.read >= 2);
         let own_faces = |index: &FontIndex| -> Vec<String> {
             let catalog = index.catalog();
-            let own = catalog.faces.iter().filter(|e| e.path.starts_with(home.home_path()));
+            let own = catalog
+                .faces
+                .iter()
+                .filter(|e| e.path.starts_with(home.home_path()));
             own.map(|e| e.info.title()).collect()
         };
         assert_eq!(own_faces(&first), ["Reedbed Mono NF Regular"]);
         let broken = first.unusable();
-        assert!(broken.iter().any(|b| b.path.ends_with("broken.ttf") && !b.why.is_empty()));
+        assert!(
+            broken
+                .iter()
+                .any(|b| b.path.ends_with("broken.ttf") && !b.why.is_empty())
+        );
 
         let again = FontIndex::open(&home);
         assert_eq!(again.read, 0, "nothing has changed");

@@ -49,8 +49,16 @@ pub struct Restart {
 /// What installing the wanted faces of a source would do. A collection is installed whole when one
 /// of its faces is wanted, since it is one file.
 #[must_use]
-pub fn plan_install(home: &Home, source: &FontSource, wanted: impl Fn(&FaceInfo) -> bool) -> InstallPlan {
-    let mut plan = InstallPlan { changes: Vec::new(), faces: Vec::new(), present: Vec::new() };
+pub fn plan_install(
+    home: &Home,
+    source: &FontSource,
+    wanted: impl Fn(&FaceInfo) -> bool,
+) -> InstallPlan {
+    let mut plan = InstallPlan {
+        changes: Vec::new(),
+        faces: Vec::new(),
+        present: Vec::new(),
+    };
     let mut folders: Vec<PathBuf> = Vec::new();
     for font in source.fonts.iter().filter(|f| f.faces.iter().any(&wanted)) {
         let family = font.faces.first().map_or("", FaceInfo::family);
@@ -72,7 +80,8 @@ pub fn plan_install(home: &Home, source: &FontSource, wanted: impl Fn(&FaceInfo)
     }
     for folder in folders {
         for (name, text) in &source.licences {
-            plan.changes.extend(change(folder.join(safe_name(name, "LICENSE")), text));
+            plan.changes
+                .extend(change(folder.join(safe_name(name, "LICENSE")), text));
         }
     }
     plan
@@ -85,7 +94,12 @@ fn change(path: PathBuf, bytes: &[u8]) -> Option<FileChange> {
         return None;
     }
     let target = path.canonicalize().unwrap_or_else(|_| path.clone());
-    Some(FileChange { path, target, before, after: Some(bytes.to_vec()) })
+    Some(FileChange {
+        path,
+        target,
+        before,
+        after: Some(bytes.to_vec()),
+    })
 }
 
 /// A name that is one plain part of a path, whatever it was before.
@@ -93,7 +107,11 @@ fn safe_name(name: &str, otherwise: &str) -> String {
     let kept = |c: char| c.is_alphanumeric() || " ._-+()[]".contains(c);
     let name: String = name.chars().filter(|c| kept(*c)).take(120).collect();
     let name = name.trim_matches([' ', '.']);
-    if name.is_empty() { otherwise.to_owned() } else { name.to_owned() }
+    if name.is_empty() {
+        otherwise.to_owned()
+    } else {
+        name.to_owned()
+    }
 }
 
 /// Carries an installation out and brings the system's font cache up to date.
@@ -105,7 +123,11 @@ pub fn install(home: &Home, plan: &InstallPlan) -> Result<Installed, ApplyError>
     families.dedup();
     let label = format!("font {}", families.join(", "));
     let record = Journal::new(&home.state()).apply(&plan.changes, &label, &mut |_| false)?;
-    Ok(Installed { record: record.id, cache: refresh_cache(home), restart: restarts(home) })
+    Ok(Installed {
+        record: record.id,
+        cache: refresh_cache(home),
+        restart: restarts(home),
+    })
 }
 
 /// Lets the system's font configuration read the person's folder again.
@@ -120,20 +142,32 @@ pub fn refresh_cache(home: &Home) -> Result<(), String> {
     command.arg(own_folder(home)).env("HOME", home.home_path());
     match process::run(&mut command, Duration::from_secs(60)) {
         Some(output) if output.status.success() => Ok(()),
-        Some(output) => Err(format!("fc-cache failed with {}; run it by hand", output.status)),
-        None => Err("fc-cache is not there or took too long; programs read the folder at their next start".into()),
+        Some(output) => Err(format!(
+            "fc-cache failed with {}; run it by hand",
+            output.status
+        )),
+        None => Err(
+            "fc-cache is not there or took too long; programs read the folder at their next start"
+                .into(),
+        ),
     }
 }
 
 /// The running terminals of this home: none of them sees a font that was installed after its start.
 fn restarts(home: &Home) -> Vec<Restart> {
-    let terminals: Vec<&'static str> =
-        adapters().into_iter().filter(|a| a.kind() == "terminal").map(|a| a.id().0).collect();
+    let terminals: Vec<&'static str> = adapters()
+        .into_iter()
+        .filter(|a| a.kind() == "terminal")
+        .map(|a| a.id().0)
+        .collect();
     let mut out = Vec::new();
     for process in Process::all() {
         for tool in &terminals {
             if process.is(tool) && process.lives_in(home.home_path()) {
-                out.push(Restart { tool, pid: process.pid });
+                out.push(Restart {
+                    tool,
+                    pid: process.pid,
+                });
             }
         }
     }
@@ -159,17 +193,27 @@ mod tests {
         let home = Home::open(Some(&root)).unwrap();
         let source = open_source(&from).unwrap();
         let plan = plan_install(&home, &source, |f| f.style == "Regular");
-        let names: Vec<String> = plan.changes.iter().map(|c| c.path.file_name().unwrap().to_string_lossy().into_owned()).collect();
+        let names: Vec<String> = plan
+            .changes
+            .iter()
+            .map(|c| c.path.file_name().unwrap().to_string_lossy().into_owned())
+            .collect();
         assert_eq!(names, ["r.ttf", "OFL.txt"]);
         let done = install(&home, &plan).unwrap();
         let folder = home.home_path().join(".local/share/fonts/Reedbed Mono NF");
-        assert!(folder.join("r.ttf").exists() && folder.join("OFL.txt").exists() && !folder.join("b.ttf").exists());
+        assert!(
+            folder.join("r.ttf").exists()
+                && folder.join("OFL.txt").exists()
+                && !folder.join("b.ttf").exists()
+        );
         assert!(done.restart.is_empty());
         let again = plan_install(&home, &source, |f| f.style == "Regular");
         assert!(again.changes.is_empty() && again.present.len() == 1);
 
         fs::write(folder.join("mine.txt"), "kept").unwrap();
-        Journal::new(&home.state()).undo(None, &mut |_| false).unwrap();
+        Journal::new(&home.state())
+            .undo(None, &mut |_| false)
+            .unwrap();
         assert!(!folder.join("r.ttf").exists() && !folder.join("OFL.txt").exists());
         assert!(folder.join("mine.txt").exists(), "what is not ours stays");
     }

@@ -71,7 +71,12 @@ pub fn find_font(survey: &Survey, terminal: Option<TerminalRecord>) -> FontSearc
         terminal,
         of_setup,
     };
-    FontSearch { report, catalog, unusable: index.unusable(), files: index.file_count() }
+    FontSearch {
+        report,
+        catalog,
+        unusable: index.unusable(),
+        files: index.file_count(),
+    }
 }
 
 fn state(survey: &Survey, catalog: &Catalog, of_setup: &[GlyphUse]) -> FontState {
@@ -102,7 +107,9 @@ fn state(survey: &Survey, catalog: &Catalog, of_setup: &[GlyphUse]) -> FontState
         .collect();
     let cell = face.cell();
     let syntax = terminal_syntax(&survey.reports);
-    let lacks = used.iter().filter(|c| !regular.coverage.has(**c) && !glyph::is_invisible(**c));
+    let lacks = used
+        .iter()
+        .filter(|c| !regular.coverage.has(**c) && !glyph::is_invisible(**c));
     FontState::Found(Box::new(ChosenFont {
         path: regular.path.clone(),
         info: regular.info.clone(),
@@ -112,16 +119,23 @@ fn state(survey: &Survey, catalog: &Catalog, of_setup: &[GlyphUse]) -> FontState
         elsewhere: lacks
             .filter_map(|c| Some((*c, fallback(setup, catalog, *c)?)))
             .collect::<BTreeMap<_, _>>(),
-        self_drawn: syntax.map(tools::fonts::FontSyntax::self_drawn).unwrap_or_default(),
+        self_drawn: syntax
+            .map(tools::fonts::FontSyntax::self_drawn)
+            .unwrap_or_default(),
         widens: syntax.is_some_and(tools::fonts::FontSyntax::widens),
     }))
 }
 
 /// The family a character the chosen one lacks would come from: the setup's own fallbacks first.
 fn fallback(setup: &wealdmist_core::setup::Setup, catalog: &Catalog, c: char) -> Option<String> {
-    let own = setup.font.fallback.iter().find(|f| catalog.of_family(f).any(|e| e.coverage.has(c)));
+    let own = setup
+        .font
+        .fallback
+        .iter()
+        .find(|f| catalog.of_family(f).any(|e| e.coverage.has(c)));
     let family = setup.font.family.as_deref().unwrap_or_default();
-    own.cloned().or_else(|| Some(catalog.fallback(c, family)?.info.family().to_owned()))
+    own.cloned()
+        .or_else(|| Some(catalog.fallback(c, family)?.info.family().to_owned()))
 }
 
 /// How the terminal among the tools takes fonts.
@@ -149,7 +163,10 @@ fn of_setup(survey: &Survey) -> Vec<GlyphUse> {
     let text = survey.doc.text();
     let start = text.find("[symbols.replace]").unwrap_or(text.len());
     let end = text[start..].find("\n[").map_or(text.len(), |n| start + n);
-    found.retain(|g| !(start..end).contains(&g.place.span.start) && !text[..g.place.span.start].ends_with("name = \""));
+    found.retain(|g| {
+        !(start..end).contains(&g.place.span.start)
+            && !text[..g.place.span.start].ends_with("name = \"")
+    });
     found
 }
 
@@ -161,13 +178,19 @@ pub fn glyphs_in(paths: &[PathBuf]) -> Vec<GlyphUse> {
     let mut queue: Vec<PathBuf> = paths.iter().rev().cloned().collect();
     let mut seen = BTreeSet::new();
     while let Some(path) = queue.pop() {
-        let Ok(meta) = fs::symlink_metadata(&path) else { continue };
+        let Ok(meta) = fs::symlink_metadata(&path) else {
+            continue;
+        };
         if meta.is_dir() {
             if path.file_name().is_some_and(|n| n == ".git") || !seen.insert(path.clone()) {
                 continue;
             }
-            let mut entries: Vec<PathBuf> =
-                fs::read_dir(&path).into_iter().flatten().flatten().map(|e| e.path()).collect();
+            let mut entries: Vec<PathBuf> = fs::read_dir(&path)
+                .into_iter()
+                .flatten()
+                .flatten()
+                .map(|e| e.path())
+                .collect();
             entries.sort_by(|a, b| b.cmp(a));
             queue.extend(entries);
         } else if meta.is_file() && meta.len() <= wealdmist_tools::access::MAX_FILE as u64 {
@@ -176,9 +199,22 @@ pub fn glyphs_in(paths: &[PathBuf]) -> Vec<GlyphUse> {
             if bytes[..bytes.len().min(8192)].contains(&0) {
                 continue;
             }
-            let name = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
-            let file = SourceFile { target: path.clone(), path, bytes: bytes.into(), included_from: None };
-            out.extend(glyphs_of(&file, Syntax::of_name(&name), &["#", "//", "--", ";"]));
+            let name = path
+                .file_name()
+                .unwrap_or_default()
+                .to_string_lossy()
+                .into_owned();
+            let file = SourceFile {
+                target: path.clone(),
+                path,
+                bytes: bytes.into(),
+                included_from: None,
+            };
+            out.extend(glyphs_of(
+                &file,
+                Syntax::of_name(&name),
+                &["#", "//", "--", ";"],
+            ));
         }
     }
     out
@@ -190,7 +226,8 @@ pub fn glyphs_in(paths: &[PathBuf]) -> Vec<GlyphUse> {
 /// When the file cannot be read or the face is damaged.
 pub fn face_facts(entry: &Entry) -> Result<font::facts::Facts, String> {
     let bytes = fs::read(&entry.path).map_err(|e| format!("{}: {e}", entry.path.display()))?;
-    font::facts::facts(&bytes, entry.info.index).map_err(|e| format!("{}: {e}", entry.path.display()))
+    font::facts::facts(&bytes, entry.info.index)
+        .map_err(|e| format!("{}: {e}", entry.path.display()))
 }
 
 #[cfg(test)]
@@ -231,7 +268,12 @@ mod tests {
             .iter()
             .map(|g| judge(g, Some(chosen), level, None).worst().clone())
             .collect();
-        assert!(verdicts.iter().any(|v| matches!(v, Verdict::Fallback(f) if f.ends_with(" NF"))), "{verdicts:?}");
+        assert!(
+            verdicts
+                .iter()
+                .any(|v| matches!(v, Verdict::Fallback(f) if f.ends_with(" NF"))),
+            "{verdicts:?}"
+        );
     }
 
     #[test]
@@ -239,7 +281,10 @@ mod tests {
         let (_dir, mut survey) = demo();
         with_family(&mut survey, "ReedbedMono NF");
         let state = find_font(&survey, None).report.state;
-        let expected = FontState::NotFound { family: "ReedbedMono NF".into(), nearest: Some("Reedbed Mono NF".into()) };
+        let expected = FontState::NotFound {
+            family: "ReedbedMono NF".into(),
+            nearest: Some("Reedbed Mono NF".into()),
+        };
         assert_eq!(state, expected);
     }
 
@@ -256,7 +301,10 @@ mod tests {
         write("c.bin", b"\0\xee\x82\xb0");
         write(".git/objects/d", "\u{e0b0}".as_bytes());
         let found = glyphs_in(&[dir.path().to_owned()]);
-        let said: Vec<(char, usize)> = found.iter().map(|g| (g.character, g.place.at.line)).collect();
+        let said: Vec<(char, usize)> = found
+            .iter()
+            .map(|g| (g.character, g.place.at.line))
+            .collect();
         assert_eq!(said, [('\u{e0b0}', 1), ('\u{f0001}', 2)]);
     }
 }

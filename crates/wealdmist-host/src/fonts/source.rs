@@ -86,13 +86,35 @@ pub struct FontSource {
 /// # Errors
 /// When it cannot be read, is more than anybody needs, or holds no font.
 pub fn open_source(path: &Path) -> Result<FontSource, SourceError> {
-    let fail = |source| SourceError::Io { path: path.to_owned(), source };
-    let mut taken = Taken { path, total: 0, out: FontSource { path: path.to_owned(), fonts: Vec::new(), licences: Vec::new(), refused: Vec::new() } };
+    let fail = |source| SourceError::Io {
+        path: path.to_owned(),
+        source,
+    };
+    let mut taken = Taken {
+        path,
+        total: 0,
+        out: FontSource {
+            path: path.to_owned(),
+            fonts: Vec::new(),
+            licences: Vec::new(),
+            refused: Vec::new(),
+        },
+    };
     if fs::metadata(path).map_err(fail)?.is_dir() {
         let mut files = files_below(&[path.to_owned()]);
-        files.extend(fs::read_dir(path).map_err(fail)?.flatten().map(|e| e.path()).filter(|p| p.is_file() && !is_font_file(p)));
+        files.extend(
+            fs::read_dir(path)
+                .map_err(fail)?
+                .flatten()
+                .map(|e| e.path())
+                .filter(|p| p.is_file() && !is_font_file(p)),
+        );
         for file in files {
-            let name = file.file_name().unwrap_or_default().to_string_lossy().into_owned();
+            let name = file
+                .file_name()
+                .unwrap_or_default()
+                .to_string_lossy()
+                .into_owned();
             if taken.wants(&name) {
                 let opened = File::open(&file).map_err(fail)?;
                 taken.take(&name, opened)?;
@@ -110,12 +132,17 @@ pub fn open_source(path: &Path) -> Result<FontSource, SourceError> {
         [0xfd, b'7', b'z', b'X', b'Z', 0, ..] => {
             let mut unpacked = Bounded(Vec::new());
             let mut file = file;
-            lzma_rs::xz_decompress(&mut file, &mut unpacked).map_err(|e| taken.damaged(&format!("{e:?}")))?;
+            lzma_rs::xz_decompress(&mut file, &mut unpacked)
+                .map_err(|e| taken.damaged(&format!("{e:?}")))?;
             taken.tar(&unpacked.0[..])?;
         }
         head if head.len() == 262 && &head[257..262] == b"ustar" => taken.tar(file)?,
         _ => {
-            let name = path.file_name().unwrap_or_default().to_string_lossy().into_owned();
+            let name = path
+                .file_name()
+                .unwrap_or_default()
+                .to_string_lossy()
+                .into_owned();
             taken.take_font(&name, file)?;
         }
     }
@@ -158,11 +185,17 @@ struct Taken<'a> {
 
 impl Taken<'_> {
     fn damaged(&self, why: &str) -> SourceError {
-        SourceError::Damaged { path: self.path.to_owned(), why: why.to_owned() }
+        SourceError::Damaged {
+            path: self.path.to_owned(),
+            why: why.to_owned(),
+        }
     }
 
     fn too_much(&self, what: String) -> SourceError {
-        SourceError::TooMuch { path: self.path.to_owned(), what }
+        SourceError::TooMuch {
+            path: self.path.to_owned(),
+            what,
+        }
     }
 
     fn refuse(&mut self, name: &str, why: &str) {
@@ -182,8 +215,12 @@ impl Taken<'_> {
             return Err(self.too_much(format!("the archive has {} entries", archive.len())));
         }
         for i in 0..archive.len() {
-            let entry = archive.by_index(i).map_err(|e| self.damaged(&e.to_string()))?;
-            let name = entry.name().map_or_else(|_| String::from("?"), |n| n.into_owned());
+            let entry = archive
+                .by_index(i)
+                .map_err(|e| self.damaged(&e.to_string()))?;
+            let name = entry
+                .name()
+                .map_or_else(|_| String::from("?"), |n| n.into_owned());
             if entry.is_file() && !entry.is_symlink() {
                 self.entry(&name, entry)?;
             } else if !entry.is_dir() {
@@ -195,10 +232,14 @@ impl Taken<'_> {
 
     fn tar(&mut self, reader: impl Read) -> Result<(), SourceError> {
         let mut archive = tar::Archive::new(reader.take(MAX_UNPACKED));
-        let entries = archive.entries().map_err(|e| self.damaged(&e.to_string()))?;
+        let entries = archive
+            .entries()
+            .map_err(|e| self.damaged(&e.to_string()))?;
         for (i, entry) in entries.enumerate() {
             if i >= MAX_ENTRIES {
-                return Err(self.too_much(format!("the archive has more than {MAX_ENTRIES} entries")));
+                return Err(
+                    self.too_much(format!("the archive has more than {MAX_ENTRIES} entries"))
+                );
             }
             let entry = entry.map_err(|e| self.damaged(&e.to_string()))?;
             let name = String::from_utf8_lossy(&entry.path_bytes()).into_owned();
@@ -220,8 +261,14 @@ impl Taken<'_> {
         if !self.wants(last) {
             return Ok(());
         }
-        if name.starts_with(['/', '\\']) || parts.contains(&"..") || last.chars().any(char::is_control) {
-            self.refuse(name, "its name leads out of the archive or has control characters");
+        if name.starts_with(['/', '\\'])
+            || parts.contains(&"..")
+            || last.chars().any(char::is_control)
+        {
+            self.refuse(
+                name,
+                "its name leads out of the archive or has control characters",
+            );
             return Ok(());
         }
         // What a system keeps beside the real file.
@@ -250,7 +297,11 @@ impl Taken<'_> {
         };
         match font::faces(&bytes) {
             Ok(faces) => {
-                self.out.fonts.push(SourceFont { name: name.to_owned(), bytes: Arc::new(bytes), faces });
+                self.out.fonts.push(SourceFont {
+                    name: name.to_owned(),
+                    bytes: Arc::new(bytes),
+                    faces,
+                });
             }
             Err(why) => self.refuse(name, &why.to_string()),
         }
@@ -258,7 +309,12 @@ impl Taken<'_> {
     }
 
     /// The bytes of a file; `None` where it is larger than it may be.
-    fn bytes(&mut self, name: &str, reader: impl Read, most: u64) -> Result<Option<Vec<u8>>, SourceError> {
+    fn bytes(
+        &mut self,
+        name: &str,
+        reader: impl Read,
+        most: u64,
+    ) -> Result<Option<Vec<u8>>, SourceError> {
         let mut bytes = Vec::new();
         let read = reader.take(most + 1).read_to_end(&mut bytes);
         let count = read.map_err(|e| self.damaged(&format!("{name}: {e}")))? as u64;
@@ -275,7 +331,10 @@ impl Taken<'_> {
 
     fn finish(mut self) -> Result<FontSource, SourceError> {
         if self.out.fonts.is_empty() {
-            return Err(SourceError::NoFont { path: self.path.to_owned(), refused: self.out.refused });
+            return Err(SourceError::NoFont {
+                path: self.path.to_owned(),
+                refused: self.out.refused,
+            });
         }
         self.out.fonts.sort_by(|a, b| a.name.cmp(&b.name));
         Ok(self.out)
@@ -288,7 +347,10 @@ fn is_licence(name: &str) -> bool {
     let stem = name.split('.').next().unwrap_or_default();
     let known = ["license", "licence", "copying", "ofl", "ufl", "copyright"];
     let plain = ["", "txt", "md"].contains(&name.split_once('.').map_or("", |(_, e)| e));
-    plain && known.iter().any(|k| stem == *k || stem.starts_with(&format!("{k}-")) || stem.starts_with(&format!("{k}_")))
+    plain
+        && known.iter().any(|k| {
+            stem == *k || stem.starts_with(&format!("{k}-")) || stem.starts_with(&format!("{k}_"))
+        })
 }
 
 #[cfg(test)]
@@ -311,7 +373,9 @@ mod tests {
         let mut link = tar::Header::new_ustar();
         link.set_entry_type(tar::EntryType::Symlink);
         link.set_size(0);
-        builder.append_link(&mut link, "link.ttf", "/etc/passwd").unwrap();
+        builder
+            .append_link(&mut link, "link.ttf", "/etc/passwd")
+            .unwrap();
         builder.into_inner().unwrap()
     }
 
@@ -329,7 +393,12 @@ mod tests {
     #[test]
     fn archives_of_every_kind_give_fonts_and_licence() {
         let font = fonts::without_icons();
-        let entries: &[(&str, &[u8])] = &[("Reed/a.ttf", &font), ("Reed/OFL.txt", b"free"), ("Reed/readme.md", b"x"), ("bad.otf", b"junk")];
+        let entries: &[(&str, &[u8])] = &[
+            ("Reed/a.ttf", &font),
+            ("Reed/OFL.txt", b"free"),
+            ("Reed/readme.md", b"x"),
+            ("bad.otf", b"junk"),
+        ];
         let plain = tar_of(entries);
         let mut gzip = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::fast());
         gzip.write_all(&plain).unwrap();
@@ -337,15 +406,28 @@ mod tests {
         lzma_rs::xz_compress(&mut &plain[..], &mut xz).unwrap();
         let mut zip = zip::ZipWriter::new(io::Cursor::new(Vec::new()));
         for (name, bytes) in entries {
-            zip.start_file(*name, zip::write::SimpleFileOptions::default()).unwrap();
+            zip.start_file(*name, zip::write::SimpleFileOptions::default())
+                .unwrap();
             zip.write_all(bytes).unwrap();
         }
         let zip = zip.finish().unwrap().into_inner();
-        for (name, bytes) in [("a.tar", plain), ("a.tar.gz", gzip.finish().unwrap()), ("a.tar.xz", xz), ("a.zip", zip)] {
+        for (name, bytes) in [
+            ("a.tar", plain),
+            ("a.tar.gz", gzip.finish().unwrap()),
+            ("a.tar.xz", xz),
+            ("a.zip", zip),
+        ] {
             let source = open(name, &bytes).unwrap_or_else(|e| panic!("{name}: {e}"));
             assert_eq!(names(&source), ["a.ttf"], "{name}");
             assert_eq!(source.licences, [("OFL.txt".to_owned(), b"free".to_vec())]);
-            assert!(source.refused.iter().any(|r| r.starts_with("bad.otf: not a usable font")), "{:?}", source.refused);
+            assert!(
+                source
+                    .refused
+                    .iter()
+                    .any(|r| r.starts_with("bad.otf: not a usable font")),
+                "{:?}",
+                source.refused
+            );
         }
         let single = open("b.ttf", &font).unwrap();
         assert_eq!(single.fonts[0].faces[0].family(), "Reedbed Mono");
@@ -354,33 +436,69 @@ mod tests {
     #[test]
     fn hostile_archives_are_refused_entry_by_entry() {
         let font = fonts::without_icons();
-        let source = open("h.tar", &tar_of(&[("../../up.ttf", &font), ("/abs.ttf", &font), ("good.ttf", &font)])).unwrap();
+        let source = open(
+            "h.tar",
+            &tar_of(&[
+                ("../../up.ttf", &font),
+                ("/abs.ttf", &font),
+                ("good.ttf", &font),
+            ]),
+        )
+        .unwrap();
         assert_eq!(names(&source), ["good.ttf"]);
         assert_eq!(source.refused.len(), 3, "{:?}", source.refused);
         assert!(source.refused.iter().any(|r| r.contains("no links")));
         // Zeros that unpack to far more than a font has are left after their limit.
         let mut bomb = zip::ZipWriter::new(io::Cursor::new(Vec::new()));
-        bomb.start_file("bomb.ttf", zip::write::SimpleFileOptions::default()).unwrap();
+        bomb.start_file("bomb.ttf", zip::write::SimpleFileOptions::default())
+            .unwrap();
         let zeros = vec![0u8; 1 << 20];
         for _ in 0..70 {
             bomb.write_all(&zeros).unwrap();
         }
-        let error = open("bomb.zip", &bomb.finish().unwrap().into_inner()).unwrap_err().to_string();
+        let error = open("bomb.zip", &bomb.finish().unwrap().into_inner())
+            .unwrap_err()
+            .to_string();
         assert!(error.contains("larger than"), "{error}");
-        for (name, bytes) in [("cut.zip", &b"PK\x03\x04rest"[..]), ("cut.tar.gz", &[0x1f, 0x8b, 8, 0, 1, 2][..]), ("cut.tar.xz", &[0xfd, b'7', b'z', b'X', b'Z', 0, 9][..])] {
+        for (name, bytes) in [
+            ("cut.zip", &b"PK\x03\x04rest"[..]),
+            ("cut.tar.gz", &[0x1f, 0x8b, 8, 0, 1, 2][..]),
+            ("cut.tar.xz", &[0xfd, b'7', b'z', b'X', b'Z', 0, 9][..]),
+        ] {
             let error = open(name, bytes).unwrap_err().to_string();
             assert!(error.contains("damaged") && error.contains(name), "{error}");
         }
-        assert!(open("empty.ttf", b"").unwrap_err().to_string().contains("holds no font"));
-        assert!(open_source(Path::new("/nonexistent")).unwrap_err().to_string().contains("cannot be read"));
+        assert!(
+            open("empty.ttf", b"")
+                .unwrap_err()
+                .to_string()
+                .contains("holds no font")
+        );
+        assert!(
+            open_source(Path::new("/nonexistent"))
+                .unwrap_err()
+                .to_string()
+                .contains("cannot be read")
+        );
     }
 
     #[test]
     fn licences_are_told_by_their_names() {
-        for good in ["LICENSE", "OFL.txt", "license.md", "LICENSE-2.txt", "COPYING"] {
+        for good in [
+            "LICENSE",
+            "OFL.txt",
+            "license.md",
+            "LICENSE-2.txt",
+            "COPYING",
+        ] {
             assert!(is_licence(good), "{good}");
         }
-        for bad in ["licensed.ttf", "notice.exe", "OFL.html.ttf", "my-license.sh"] {
+        for bad in [
+            "licensed.ttf",
+            "notice.exe",
+            "OFL.html.ttf",
+            "my-license.sh",
+        ] {
             assert!(!is_licence(bad), "{bad}");
         }
     }

@@ -54,7 +54,13 @@ impl Access for Overlay<'_> {
 /// The reports as they would be after applying a draft.
 fn reports_after(survey: &Survey, doc: &SetupDoc) -> Vec<ToolReport> {
     let look = Look::new(doc.setup());
-    let wanted = plan(doc.setup(), &look, &survey.reports, &survey.home, survey.catalog.as_deref());
+    let wanted = plan(
+        doc.setup(),
+        &look,
+        &survey.reports,
+        &survey.home,
+        survey.catalog.as_deref(),
+    );
     let files = wanted
         .edits
         .iter()

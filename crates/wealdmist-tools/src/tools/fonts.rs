@@ -55,9 +55,17 @@ pub fn misnamed(reports: &[ToolReport], catalog: &Catalog) -> Vec<NameProblem> {
         let Some(syntax) = adapter.and_then(|a| a.fonts()) else {
             continue;
         };
-        let named = ["font.family", "font.bold", "font.italic", "font.bold-italic", "font.fallback"];
+        let named = [
+            "font.family",
+            "font.bold",
+            "font.italic",
+            "font.bold-italic",
+            "font.fallback",
+        ];
         for reading in &report.readings {
-            let Value::Text(name) = &reading.value else { continue };
+            let Value::Text(name) = &reading.value else {
+                continue;
+            };
             if !reading.effective || reading.assumed || !named.contains(&reading.role.as_str()) {
                 continue;
             }

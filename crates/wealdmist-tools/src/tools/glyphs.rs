@@ -52,17 +52,28 @@ pub fn used(file: &SourceFile, syntax: Syntax, comment: &[&str]) -> Vec<GlyphUse
     hits.into_iter()
         .map(|hit| {
             // Lines are counted once over the whole file, not from its start for each hit.
-            for (i, _) in bytes[counted..hit.span.start].iter().enumerate().filter(|(_, b)| **b == b'\n') {
+            for (i, _) in bytes[counted..hit.span.start]
+                .iter()
+                .enumerate()
+                .filter(|(_, b)| **b == b'\n')
+            {
                 line += 1;
                 line_start = counted + i + 1;
             }
             counted = hit.span.start;
             let head = bytes[line_start..hit.span.start].trim_ascii_start();
-            let column = String::from_utf8_lossy(&bytes[line_start..hit.span.start]).chars().count() + 1;
+            let column = String::from_utf8_lossy(&bytes[line_start..hit.span.start])
+                .chars()
+                .count()
+                + 1;
             GlyphUse {
                 character: hit.character(),
                 after: after(bytes, hit.span.end),
-                place: Place { path: Arc::clone(&path), span: hit.span, at: text::Position { line, column } },
+                place: Place {
+                    path: Arc::clone(&path),
+                    span: hit.span,
+                    at: text::Position { line, column },
+                },
                 in_comment: comment.iter().any(|c| head.starts_with(c.as_bytes())),
                 cluster: hit.text,
                 escape: hit.escape,
@@ -78,12 +89,20 @@ fn after(bytes: &[u8], at: usize) -> Option<char> {
         Ok(text) => text,
         Err(e) => std::str::from_utf8(&next[..e.valid_up_to()]).ok()?,
     };
-    valid.chars().next().filter(|c| !matches!(c, '\n' | '\r' | '"' | '\'' | '\\' | '`' | ']'))
+    valid
+        .chars()
+        .next()
+        .filter(|c| !matches!(c, '\n' | '\r' | '"' | '\'' | '\\' | '`' | ']'))
 }
 
 /// Adds to the edits of a tool what the setup says instead of characters in its dotfiles. What
 /// another edit touches already, and what cannot be written safely where it stands, is left.
-pub fn replace(setup: &Setup, report: &ToolReport, syntax: impl Fn(&Path) -> Syntax, edits: &mut Vec<FileEdit>) {
+pub fn replace(
+    setup: &Setup,
+    report: &ToolReport,
+    syntax: impl Fn(&Path) -> Syntax,
+    edits: &mut Vec<FileEdit>,
+) {
     for found in report.glyphs.iter().filter(|g| !g.in_comment) {
         let Some(text) = setup.replacement(report.tool.0, found.character) else {
             continue;
@@ -91,13 +110,29 @@ pub fn replace(setup: &Setup, report: &ToolReport, syntax: impl Fn(&Path) -> Syn
         let Some(file) = report.file(&found.place.path) else {
             continue;
         };
-        let Some(with) = written(&text, found, file, syntax(&file.path), report.tool.0 == "tmux") else {
+        let Some(with) = written(
+            &text,
+            found,
+            file,
+            syntax(&file.path),
+            report.tool.0 == "tmux",
+        ) else {
             continue;
         };
-        let code = |t: &str| t.chars().map(|c| format!("U+{:04X}", c as u32)).collect::<Vec<_>>().join(" ");
+        let code = |t: &str| {
+            t.chars()
+                .map(|c| format!("U+{:04X}", c as u32))
+                .collect::<Vec<_>>()
+                .join(" ")
+        };
         let why = match text.is_empty() {
             true => format!("symbols: {} left out", code(&found.cluster)),
-            false => format!("symbols: {} → {} {}", code(&found.cluster), text::visible_with(&text, false), code(&text)),
+            false => format!(
+                "symbols: {} → {} {}",
+                code(&found.cluster),
+                text::visible_with(&text, false),
+                code(&text)
+            ),
         };
         let splice = Splice {
             range: found.place.span.clone(),
@@ -124,7 +159,8 @@ fn add(report: &ToolReport, file: &SourceFile, splice: Splice, edits: &mut Vec<F
     };
     // A file of ours is written whole, with its own signs.
     if let Change::Splices(splices) = &mut edit.change {
-        let touches = |s: &Splice| s.range.start < splice.range.end && splice.range.start < s.range.end;
+        let touches =
+            |s: &Splice| s.range.start < splice.range.end && splice.range.start < s.range.end;
         if !splices.iter().any(touches) {
             splices.push(splice);
             splices.sort_by_key(|s| s.range.start);
@@ -134,7 +170,13 @@ fn add(report: &ToolReport, file: &SourceFile, splice: Splice, edits: &mut Vec<F
 
 /// A replacement as it has to be written where a character stands; `None` where that cannot be
 /// done without changing what the line means.
-fn written(text: &str, found: &GlyphUse, file: &SourceFile, syntax: Syntax, formats: bool) -> Option<String> {
+fn written(
+    text: &str,
+    found: &GlyphUse,
+    file: &SourceFile,
+    syntax: Syntax,
+    formats: bool,
+) -> Option<String> {
     let quoting = match syntax {
         Syntax::Shell => Quoting::at(&file.bytes, found.place.span.start)?,
         Syntax::Lua | Syntax::Data => Quoting::Double,
@@ -181,7 +223,10 @@ impl Quoting {
     /// and from the line's; where the two disagree the place is not understood.
     fn at(bytes: &[u8], at: usize) -> Option<Self> {
         let line = text::line_range(bytes, at);
-        let (whole, own) = (Self::after(&bytes[..at]), Self::after(&bytes[line.start..at]));
+        let (whole, own) = (
+            Self::after(&bytes[..at]),
+            Self::after(&bytes[line.start..at]),
+        );
         (whole == own).then_some(own)
     }
 
@@ -224,10 +269,12 @@ impl Quoting {
         };
         match self {
             Self::Verbatim => Some(c.to_string()),
-            Self::Bare => Some(match c.is_ascii_alphanumeric() || "@%+=:,./-_".contains(c) {
-                true => c.to_string(),
-                false => format!("\\{c}"),
-            }),
+            Self::Bare => Some(
+                match c.is_ascii_alphanumeric() || "@%+=:,./-_".contains(c) {
+                    true => c.to_string(),
+                    false => format!("\\{c}"),
+                },
+            ),
             Self::Single => (c != '\'').then(|| c.to_string()),
             Self::Double => Some(escaped("\"\\$`")),
             Self::Dollar => Some(escaped("'\\")),
@@ -245,27 +292,48 @@ mod tests {
     fn after(path: &str, content: &str, setup: &str) -> String {
         let access = MemoryAccess::with(&[(path, content)]);
         let changed = whole_plan(&access, setup);
-        changed.into_iter().find(|f| f.0.ends_with(path)).map_or_else(|| content.to_owned(), |f| f.1)
+        changed
+            .into_iter()
+            .find(|f| f.0.ends_with(path))
+            .map_or_else(|| content.to_owned(), |f| f.1)
     }
 
     #[test]
     fn characters_are_replaced_in_the_notation_they_have() {
         let conf = "set -g status-left \"\u{f64f} \\uf64f $x\\ue0b0 ✗.\"\n# \u{f64f} in a comment\nset -g status-right '\u{e0b0}'\n";
         let text = after(".config/tmux/tmux.conf", conf, SETUP);
-        assert!(text.starts_with("set -g status-left \"\u{f0150} \\U000f0150 $x> .\"\n# \u{f64f} in"), "{text}");
+        assert!(
+            text.starts_with("set -g status-left \"\u{f0150} \\U000f0150 $x> .\"\n# \u{f64f} in"),
+            "{text}"
+        );
         assert!(text.contains("status-right '>'"), "{text}");
     }
 
     #[test]
     fn what_is_special_there_is_escaped() {
         let setup = SETUP.replace("'>'", "'$\"#'");
-        let text = after(".config/tmux/tmux.conf", "set -g status-left \"\u{e0b0}\"\n", &setup);
+        let text = after(
+            ".config/tmux/tmux.conf",
+            "set -g status-left \"\u{e0b0}\"\n",
+            &setup,
+        );
         assert!(text.contains("\"\\$\\\"##\""), "{text}");
         let single = SETUP.replace("'>'", "\"'\"");
         let conf = "set -g status-left '\u{e0b0}'\n";
-        assert_eq!(after(".config/tmux/tmux.conf", conf, &single), conf, "a quote cannot stand there");
-        let bare = after(".bashrc", "alias x=\u{e0b0}\nPS1=$'\\ue0b0 \\xee\\x82\\xb0'\n", SETUP);
-        assert!(bare.contains("alias x=\\>\n") && bare.contains("PS1=$'> >'"), "{bare}");
+        assert_eq!(
+            after(".config/tmux/tmux.conf", conf, &single),
+            conf,
+            "a quote cannot stand there"
+        );
+        let bare = after(
+            ".bashrc",
+            "alias x=\u{e0b0}\nPS1=$'\\ue0b0 \\xee\\x82\\xb0'\n",
+            SETUP,
+        );
+        assert!(
+            bare.contains("alias x=\\>\n") && bare.contains("PS1=$'> >'"),
+            "{bare}"
+        );
     }
 
     #[test]
@@ -273,7 +341,10 @@ mod tests {
         let setup = "[palettes.a]\n[symbols]\nlevel='icons'\n[tools.tmux]\nsymbols='ascii'\n[tools.nvim]\ngenerate=false\n";
         let conf = "set -g status-left '\u{f07b} é → …'\n";
         assert!(after(".config/tmux/tmux.conf", conf, setup).contains("'/ é > ...'"));
-        assert_eq!(after(".config/nvim/init.lua", "x = '\u{f07b}'\n", setup), "x = '\u{f07b}'\n");
+        assert_eq!(
+            after(".config/nvim/init.lua", "x = '\u{f07b}'\n", setup),
+            "x = '\u{f07b}'\n"
+        );
     }
 
     #[test]

@@ -5,9 +5,7 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use wealdmist_core::plan::{Change, FileEdit, Splice};
-use wealdmist_core::reading::{
-    FileProblem, Place, Reading, SourceFile, ToolId, ToolReport, Value,
-};
+use wealdmist_core::reading::{FileProblem, Place, Reading, SourceFile, ToolId, ToolReport, Value};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::text;
 

@@ -57,11 +57,19 @@ fn changed(edits: &[FileEdit]) -> Vec<(PathBuf, String)> {
 
 /// The fonts of the sample home.
 pub fn catalog() -> Catalog {
-    let files = [fonts::complete(), fonts::bold(), fonts::without_icons(), fonts::wide_icons(), fonts::icons_at_old_places()];
+    let files = [
+        fonts::complete(),
+        fonts::bold(),
+        fonts::without_icons(),
+        fonts::wide_icons(),
+        fonts::icons_at_old_places(),
+    ];
     let entry = |bytes: Vec<u8>| Entry {
         path: "font".into(),
         info: faces(&bytes).unwrap().remove(0),
         coverage: coverage(&bytes, 0).unwrap().into(),
     };
-    Catalog { faces: files.into_iter().map(entry).collect() }
+    Catalog {
+        faces: files.into_iter().map(entry).collect(),
+    }
 }

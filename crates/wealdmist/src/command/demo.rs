@@ -156,7 +156,7 @@ fn walk(mut s: Survey) -> Outcome {
 /// Every file of the home but our own, with its bytes.
 fn picture(home: &Home) -> Result<BTreeMap<PathBuf, Vec<u8>>, Failure> {
     use wealdmist_tools::Access;
-    let own = [home.state(), home.setup_path()];
+    let own = [home.state(), home.cache(), home.setup_path()];
     let mut out = BTreeMap::new();
     let mut open = vec![home.home().to_owned()];
     while let Some(folder) = open.pop() {

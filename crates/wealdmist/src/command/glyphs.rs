@@ -12,7 +12,9 @@ use wealdmist_core::setup::SymbolLevel;
 use wealdmist_core::terminal::{PROBES, TerminalRecord};
 use wealdmist_core::text;
 use wealdmist_draw::fonts::{Named, UsedGlyph, used_glyphs};
-use wealdmist_host::{FontSearch, Survey, Terminals, find_font, glyphs_in, measure_terminal, own_terminal};
+use wealdmist_host::{
+    FontSearch, Survey, Terminals, find_font, glyphs_in, measure_terminal, own_terminal,
+};
 
 use super::{Outcome, out, print_json, shown};
 use crate::cli_font::{GlyphOptions, LevelName, TerminalOptions};
@@ -30,9 +32,16 @@ pub fn search(survey: &Survey) -> FontSearch {
 }
 
 /// Every glyph in use with its tool and what is said of it.
-fn judged<'a>(survey: &'a Survey, found: &'a FontSearch, extra: &'a [GlyphUse]) -> Vec<(ToolId, &'a GlyphUse, Judged)> {
+fn judged<'a>(
+    survey: &'a Survey,
+    found: &'a FontSearch,
+    extra: &'a [GlyphUse],
+) -> Vec<(ToolId, &'a GlyphUse, Judged)> {
     let setup = survey.doc.setup();
-    let own = survey.reports.iter().flat_map(|r| r.glyphs.iter().map(move |g| (r.tool, g)));
+    let own = survey
+        .reports
+        .iter()
+        .flat_map(|r| r.glyphs.iter().map(move |g| (r.tool, g)));
     let of_setup = found.report.of_setup.iter().map(|g| (SETUP_ITSELF, g));
     let used: Vec<(ToolId, &GlyphUse)> = match extra.is_empty() {
         true => own.chain(of_setup).collect(),
@@ -40,7 +49,11 @@ fn judged<'a>(survey: &'a Survey, found: &'a FontSearch, extra: &'a [GlyphUse]) 
     };
     let judge = |(tool, g): (ToolId, &'a GlyphUse)| {
         let most = setup.symbols_for(tool.0);
-        (tool, g, judge(g, found.chosen(), most, found.report.terminal.as_ref()))
+        (
+            tool,
+            g,
+            judge(g, found.chosen(), most, found.report.terminal.as_ref()),
+        )
     };
     used.into_iter().map(judge).collect()
 }
@@ -65,7 +78,10 @@ pub fn glyphs(mut survey: Survey, options: &GlyphOptions) -> Outcome {
         return Ok(0);
     }
     if options.json {
-        let rows: Vec<_> = rows.iter().map(|(tool, g, j)| row_json(&survey, &found, *tool, g, j)).collect();
+        let rows: Vec<_> = rows
+            .iter()
+            .map(|(tool, g, j)| row_json(&survey, &found, *tool, g, j))
+            .collect();
         print_json(&json!({"font": survey.doc.setup().font.family, "glyphs": rows}))?;
         return Ok(u8::from(open));
     }
@@ -73,23 +89,48 @@ pub fn glyphs(mut survey: Survey, options: &GlyphOptions) -> Outcome {
     writeln!(out, "{}", heading(&survey, &found))?;
     for (tool, g, judged) in &rows {
         let comment = if g.in_comment { " (in a comment)" } else { "" };
-        let points: Vec<String> = g.cluster.chars().map(|c| format!("U+{:04X}", c as u32)).collect();
+        let points: Vec<String> = g
+            .cluster
+            .chars()
+            .map(|c| format!("U+{:04X}", c as u32))
+            .collect();
         let sign = text::visible_with(&g.cluster, false);
         let said: Vec<String> = judged.verdicts.iter().map(ToString::to_string).collect();
-        writeln!(out, "{}:{}: {} {sign} {tool}: {}{comment}", shown(&survey.home, &g.place.path), g.place.at, points.join(" "), said.join("; "))?;
+        writeln!(
+            out,
+            "{}:{}: {} {sign} {tool}: {}{comment}",
+            shown(&survey.home, &g.place.path),
+            g.place.at,
+            points.join(" "),
+            said.join("; ")
+        )?;
         if let Some(note) = &judged.note {
             writeln!(out, "    {note}")?;
         }
         if judged.is_problem() && !g.in_comment {
             let chosen = found.chosen();
             let covers = |c| chosen.is_none_or(|f| f.covers(c));
-            if let Some(s) = substitute(g.character, survey.doc.setup().symbols_for(tool.0), covers) {
-                let to: Vec<String> = s.text.chars().map(|c| format!("U+{:04X}", c as u32)).collect();
-                writeln!(out, "    instead: {} {} ({})", text::visible_with(&s.text, false), to.join(" "), s.kind.label())?;
+            if let Some(s) = substitute(g.character, survey.doc.setup().symbols_for(tool.0), covers)
+            {
+                let to: Vec<String> = s
+                    .text
+                    .chars()
+                    .map(|c| format!("U+{:04X}", c as u32))
+                    .collect();
+                writeln!(
+                    out,
+                    "    instead: {} {} ({})",
+                    text::visible_with(&s.text, false),
+                    to.join(" "),
+                    s.kind.label()
+                )?;
             }
         }
     }
-    let problems = rows.iter().filter(|(_, g, j)| !g.in_comment && j.is_problem()).count();
+    let problems = rows
+        .iter()
+        .filter(|(_, g, j)| !g.in_comment && j.is_problem())
+        .count();
     writeln!(out, "{} glyphs, {problems} to be looked at", rows.len())?;
     out.flush()?;
     Ok(u8::from(open))
@@ -97,16 +138,31 @@ pub fn glyphs(mut survey: Survey, options: &GlyphOptions) -> Outcome {
 
 fn heading(survey: &Survey, found: &FontSearch) -> String {
     match &found.report.state {
-        FontState::Found(font) => format!("font {}  {}", text::visible(font.info.title().as_bytes()), shown(&survey.home, &font.path)),
+        FontState::Found(font) => format!(
+            "font {}  {}",
+            text::visible(font.info.title().as_bytes()),
+            shown(&survey.home, &font.path)
+        ),
         FontState::NotFound { family, nearest } => {
-            let near = nearest.as_ref().map_or(String::new(), |n| format!("; did you mean '{n}'?"));
-            format!("font '{family}' is not installed ({} font files looked at){near}", found.files)
+            let near = nearest
+                .as_ref()
+                .map_or(String::new(), |n| format!("; did you mean '{n}'?"));
+            format!(
+                "font '{family}' is not installed ({} font files looked at){near}",
+                found.files
+            )
         }
         FontState::NotChosen => "no font is chosen: `wealdmist font choose NAME`".to_owned(),
     }
 }
 
-fn row_json(survey: &Survey, found: &FontSearch, tool: ToolId, g: &GlyphUse, judged: &Judged) -> serde_json::Value {
+fn row_json(
+    survey: &Survey,
+    found: &FontSearch,
+    tool: ToolId,
+    g: &GlyphUse,
+    judged: &Judged,
+) -> serde_json::Value {
     let covers = |c| found.chosen().is_none_or(|f| f.covers(c));
     let instead = substitute(g.character, survey.doc.setup().symbols_for(tool.0), covers);
     json!({
@@ -119,12 +175,20 @@ fn row_json(survey: &Survey, found: &FontSearch, tool: ToolId, g: &GlyphUse, jud
 }
 
 /// The replacements that would mend every glyph that is not right: each character once.
-pub fn replacements<'a>(survey: &Survey, rows: impl Iterator<Item = (ToolId, &'a GlyphUse, bool)>, covers: impl Fn(char) -> bool) -> Vec<(char, String)> {
+pub fn replacements<'a>(
+    survey: &Survey,
+    rows: impl Iterator<Item = (ToolId, &'a GlyphUse, bool)>,
+    covers: impl Fn(char) -> bool,
+) -> Vec<(char, String)> {
     let setup = survey.doc.setup();
     let mut out: Vec<(char, String)> = Vec::new();
     for (tool, used, is_problem) in rows {
         let c = used.character;
-        if used.in_comment || !is_problem || out.iter().any(|(k, _)| *k == c) || setup.replacement(tool.0, c).is_some() {
+        if used.in_comment
+            || !is_problem
+            || out.iter().any(|(k, _)| *k == c)
+            || setup.replacement(tool.0, c).is_some()
+        {
             continue;
         }
         if let Some(found) = substitute(c, setup.symbols, &covers) {
@@ -137,7 +201,12 @@ pub fn replacements<'a>(survey: &Survey, rows: impl Iterator<Item = (ToolId, &'a
 /// Whether another sign mends what is wrong, as it does not for a seam or a disputed width.
 pub fn a_sign_mends(judged: &Judged) -> bool {
     use glyph::Verdict::{Leaves, MarkedWrong, Missing, Moved, UnknownPrivate};
-    judged.verdicts.iter().any(|v| matches!(v, Missing | Moved(_) | UnknownPrivate | MarkedWrong | Leaves(..)))
+    judged.verdicts.iter().any(|v| {
+        matches!(
+            v,
+            Missing | Moved(_) | UnknownPrivate | MarkedWrong | Leaves(..)
+        )
+    })
 }
 
 fn mend(survey: &mut Survey, found: &FontSearch, extra: &[GlyphUse]) -> Outcome {
@@ -147,7 +216,8 @@ fn mend(survey: &mut Survey, found: &FontSearch, extra: &[GlyphUse]) -> Outcome 
     let rows = judged(survey, found, extra);
     let rows = rows.iter().map(|(tool, g, j)| (*tool, *g, a_sign_mends(j)));
     // An icon too wide for its cell is not mended by another that is.
-    let fits = |c: char| chosen.covers(c) && chosen.inks.get(&c).is_none_or(|i| i.right - i.left < 1.1);
+    let fits =
+        |c: char| chosen.covers(c) && chosen.inks.get(&c).is_none_or(|i| i.right - i.left < 1.1);
     let list = replacements(survey, rows, fits);
     if list.is_empty() {
         say!("nothing to mend");
@@ -156,12 +226,23 @@ fn mend(survey: &mut Survey, found: &FontSearch, extra: &[GlyphUse]) -> Outcome 
     let mut doc = survey.doc.clone();
     for (c, text) in &list {
         doc = doc.with_replacement(*c, Some(text))?;
-        let to: Vec<String> = text.chars().map(|c| format!("U+{:04X}", c as u32)).collect();
-        say!("U+{:04X} → {} {}", *c as u32, text::visible_with(text, false), to.join(" "));
+        let to: Vec<String> = text
+            .chars()
+            .map(|c| format!("U+{:04X}", c as u32))
+            .collect();
+        say!(
+            "U+{:04X} → {} {}",
+            *c as u32,
+            text::visible_with(text, false),
+            to.join(" ")
+        );
     }
     survey.doc = doc;
     survey.save()?;
-    say!("wrote {}; `wealdmist apply` replaces them in all dotfiles", shown(&survey.home, survey.doc.path()));
+    say!(
+        "wrote {}; `wealdmist apply` replaces them in all dotfiles",
+        shown(&survey.home, survey.doc.path())
+    );
     Ok(0)
 }
 
@@ -170,8 +251,18 @@ pub fn sheet(survey: &Survey, found: &FontSearch, rows: &[(ToolId, &GlyphUse, Ju
     let setup = survey.doc.setup();
     let mut sheet: Vec<UsedGlyph> = Vec::new();
     for (tool, used, judged) in rows.iter().filter(|r| !r.1.in_comment) {
-        let file = used.place.path.file_name().unwrap_or_default().to_string_lossy().into_owned();
-        let place = format!("{tool} {}:{}", text::visible(file.as_bytes()), used.place.at);
+        let file = used
+            .place
+            .path
+            .file_name()
+            .unwrap_or_default()
+            .to_string_lossy()
+            .into_owned();
+        let place = format!(
+            "{tool} {}:{}",
+            text::visible(file.as_bytes()),
+            used.place.at
+        );
         if let Some(known) = sheet.iter_mut().find(|g| g.character == used.character) {
             known.places.push(place);
             continue;
@@ -182,13 +273,19 @@ pub fn sheet(survey: &Survey, found: &FontSearch, rows: &[(ToolId, &GlyphUse, Ju
             character: used.character,
             verdict: judged.worst().to_string(),
             problem: judged.is_problem(),
-            instead: instead.filter(|_| judged.is_problem()).and_then(|s| s.text.chars().next()),
+            instead: instead
+                .filter(|_| judged.is_problem())
+                .and_then(|s| s.text.chars().next()),
             places: vec![place],
         });
     }
     sheet.sort_by_key(|g| !g.problem);
     let face = found.chosen().and_then(|f| {
-        let entry = found.catalog.faces.iter().find(|e| e.path == f.path && e.info == f.info)?;
+        let entry = found
+            .catalog
+            .faces
+            .iter()
+            .find(|e| e.path == f.path && e.info == f.info)?;
         Some((f.info.title(), wealdmist_host::open_face(entry).ok()?))
     });
     let named = face.as_ref().map(|(title, face)| Named { title, face });
@@ -220,10 +317,19 @@ pub fn icons(survey: &Survey, query: &str, as_json: bool) -> Outcome {
             State::Moved(to) => format!(", now at U+{:04X}", to as u32),
             State::Gone => ", gone".to_owned(),
         };
-        say!("U+{:04X}  {}  {:<40} {}{state}", f.code as u32, f.code, f.name, has(f.code));
+        say!(
+            "U+{:04X}  {}  {:<40} {}{state}",
+            f.code as u32,
+            f.code,
+            f.name,
+            has(f.code)
+        );
     }
     if found.is_empty() {
-        say!("nothing answers to '{}'; search by words of a name, by meaning or by code point", text::visible(query.as_bytes()));
+        say!(
+            "nothing answers to '{}'; search by words of a name, by meaning or by code point",
+            text::visible(query.as_bytes())
+        );
     }
     Ok(u8::from(found.is_empty()))
 }
@@ -240,13 +346,23 @@ pub fn symbols(mut survey: Survey, level: LevelName, tool: Option<&str>) -> Outc
     survey.doc = survey.doc.with_symbols(tool, level)?;
     survey.save()?;
     let plan = survey.plan();
-    say!("wrote {}; {} changes in {} files would follow, `wealdmist plan` shows them", shown(&survey.home, survey.doc.path()), plan.change_count(), plan.edits.len());
+    say!(
+        "wrote {}; {} changes in {} files would follow, `wealdmist plan` shows them",
+        shown(&survey.home, survey.doc.path()),
+        plan.change_count(),
+        plan.edits.len()
+    );
     Ok(0)
 }
 
 /// The clusters measured: those in use.
 pub fn in_use(survey: &Survey) -> Vec<String> {
-    let mut all: Vec<String> = survey.reports.iter().flat_map(|r| &r.glyphs).map(|g| g.cluster.clone()).collect();
+    let mut all: Vec<String> = survey
+        .reports
+        .iter()
+        .flat_map(|r| &r.glyphs)
+        .map(|g| g.cluster.clone())
+        .collect();
     all.sort();
     all.dedup();
     all.truncate(2_000);
@@ -256,16 +372,29 @@ pub fn in_use(survey: &Survey) -> Vec<String> {
 pub fn terminal(mut survey: Survey, options: &TerminalOptions) -> Outcome {
     let (name, version) = own_terminal();
     let mut known = Terminals::open(&survey.home);
-    let mut record = known.find(&name, &version).cloned().unwrap_or_else(|| TerminalRecord { name, version, ..TerminalRecord::default() });
+    let mut record = known
+        .find(&name, &version)
+        .cloned()
+        .unwrap_or_else(|| TerminalRecord {
+            name,
+            version,
+            ..TerminalRecord::default()
+        });
     if options.measure {
-        let fail = |e: wealdmist_host::TtyError| Failure::Other(format!("this terminal could not be measured: {e}"));
+        let fail = |e: wealdmist_host::TtyError| {
+            Failure::Other(format!("this terminal could not be measured: {e}"))
+        };
         record = measure_terminal(&in_use(&survey), Some(&record)).map_err(fail)?;
     }
     for (codes, wrong) in [(&options.wrong, true), (&options.right, false)] {
         for code in codes {
             let found = icon::search(code, 1).first().map(|f| f.code);
-            let direct = code.strip_prefix("U+").and_then(|h| char::from_u32(u32::from_str_radix(h, 16).ok()?));
-            let c = direct.or(found).ok_or_else(|| Failure::Other(format!("'{code}' is no character; write U+F07B")))?;
+            let direct = code
+                .strip_prefix("U+")
+                .and_then(|h| char::from_u32(u32::from_str_radix(h, 16).ok()?));
+            let c = direct
+                .or(found)
+                .ok_or_else(|| Failure::Other(format!("'{code}' is no character; write U+F07B")))?;
             record.mark(c, Some(wrong));
         }
     }
@@ -275,7 +404,9 @@ pub fn terminal(mut survey: Survey, options: &TerminalOptions) -> Outcome {
     let proposed = record.proposed_level();
     if options.r#use {
         let Some((level, _)) = &proposed else {
-            return Err(Failure::Other("nothing is known of this terminal yet: add --measure".into()));
+            return Err(Failure::Other(
+                "nothing is known of this terminal yet: add --measure".into(),
+            ));
         };
         survey.doc = survey.doc.with_symbols(None, *level)?;
         survey.save()?;
@@ -283,23 +414,42 @@ pub fn terminal(mut survey: Survey, options: &TerminalOptions) -> Outcome {
     }
     if options.json {
         let rows: Vec<_> = record.rows().iter().map(|r| json!({"cluster": r.cluster, "terminal": r.terminal, "unicode": r.unicode, "shell": r.shell})).collect();
-        print_json(&json!({"name": record.name, "version": record.version, "images": record.images, "widths": rows, "wrong": record.wrong, "right": record.right, "level": proposed.as_ref().map(|p| p.0.key())}))?;
+        print_json(
+            &json!({"name": record.name, "version": record.version, "images": record.images, "widths": rows, "wrong": record.wrong, "right": record.right, "level": proposed.as_ref().map(|p| p.0.key())}),
+        )?;
         return Ok(0);
     }
-    say!("terminal {} {}", text::visible(record.name.as_bytes()), text::visible(record.version.as_bytes()));
+    say!(
+        "terminal {} {}",
+        text::visible(record.name.as_bytes()),
+        text::visible(record.version.as_bytes())
+    );
     if record.widths.is_empty() {
         say!("its widths have not been measured: `wealdmist terminal --measure` does it");
     }
     let rows = record.rows();
     for row in rows.iter().filter(|r| !r.agrees()) {
-        let points: Vec<String> = row.cluster.chars().map(|c| format!("U+{:04X}", c as u32)).collect();
-        say!("  {:<24} {} cells here, {} by Unicode, {} as shells add up", points.join(" "), row.terminal, row.unicode, row.shell);
+        let points: Vec<String> = row
+            .cluster
+            .chars()
+            .map(|c| format!("U+{:04X}", c as u32))
+            .collect();
+        say!(
+            "  {:<24} {} cells here, {} by Unicode, {} as shells add up",
+            points.join(" "),
+            row.terminal,
+            row.unicode,
+            row.shell
+        );
     }
     let agree = rows.iter().filter(|r| r.agrees()).count();
     say!("  {agree} of {} measured agree everywhere", rows.len());
     for (list, word) in [(&record.wrong, "wrong"), (&record.right, "right")] {
         if !list.is_empty() {
-            let points: Vec<String> = list.iter().map(|c| format!("U+{:04X}", *c as u32)).collect();
+            let points: Vec<String> = list
+                .iter()
+                .map(|c| format!("U+{:04X}", *c as u32))
+                .collect();
             say!("  marked {word}: {}", points.join(" "));
         }
     }

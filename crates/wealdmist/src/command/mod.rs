@@ -72,7 +72,9 @@ pub fn run(cli: &Cli) -> Outcome {
         Command::Font { command } => font::run(survey(place)?, command),
         Command::Glyphs(options) => glyphs::glyphs(survey(place)?, options),
         Command::Icons { query, json } => glyphs::icons(&survey(place)?, &query.join(" "), *json),
-        Command::Symbols { level, tool } => glyphs::symbols(survey(place)?, *level, tool.as_deref()),
+        Command::Symbols { level, tool } => {
+            glyphs::symbols(survey(place)?, *level, tool.as_deref())
+        }
         Command::Terminal(options) => glyphs::terminal(survey(place)?, options),
         Command::Set { role, value } => change::set(survey(place)?, role, value),
         Command::Adopt { role, tool } => change::adopt(survey(place)?, role, tool),

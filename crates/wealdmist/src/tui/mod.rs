@@ -4,6 +4,8 @@
 mod app;
 #[cfg(test)]
 mod bench_tests;
+#[cfg(test)]
+mod font_tests;
 mod instrument;
 mod keys;
 mod pictures;
@@ -50,7 +52,10 @@ pub fn open(survey: Survey, place: &Place) -> Outcome {
     })?;
     let mut app = App::new(survey, place.icons, size);
     let means = means(instrument.depth, instrument.unicode);
-    app.fonts.means_are(means, pictures::cell_pixels(&app.survey.home, instrument.depth));
+    app.fonts.means_are(
+        means,
+        pictures::cell_pixels(&app.survey.home, instrument.depth),
+    );
     let mut screen = Screen::enter()?;
     let ended = run(&mut app, &mut screen, &instrument);
     // However it ended, the draft is kept: also when the terminal has gone away.

@@ -30,7 +30,9 @@ pub fn cell_pixels(home: &Home, depth: Depth) -> Option<(u32, u32)> {
     }
     let (name, version) = own_terminal();
     let known = Terminals::open(home);
-    let answered = known.find(&name, &version).is_some_and(|r| r.images == Images::Graphics);
+    let answered = known
+        .find(&name, &version)
+        .is_some_and(|r| r.images == Images::Graphics);
     if !answered && !set("KITTY_WINDOW_ID") {
         return None;
     }
@@ -68,7 +70,10 @@ pub fn escapes(app: &App, hits: &Hits, ground: Rgb, text: Rgb) -> Vec<u8> {
         };
         let place = format!("\x1b7\x1b[{};{}H", area.y + 1, area.x + 1);
         out.extend_from_slice(place.as_bytes());
-        let control = format!("a=T,f=24,o=z,s={},v={},C=1,q=2", raster.width, raster.height);
+        let control = format!(
+            "a=T,f=24,o=z,s={},v={},C=1,q=2",
+            raster.width, raster.height
+        );
         carry(&mut out, &control, &pixels(raster, ground, text));
         out.extend_from_slice(b"\x1b8");
     }
@@ -78,7 +83,9 @@ pub fn escapes(app: &App, hits: &Hits, ground: Rgb, text: Rgb) -> Vec<u8> {
 /// The raster as compressed RGB.
 fn pixels(raster: &Raster, ground: Rgb, text: Rgb) -> Vec<u8> {
     // 256 mixes are worked out once, not one for each pixel.
-    let shades: Vec<Rgb> = (0..=255u8).map(|n| mix(ground, text, f64::from(n) / 255.0)).collect();
+    let shades: Vec<Rgb> = (0..=255u8)
+        .map(|n| mix(ground, text, f64::from(n) / 255.0))
+        .collect();
     let mut bytes = Vec::with_capacity(raster.pixels.len() * 3);
     for pixel in &raster.pixels {
         let color = shades[usize::from(*pixel)];
@@ -95,7 +102,11 @@ fn carry(out: &mut Vec<u8>, control: &str, payload: &[u8]) {
     let chunks: Vec<&[u8]> = text.as_bytes().chunks(CHUNK).collect();
     for (i, chunk) in chunks.iter().enumerate() {
         let more = u8::from(i + 1 < chunks.len());
-        let keys = if i == 0 { format!("{control},m={more}") } else { format!("m={more}") };
+        let keys = if i == 0 {
+            format!("{control},m={more}")
+        } else {
+            format!("m={more}")
+        };
         out.extend_from_slice(format!("\x1b_G{keys};").as_bytes());
         out.extend_from_slice(chunk);
         out.extend_from_slice(b"\x1b\\");
@@ -109,7 +120,13 @@ mod tests {
 
     #[test]
     fn pixels_arrive_as_they_were_in_pieces_that_are_allowed() {
-        let raster = Raster { width: 90, height: 40, pixels: (0..3600u32).map(|i| (i * 37 % 251) as u8).collect() };
+        let raster = Raster {
+            width: 300,
+            height: 100,
+            pixels: (0..30_000u32)
+                .map(|i| (i.wrapping_mul(2_654_435_761) >> 13) as u8)
+                .collect(),
+        };
         let (black, white) = (Rgb::new(0, 0, 0), Rgb::new(255, 255, 255));
         let mut out = Vec::new();
         carry(&mut out, "a=T", &pixels(&raster, black, white));
@@ -122,11 +139,17 @@ mod tests {
             assert!(keys.contains("m="));
             joined.push_str(body);
         }
-        assert!(text.starts_with("\x1b_Ga=T,m=1;") && text.contains("\x1b_Gm=0;"), "{}", &text[..20]);
+        assert!(
+            text.starts_with("\x1b_Ga=T,m=1;") && text.contains("\x1b_Gm=0;"),
+            "{}",
+            &text[..20]
+        );
         let packed = BASE64_STANDARD.decode(joined).unwrap();
         let mut bytes = Vec::new();
-        flate2::read::ZlibDecoder::new(&packed[..]).read_to_end(&mut bytes).unwrap();
-        assert_eq!(bytes.len(), 90 * 40 * 3);
+        flate2::read::ZlibDecoder::new(&packed[..])
+            .read_to_end(&mut bytes)
+            .unwrap();
+        assert_eq!(bytes.len(), 300 * 100 * 3);
         assert_eq!(bytes[0], 0);
     }
 }

@@ -2,8 +2,8 @@
 
 #[rustfmt::skip]
 pub(super) const LEDGER: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 8",
     "── ledger: what your dotfiles say, beside the setup ────────────────────────────────────────────────",
     " role                       setup         kitty         tmux          nvim          bash",
     " ▾ General  3 drift",
@@ -36,8 +36,8 @@ pub(super) const LEDGER: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const RULER: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 8",
     "── lightness ruler ─────────────────────────────────────────────────────────────────────────────────",
     " color                       0.0        0.2         0.4         0.6         0.8         1.0   ratio",
     " foreground        #d7d6cc               │                  ......:::::::=========▲========  12.26",
@@ -70,8 +70,8 @@ pub(super) const RULER: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const PAIRS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 8",
     "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
     " seen - + opacity 100%  w over black/white  d dimmed off  b 24-bit  v full vision",
     " as now     draft        now    draft  needs  tool    what",
@@ -104,20 +104,18 @@ pub(super) const PAIRS: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const CHARACTERS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
-    "── characters in your dotfiles ─────────────────────────────────────────────────────────────────────",
-    " Reedbed Mono NF  Regular, fixed pitch, 1905 characters   ~/.local/share/fonts/ReedbedMonoNF-Regul…",
-    "",
-    " sign    code point verdict                 instead           where",
-    " icon    U+F64F     ! moved in newer fonts  U+F017            tmux bar.conf:6:35",
-    " icon    U+F8FE     ! moved in newer fonts                    tmux bar.conf:6:56",
-    " icon    U+E5FF     ! missing               U+F07B            bash .bashrc:7:18",
-    " icon    U+F061A    ! missing               U+F2DB            bash .bashrc:7:62",
-    " icon    U+F43A     in the font                               tmux bar.conf:5:91",
-    " icon    U+F00E     in the font                               tmux bar.conf:8:92",
-    " ✗       U+2717     in the font                               nvim init.lua:13:53",
-    "",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 8",
+    "── glyphs in use ───────────────────────────────────────────────────────────────────────────────────",
+    " Reedbed Mono NF Regular  one width, 2058 characters   symbol level icons",
+    " sign  code point verdict           becomes       where",
+    " icon  U+F64F     ! moved                         tmux bar.conf:6:35",
+    " icon  U+F8FE     ! moved                         tmux bar.conf:6:56",
+    " icon  U+F061A    ! missing                       bash .bashrc:7:62",
+    " icon  U+F43A     there                           tmux bar.conf:5:91",
+    " icon  U+F00E     there                           tmux bar.conf:8:92",
+    " ✗     U+2717     there                           nvim init.lua:13:53",
+    " icon  U+E5FF     there                           bash .bashrc:7:18",
     "",
     "",
     "",
@@ -126,20 +124,22 @@ pub(super) const CHARACTERS: &[&str] = &[
     "",
     "",
     "────────────────────────────────────────────────────────────────────────────────────────────────────",
-    " U+F64F was an icon in older fonts; newer ones keep it elsewhere",
-    " ~/.config/tmux/bar.conf:6:35",
-    "   set -g status-right \"#[fg=#687476]<U+F64F> %H:%M #[fg=#d7d6cc]<U+F8FE> heronry \"",
-    "",
+    "    ▏  ▄▀▀▀▀▄  ▏        U+F64F  formerly mdi-clock, now U+F0150",
+    "    ▏ ▄▀ ▄  ▀▄ ▏        was an icon in an older release and is at U+F0150 now",
+    "    ▏ ▐▌    ▐▌ ▏        ~/.config/tmux/bar.conf:6:35",
+    "    ▏ ▐▌  ▄▄▐▌ ▏           set -g status-right \"#[fg=#687476]<U+F64F> %H:%M #[fg=#d7d6cc]<U+F8FE> h",
+    "    ▏ ▐▌ ▀▀▀▐▌ ▏        instead, 1 of 5: U+F0150  md-clock_outline (the same icon's present place)",
+    "    ▏ ▀▄    ▄▀ ▏",
     "────────────────────────────────────────────────────────────────────────────────────────────────────",
     " Tab goes to the specimen: arrows hop from spot to spot.",
     "",
-    " Tab bench / specimen   u undo   ? keys   q quit",
+    " Enter replace by this   s another substitute   m mend all   v list, map, terminal",
 ];
 
 #[rustfmt::skip]
 pub(super) const PLAN: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 8",
     "── plan ────────────────────────────────────────────────────────────────────────────────────────────",
     " ~/.config/tmux/tmux.conf  tmux: at once, in every server of this home; color depth when a client …",
     "   ■ 24-bit colors for programs under xterm-256color",
@@ -172,8 +172,8 @@ pub(super) const PLAN: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const SPECIMEN: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 8",
     "── specimen: your draft (Tab: bench) ───────────────────────────────────────────────────────────────",
     "  ~/src/marsh-gauge  ↳ spring-tide",
     "▶ $ ./gauge --station weir",
@@ -206,15 +206,15 @@ pub(super) const SPECIMEN: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const KEYS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 8",
     "── ledger: what your dotfiles say, beside the setup ────────────────────────────────────────────────",
     " role                       setup         kitty         tmux          nvim          bash",
     " ▾ General  3 drift",
     "   font                     Reedbed Mono… ·                           ≠ ReedbedMon…",
     "   f── keys here: Survey ───────────────────────────────────────────────────────────────────────",
     "   s│         a   take this value into the setup           z   specimen fills the screen       │",
-    "   c│         s   set this tool to the setup             1–5   go to a step                    │",
+    "   c│         s   set this tool to the setup             1–6   go to a step                    │",
     "   t│         e   keep as exception                      [ ]   step back, step on              │…",
     "   o│         o   only drift                               u   undo                            │",
     "   p│     Space   fold group                               U   redo                            │",
@@ -240,8 +240,8 @@ pub(super) const KEYS: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const CONDITIONS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   35 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 35 › 4 Glyphs 4 › 5 Apply 8",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 35 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 8",
     "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
     " seen - + opacity 90%  w over black/white  d dimmed 70%  b 24-bit  v deuteranopia",
     " as now     draft        now    draft  needs  tool    what",
@@ -284,8 +284,8 @@ pub(super) const CONDITIONS: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const REPAIR: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 8",
     "── proposal ────────────────────────────────────────────────────────────────────────────────────────",
     " repair of the whole palette                          the specimen shows it; nothing is changed yet",
     " 11 of 69 pairs below their target, 0 after; 9 colors move; seen: as it is",
@@ -318,8 +318,8 @@ pub(super) const REPAIR: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const VARIATIONS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 8",
     "── proposal ────────────────────────────────────────────────────────────────────────────────────────",
     " variations of the palette                            the specimen shows it; nothing is changed yet",
     "",
@@ -352,8 +352,8 @@ pub(super) const VARIATIONS: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const CHART: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 8",
     "── the 256 indexed colors ──────────────────────────────────────────────────────────────────────────",
     " for background  #0d191c",
     "",
@@ -386,8 +386,8 @@ pub(super) const CHART: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const CONTRAST_KEYS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 8",
     "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
     " seen - + opacity 100%  w over black/white  d dimmed off  b 24-bit  v full vision",
     " as now     draft ── keys here: Contrast ─────────────────────────────────────────",
@@ -411,7 +411,7 @@ pub(super) const CONTRAST_KEYS: &[&str] = &[
     "  Aa 1.84 m  Aa 1.│                                                              │",
     "  Aa 1.84 m  Aa 1.│          Tab   bench / specimen                              │",
     "  Aa 1.84 m  Aa 1.│            z   specimen fills the screen                     │",
-    "  Aa 1.84 m  Aa 1.│          1–5   go to a step                                  │",
+    "  Aa 1.84 m  Aa 1.│          1–6   go to a step                                  │",
     "──────────────────│          [ ]   step back, step on                            │──────────────────",
     " Comment in a sele│            u   undo                                          │",
     " 1.48:1 of 3:1: m │            U   redo                                          │",
@@ -435,8 +435,8 @@ pub(super) const CONTRAST_KEYS: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const WAYS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color    7 drift   11 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 8",
     "── new palette ─────────────────────────────────────────────────────────────────────────────────────",
     " a new palette, from",
     "",
@@ -470,7 +470,7 @@ pub(super) const WAYS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const PAIRS_SMALL: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 12 › 4 Glyphs 4 › 5 Apply 8",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 12 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 8",
     "── pairs, worst first ──────────────────────────────────────────────────────────",
     " seen - + opacity 100%  w over black/white  d dimmed off  b 24-bit  v protanopia",
     " as now     draft        now    draft  needs  tool    what",
@@ -498,7 +498,7 @@ pub(super) const PAIRS_SMALL: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const REPAIR_SMALL: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 17 › 4 Glyphs 4 › 5 Apply 8",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 17 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 8",
     "── proposal ────────────────────────────────────────────────────────────────────",
     " repair of the whole palette      the specimen shows it; nothing is changed yet",
     " 17 of 69 pairs below their target, 0 after; 10 colors move; seen: 85% opaque …",
@@ -526,7 +526,7 @@ pub(super) const REPAIR_SMALL: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const RULER_SMALL: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 8",
     "── lightness ruler ─────────────────────────────────────────────────────────────",
     " color                       0.0    0.2     0.4     0.6     0.8     1.0   ratio",
     " bright-magenta    #e2a4cd           │             ...:::::==▲=========   8.89",
@@ -554,7 +554,7 @@ pub(super) const RULER_SMALL: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const CHART_SMALL: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 8",
     "── the 256 indexed colors ──────────────────────────────────────────────────────",
     " for foreground  #d7d6cc",
     "",
@@ -581,8 +581,8 @@ pub(super) const CHART_SMALL: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const PAIRS_LARGE: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                                7 drift   11 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                       7 drift   11 contrast   1 font   3 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 8",
     "── pairs, worst first ─────────────────────────────────────────────────────────────────────┬── specimen: your draft, 95% opaque over black or white, 256 colo… ─",
     " seen - + opacity 95%  w over black/white  d dimmed off  b 256 colors  v full vision       │  ~/src/marsh-gauge  ↳ spring-tide",
     " as now     draft        now    draft  needs  tool    what                                 │  $ ./gauge --station weir",
@@ -632,8 +632,8 @@ pub(super) const PAIRS_LARGE: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const IMAGE_LARGE: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                                7 drift   11 contrast   4 glyphs   8 unapplied",
-    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Glyphs 4 › 5 Apply 8",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                       7 drift   11 contrast   1 font   3 glyphs   8 unapplied",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 8",
     "── proposal ───────────────────────────────────────────────────────────────────────────────┬── specimen: weir light ────────────────────────────────────────────",
     " from an image                               the specimen shows it; nothing is changed yet │  ~/src/marsh-gauge  ↳ spring-tide",
     "                                                                                           │  $ ./gauge --station weir",
@@ -679,4 +679,37 @@ pub(super) const IMAGE_LARGE: &[&str] = &[
     " font › Reedbed Mono NF",
     " written in kitty kitty.conf:4 (Reedbed Mono NF)   nvim init.lua:5 (ReedbedMono NF)",
     " Enter take it   Esc leave it   b before / after   Space keep beside to compare   Tab bench / specimen   ? keys",
+];
+
+pub(super) const FACES: &[&str] = &[
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 8",
+    "── faces side by side ──────────────────────────────────────────────────────────────────────────────",
+    " 5 families                │ code; letters 8 pixels wide",
+    "  Bulrush NF            1k │ Reedbed Mono NF Regular",
+    "  Cordgrass NF          1k │  ⡠⠤⡀         ⢤⡄              ⢤⡄  ⢀⡠          ⣀⡀      ⠠⠄  ⡠⠤  ⢀⣠  ⢄⡀",
+    "  Reedbed Mono             │ ⠠⡷⠄ ⢸⠛⠛⡄     ⢸⡇ ⢠⣛⣛⡄⢸  ⡇⢠⣛⣛⡄ ⢸⡇  ⡏  ⢸⢳⡞⡄⢸⢳⡞⡄ ⣛⡃      ⢻⡇ ⢸⠤⠤⡀⢠⣋⣹⡀  ⢹",
+    "■ Reedbed Mono NF       1k │  ⠇  ⠸  ⠇     ⠼⠧ ⠘⠤⠤  ⠳⠞ ⠘⠤⠤  ⠼⠧  ⠘⠣ ⠸  ⠇⠸  ⠇ ⠛⠃      ⠼⠧ ⠘⠤⠤⠃  ⠹  ⠜⠃",
+    "  Sedge Mono NF         56 │",
+    "                           │  ⣬⡅  ⣎⠉⠂     ⣤⣤⡇ ⣤⣤ ⢠⣤⣤ ⢠⣧⡄ ⢸⣤⣤      ⠑⢦ ⢠⣤⣤⡄    ⢰⠉⣩⡆⢠  ⡄ ⢺⡇ ⢸⠉⠉⠁    ⢰⢩",
+    "                           │  ⢸⡇ ⠈⡏⠁     ⢸  ⡇⢸⠒⠒⠃⢸  ⡇ ⣇ ⡄⢸  ⡇     ⢠⡔⠁⠐⠒⠒⠂    ⢸⠊⠁⡇ ⡵⢮  ⢸⡇ ⢸⠉⠉     ⢰⠑",
+    "                           │  ⠉⠉  ⠁       ⠉⠉⠁ ⠉⠉ ⢸⠉⠉  ⠈⠉ ⠈  ⠁     ⠁           ⠉⠉ ⠈  ⠁ ⠉⠉ ⠈        ⠉",
+    "                           │                  ⡄       ⡄   ⠠⠄    ⡄                 ⢀⡠      ⢄⡀",
+    "                           │ ⢠⠛⠛ ⢠⠛⠛⡄⢸⠛⠛⡄⠠⣛⣛⠃⠘⡟⠃     ⠘⡟⠃  ⢻⡇ ⢠⠛⠛⡇⢠⣛⣛⡄    ⢘⣛⣛⡃     ⡏   ⣛⣛⡄  ⢹     ⢘⣛",
+    "                           │ ⠘⠤⠤⠃⠘⠤⠤⠃⠸  ⠇⠠⠤⠤⠃ ⠳⠤⠃     ⠳⠤⠃ ⠼⠧ ⠘⠤⠤⠇⠘⠤⠤              ⠘⠣ ⠘⠤⠤⠇ ⠜⠃",
+    "                           │",
+    "                           │ ⢰⠉⠉⠁⢸⠉⠉⠁⢸   ⢸⠉⠉⠁⢰⠉⠉⠂⠈⢹⡏⠁    ⢠⢰⡆⡄    ⢸⠉⠉⠁⢸⠉⠉⡆⢰⠉⠉⡆⢸⢢⡔⡇     ⣤⣤⡄ ⣤⣤ ⢠  ⡄ ⣤",
+    "                           │  ⠉⠉⡆⢸⠉⠉ ⢸   ⢸⠉⠉ ⢸  ⡄ ⢸⡇     ⠐⢹⡏⠂    ⢸⠉⠉ ⢸⠙⢯ ⢸  ⡇⢸⠈⠁⡇    ⢸  ⡇⢠⠒⠒⡇⢸ ⣠⡇⢸",
+    "                           │ ⠈⠉⠉ ⠈⠉⠉⠁⠈⠉⠉⠁⠈⠉⠉⠁ ⠉⠉  ⠈⠁             ⠈   ⠈  ⠁ ⠉⠉ ⠈  ⠁     ⣭⣭⠃ ⠉⠉⠁ ⠉⠁⠁ ⣭",
+    "                           │",
+    "                           │ ⢀⠤⠤⡀⢀⠤⠤⡀        ⢀⠤⠤⡀     ⣠⡄  ⢤⡄  ⢤⡤  ⢠⡄      ⠠⠄  ⢠⡄   ⠠     ⢠⠤⠤⠄⢀⠤⠤⠄",
+    "                           │ ⢸⡠⠞⡇⢸  ⡇    ⢠⠛⠛⡄⢸  ⡇     ⢸⡇  ⢸⡇  ⢸⡇  ⢸⡇      ⢻⡇  ⢸⡇  ⠘⢻     ⠘⠛⠛⡄⠘⠤⠤⡀",
+    "                           │ ⠘⠤⠤⠃⠘⠤⠤⠃    ⠘⠤⠤⠃⠘⠤⠤⠃     ⠼⠧  ⠼⠧  ⠼⠧  ⠸⠇      ⠼⠧  ⠠⠄ ⢀ ⢸     ⠘⠤⠤⠃⠠⠤⠤⠃",
+    "                           │                                                      ⠛⠃",
+    "                           │",
+    "                           │",
+    "────────────────────────────────────────────────────────────────────────────────────────────────────",
+    " Tab goes to the specimen: arrows hop from spot to spot.",
+    "",
+    " Enter choose   / filter   Space keep beside   f samples, facts, features   s next sample",
 ];

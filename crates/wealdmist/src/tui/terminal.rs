@@ -114,7 +114,11 @@ impl Screen {
     /// Puts a text into the clipboard, where the terminal allows it (OSC 52).
     pub fn copy(&mut self, text: &str) -> io::Result<()> {
         let mut out = io::stdout();
-        write!(out, "\x1b]52;c;{}\x1b\\", base64::Engine::encode(&base64::prelude::BASE64_STANDARD, text))?;
+        write!(
+            out,
+            "\x1b]52;c;{}\x1b\\",
+            base64::Engine::encode(&base64::prelude::BASE64_STANDARD, text)
+        )?;
         out.flush()
     }
 

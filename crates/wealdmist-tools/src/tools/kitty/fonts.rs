@@ -119,14 +119,22 @@ fn height(factor: f64) -> String {
 }
 
 /// The lines that the dotfiles do not have yet for what the setup says of fonts.
-pub(super) fn missing(choice: &FontChoice, report: &ToolReport, catalog: Option<&Catalog>) -> Vec<(RoleId, String, String)> {
+pub(super) fn missing(
+    choice: &FontChoice,
+    report: &ToolReport,
+    catalog: Option<&Catalog>,
+) -> Vec<(RoleId, String, String)> {
     let mut out = Vec::new();
     let said = |role: &'static str| {
-        report.effective(&RoleId::known(role)).is_some_and(|r| !r.assumed)
+        report
+            .effective(&RoleId::known(role))
+            .is_some_and(|r| !r.assumed)
     };
     let empty = Catalog::default();
     let catalog = catalog.unwrap_or(&empty);
-    let mut add = |role: &'static str, key: String, value: String| out.push((RoleId::known(role), key, value));
+    let mut add = |role: &'static str, key: String, value: String| {
+        out.push((RoleId::known(role), key, value))
+    };
     for (style, key, role) in STYLES {
         if let Some(name) = choice.of(style)
             && !said(role)
@@ -147,7 +155,11 @@ pub(super) fn missing(choice: &FontChoice, report: &ToolReport, catalog: Option<
         add("font.ligatures", "disable_ligatures".into(), word.into());
     }
     if let Some(factor) = choice.line_height.filter(|_| !said("font.line-height")) {
-        add("font.line-height", "modify_font cell_height".into(), height(factor));
+        add(
+            "font.line-height",
+            "modify_font cell_height".into(),
+            height(factor),
+        );
     }
     if !said("font.fallback") {
         for (ranges, family) in symbol_maps(&choice.fallback, catalog) {
@@ -189,12 +201,15 @@ fn postscript_names(choice: &FontChoice, catalog: &Catalog) -> Vec<String> {
 /// Which ranges of icons each fallback family is asked for: the first that has anything of them.
 fn symbol_maps(fallback: &[String], catalog: &Catalog) -> Vec<(String, String)> {
     let covers = |family: &str, range: &RangeInclusive<u32>| {
-        catalog.of_family(family).any(|e| e.coverage.count_in(range) > 0)
+        catalog
+            .of_family(family)
+            .any(|e| e.coverage.count_in(range) > 0)
     };
     let mut out: Vec<(String, String)> = Vec::new();
     for range in icon::RANGES {
         let found = fallback.iter().find(|f| covers(f, &range.codes));
-        let Some(family) = found.or_else(|| fallback.first().filter(|_| catalog.faces.is_empty())) else {
+        let Some(family) = found.or_else(|| fallback.first().filter(|_| catalog.faces.is_empty()))
+        else {
             continue;
         };
         let (start, end) = (range.codes.start(), range.codes.end());
@@ -229,7 +244,11 @@ impl FontSyntax for KittyFonts {
                 _ => Some("names one face: bold and italic are drawn with it too".to_owned()),
             });
             let unknown = || Some(format!("not installed: {SUBSTITUTES}"));
-            let note = if catalog.find(family).is_none() { unknown() } else { note };
+            let note = if catalog.find(family).is_none() {
+                unknown()
+            } else {
+                note
+            };
             line(format!("font_family {family}"), note);
         }
         for (style, key, _) in STYLES {
@@ -237,11 +256,17 @@ impl FontSyntax for KittyFonts {
             let lacks = four.is_some_and(|f| f.face(style).is_none());
             match choice.of(style) {
                 Some(name) => {
-                    let note = catalog.find(name).is_none().then(|| format!("not installed: {SUBSTITUTES}"));
+                    let note = catalog
+                        .find(name)
+                        .is_none()
+                        .then(|| format!("not installed: {SUBSTITUTES}"));
                     line(format!("{key} {name}"), note);
                 }
                 None => {
-                    let note = format!("the family has no {} face: another is drawn instead", style.label());
+                    let note = format!(
+                        "the family has no {} face: another is drawn instead",
+                        style.label()
+                    );
                     line(format!("{key} auto"), lacks.then_some(note));
                 }
             }
@@ -251,11 +276,17 @@ impl FontSyntax for KittyFonts {
         }
         if !choice.features.is_empty() {
             for face in postscript_names(choice, catalog) {
-                line(format!("font_features {face} {}", features_text(&choice.features)), None);
+                line(
+                    format!("font_features {face} {}", features_text(&choice.features)),
+                    None,
+                );
             }
         }
         if let Some(on) = choice.ligatures {
-            line(format!("disable_ligatures {}", if on { "never" } else { "always" }), None);
+            line(
+                format!("disable_ligatures {}", if on { "never" } else { "always" }),
+                None,
+            );
         }
         if let Some(factor) = choice.line_height {
             line(format!("modify_font cell_height {}", height(factor)), None);
@@ -270,7 +301,12 @@ impl FontSyntax for KittyFonts {
         if matches!(name, "monospace" | "auto") {
             return None;
         }
-        let bare = name.trim_matches(['"', '\'']).split(':').next().unwrap_or_default().trim();
+        let bare = name
+            .trim_matches(['"', '\''])
+            .split(':')
+            .next()
+            .unwrap_or_default()
+            .trim();
         let fallback = reading.role.as_str() == "font.fallback";
         let Some((entry, is)) = catalog.find(name) else {
             let instead = match fallback {
@@ -279,7 +315,8 @@ impl FontSyntax for KittyFonts {
             };
             let mut wrong = unknown_name(name, instead, catalog);
             if bare != name && catalog.find(bare).is_some() {
-                wrong.message = format!("'{name}' is taken as a name, quotes and patterns included; {instead}");
+                wrong.message =
+                    format!("'{name}' is taken as a name, quotes and patterns included; {instead}");
                 wrong.mend = Some(format!("write {bare}"));
             }
             return Some(wrong);
@@ -302,7 +339,12 @@ impl FontSyntax for KittyFonts {
     }
 
     fn self_drawn(&self) -> Vec<RangeInclusive<u32>> {
-        vec![0x2500..=0x259f, 0x2800..=0x28ff, 0xe0b0..=0xe0bf, 0x1_fb00..=0x1_fb9f]
+        vec![
+            0x2500..=0x259f,
+            0x2800..=0x28ff,
+            0xe0b0..=0xe0bf,
+            0x1_fb00..=0x1_fb9f,
+        ]
     }
 
     fn widens(&self) -> bool {
@@ -371,24 +413,47 @@ mod tests {
     #[test]
     fn fallback_families_get_the_ranges_they_have() {
         let text = after("map f1 x\n", "fallback=['Sedge Mono NF', 'Cordgrass NF']\n");
-        let maps: Vec<&str> = text.lines().filter(|l| l.starts_with("symbol_map")).collect();
+        let maps: Vec<&str> = text
+            .lines()
+            .filter(|l| l.starts_with("symbol_map"))
+            .collect();
         assert_eq!(maps.len(), 2, "{text}");
-        assert!(maps.iter().any(|l| l.ends_with(" Sedge Mono NF") && l.contains("U+E0A0-U+E0D7")), "{maps:?}");
-        assert!(maps.iter().any(|l| l.ends_with(" Cordgrass NF") && l.contains("U+F0001-U+F1AF0")), "{maps:?}");
+        assert!(
+            maps.iter()
+                .any(|l| l.ends_with(" Sedge Mono NF") && l.contains("U+E0A0-U+E0D7")),
+            "{maps:?}"
+        );
+        assert!(
+            maps.iter()
+                .any(|l| l.ends_with(" Cordgrass NF") && l.contains("U+F0001-U+F1AF0")),
+            "{maps:?}"
+        );
     }
 
     #[test]
     fn wrong_names_are_told_with_the_right_one() {
         let problem = |conf: &str| {
             let found = misnamed(&[read(conf)], &catalog());
-            found.into_iter().next().map(|p| (p.message, p.mend.unwrap_or_default()))
+            found
+                .into_iter()
+                .next()
+                .map(|p| (p.message, p.mend.unwrap_or_default()))
         };
         assert_eq!(problem("font_family Reedbed Mono NF\n"), None);
-        assert_eq!(problem("font_family monospace\n# font_family nothing\n"), None);
+        assert_eq!(
+            problem("font_family monospace\n# font_family nothing\n"),
+            None
+        );
         let (message, mend) = problem("font_family ReedbedMonoNF\n").unwrap();
-        assert!(message.contains("without a word") && mend.contains("'Reedbed Mono NF'"), "{message} {mend}");
+        assert!(
+            message.contains("without a word") && mend.contains("'Reedbed Mono NF'"),
+            "{message} {mend}"
+        );
         let (message, mend) = problem("font_family \"Reedbed Mono NF\"\n").unwrap();
-        assert!(message.contains("quotes") && mend == "write Reedbed Mono NF", "{message} {mend}");
+        assert!(
+            message.contains("quotes") && mend == "write Reedbed Mono NF",
+            "{message} {mend}"
+        );
         let (message, _) = problem("font_family Reedbed Mono NF Bold\n").unwrap();
         assert!(message.contains("names one face"), "{message}");
         let (message, _) = problem("symbol_map U+E0A0 Nothing\n").unwrap();
@@ -405,8 +470,19 @@ mod tests {
         };
         let lines = KittyFonts.spelled(&choice, &catalog());
         let texts: Vec<&str> = lines.iter().map(|l| l.line.as_str()).collect();
-        assert!(texts.contains(&"font_features ReedbedMonoNF-Bold +ss01"), "{texts:?}");
-        let italic = lines.iter().find(|l| l.line == "bold_italic_font auto").unwrap();
-        assert!(italic.note.as_deref().is_some_and(|n| n.contains("no bold italic face")));
+        assert!(
+            texts.contains(&"font_features ReedbedMonoNF-Bold +ss01"),
+            "{texts:?}"
+        );
+        let italic = lines
+            .iter()
+            .find(|l| l.line == "bold_italic_font auto")
+            .unwrap();
+        assert!(
+            italic
+                .note
+                .as_deref()
+                .is_some_and(|n| n.contains("no bold italic face"))
+        );
     }
 }

@@ -16,7 +16,9 @@ impl FontSyntax for GuiFonts {
         let Some(family) = &choice.family else {
             return Vec::new();
         };
-        let size = choice.size.map(|s| format!(":h{}", shared::number(s).trim_end_matches(".0")));
+        let size = choice
+            .size
+            .map(|s| format!(":h{}", shared::number(s).trim_end_matches(".0")));
         let size = size.unwrap_or_default();
         let all: Vec<String> = std::iter::once(family)
             .chain(&choice.fallback)
@@ -34,7 +36,11 @@ impl FontSyntax for GuiFonts {
 
     fn check(&self, _reading: &Reading, name: &str, catalog: &Catalog) -> Option<Misnamed> {
         catalog.find(name).is_none().then(|| {
-            unknown_name(name, "graphical front ends take a font of their own instead", catalog)
+            unknown_name(
+                name,
+                "graphical front ends take a font of their own instead",
+                catalog,
+            )
         })
     }
 }
@@ -53,7 +59,14 @@ mod tests {
             ..FontChoice::default()
         };
         let lines = GuiFonts.spelled(&choice, &catalog());
-        assert_eq!(lines[0].line, "vim.o.guifont = \"Reedbed Mono NF:h12,Sedge\\, Mono:h12\"");
-        assert!(GuiFonts.spelled(&FontChoice::default(), &catalog()).is_empty());
+        assert_eq!(
+            lines[0].line,
+            "vim.o.guifont = \"Reedbed Mono NF:h12,Sedge\\, Mono:h12\""
+        );
+        assert!(
+            GuiFonts
+                .spelled(&FontChoice::default(), &catalog())
+                .is_empty()
+        );
     }
 }

@@ -36,7 +36,11 @@ pub struct Nvim;
 
 /// The escapes of a file: Lua, or the editor's own language.
 fn syntax(path: &Path) -> Syntax {
-    if is_lua(path) { Syntax::Lua } else { Syntax::Shell }
+    if is_lua(path) {
+        Syntax::Lua
+    } else {
+        Syntax::Shell
+    }
 }
 
 /// A highlight group with the colors it must have: text and ground.

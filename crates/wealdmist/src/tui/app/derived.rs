@@ -93,11 +93,19 @@ fn glyph_rows(survey: &Survey, font: &FontReport) -> Vec<GlyphRow> {
     let setup = survey.doc.setup();
     let row = |tool: ToolId, found: &GlyphUse| GlyphRow {
         tool,
-        judged: judge(found, font.state.chosen(), setup.symbols_for(tool.0), font.terminal.as_ref()),
+        judged: judge(
+            found,
+            font.state.chosen(),
+            setup.symbols_for(tool.0),
+            font.terminal.as_ref(),
+        ),
         becomes: setup.replacement(tool.0, found.character),
         found: found.clone(),
     };
-    let own = survey.reports.iter().flat_map(|r| r.glyphs.iter().map(|g| row(r.tool, g)));
+    let own = survey
+        .reports
+        .iter()
+        .flat_map(|r| r.glyphs.iter().map(|g| row(r.tool, g)));
     let of_setup = font.of_setup.iter().map(|g| row(SETUP_ITSELF, g));
     let mut rows: Vec<GlyphRow> = own.chain(of_setup).collect();
     let rank = |row: &GlyphRow| match row {

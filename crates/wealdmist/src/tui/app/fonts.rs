@@ -9,12 +9,14 @@ use wealdmist_core::font::facts::Facts;
 use wealdmist_core::font::picture::Means;
 use wealdmist_core::font::raster::{Grid, Raster, line};
 use wealdmist_core::font::sample::SAMPLES;
-use wealdmist_core::font::{self, Catalog, Entry, FaceInfo, FeatureSetting, Four, Typeface, features};
+use wealdmist_core::font::{
+    self, Catalog, Entry, FaceInfo, FeatureSetting, Four, Typeface, features,
+};
 use wealdmist_core::icon;
 use wealdmist_host::{FontSearch, FontSource, InstallPlan};
 
 use super::{App, Effect, Input, Purpose};
-use crate::tui::view::layout;
+use crate::tui::view::layout::{self, Room};
 
 /// How wide letters are drawn with characters, in pixels.
 const WIDTHS: [f32; 6] = [4.0, 5.0, 6.0, 8.0, 12.0, 20.0];
@@ -81,10 +83,17 @@ impl Source {
             for info in &file.faces {
                 let coverage = font::coverage(&file.bytes, info.index).unwrap_or_default();
                 let path = PathBuf::from(i.to_string());
-                faces.push(Entry { path, info: info.clone(), coverage: coverage.into() });
+                faces.push(Entry {
+                    path,
+                    info: info.clone(),
+                    coverage: coverage.into(),
+                });
             }
         }
-        Self { source: Arc::new(source), catalog: Catalog { faces } }
+        Self {
+            source: Arc::new(source),
+            catalog: Catalog { faces },
+        }
     }
 
     fn bytes(&self, path: &Path) -> Option<Arc<Vec<u8>>> {
@@ -139,8 +148,10 @@ pub struct FontBench {
     pub row: usize,
     /// The sample that comes first.
     pub sample: usize,
-    /// Which of the sizes.
-    pub size: usize,
+    /// Which of the sizes; the largest at which all samples are seen unless one was chosen.
+    pub size: Option<usize>,
+    /// The size in use.
+    pub size_now: usize,
     /// The style shown, and chosen by Enter.
     pub style: Four,
     /// With which characters pixels are drawn.
@@ -168,9 +179,10 @@ impl Default for FontBench {
             page: Page::Samples,
             row: 0,
             sample: 0,
-            size: 0,
+            size: None,
+            size_now: 0,
             style: Four::Regular,
-            means: Means::Quadrants,
+            means: Means::Dots,
             all_means: Means::ALL.to_vec(),
             pixels: None,
             as_image: false,
@@ -208,29 +220,42 @@ impl FontBench {
         }
     }
 
-    /// The width of a letter in pixels.
-    fn letter(&self) -> f32 {
+    /// The width of a letter in pixels, in one of the sizes.
+    fn letter(&self, size: usize) -> f32 {
         match self.pixels.filter(|_| self.as_image) {
-            Some((width, _)) => width as f32 * FACTORS[self.size.min(FACTORS.len() - 1)],
-            None => WIDTHS[self.size.min(WIDTHS.len() - 1)],
+            Some((width, _)) => width as f32 * FACTORS[size.min(FACTORS.len() - 1)],
+            None => WIDTHS[size.min(WIDTHS.len() - 1)],
         }
     }
 
     /// The size in words.
     pub fn size_label(&self) -> String {
-        match self.as_image {
-            true => format!("{} times this terminal's cells", FACTORS[self.size.min(FACTORS.len() - 1)]),
-            false => format!("letters {} pixels wide", self.letter()),
+        match (self.as_image, self.size_now) {
+            (true, 0) => "at this terminal's own size".to_owned(),
+            (true, n) => format!(
+                "{} times this terminal's size",
+                FACTORS[n.min(FACTORS.len() - 1)]
+            ),
+            (false, n) => format!("letters {} pixels wide", self.letter(n)),
         }
     }
 
     fn sizes(&self) -> usize {
-        if self.as_image { FACTORS.len() } else { WIDTHS.len() }
+        if self.as_image {
+            FACTORS.len()
+        } else {
+            WIDTHS.len()
+        }
     }
 
     /// The size of the part beside the list, in cells.
-    pub fn room(screen: (u16, u16)) -> (usize, usize) {
-        let bench = layout::layout(screen, false, false).bench.unwrap_or_default();
+    fn room(&self, screen: (u16, u16)) -> (usize, usize) {
+        let room = if self.as_image {
+            Room::Bench
+        } else {
+            Room::BenchAlone
+        };
+        let bench = layout::layout(screen, room).bench.unwrap_or_default();
         (
             usize::from(bench.width).saturating_sub(LIST + 3),
             usize::from(bench.height).saturating_sub(2),
@@ -247,8 +272,19 @@ impl App {
         self.busy = None;
         self.list_families();
         if first {
-            let chosen = self.survey.doc.setup().font.family.clone().unwrap_or_default();
-            let at = self.fonts.families.iter().position(|f| f.name.eq_ignore_ascii_case(&chosen));
+            let chosen = self
+                .survey
+                .doc
+                .setup()
+                .font
+                .family
+                .clone()
+                .unwrap_or_default();
+            let at = self
+                .fonts
+                .families
+                .iter()
+                .position(|f| f.name.eq_ignore_ascii_case(&chosen));
             self.fonts.cursor = at.unwrap_or(0);
         }
         self.recompute();
@@ -263,20 +299,29 @@ impl App {
         let mut add = |catalog: &Catalog, installed: bool| {
             let mut own: BTreeMap<&str, (bool, usize)> = BTreeMap::new();
             for entry in &catalog.faces {
-                let icons = icon::RANGES.iter().map(|r| entry.coverage.count_in(&r.codes)).sum();
+                let icons = icon::RANGES
+                    .iter()
+                    .map(|r| entry.coverage.count_in(&r.codes))
+                    .sum();
                 let family = own.entry(entry.info.family()).or_insert((true, 0));
                 family.0 &= entry.info.measured_fixed;
                 family.1 = family.1.max(icons);
             }
             let wanted = |(name, (fixed, _)): &(&str, (bool, usize))| {
-                !name.is_empty() && name.to_lowercase().contains(&filter) && (*fixed || !installed || !filter.is_empty())
+                !name.is_empty()
+                    && name.to_lowercase().contains(&filter)
+                    && (*fixed || !installed || !filter.is_empty())
             };
-            out.extend(own.into_iter().filter(wanted).map(|(name, (fixed, icons))| Family {
-                name: name.to_owned(),
-                fixed,
-                icons,
-                installed,
-            }));
+            out.extend(
+                own.into_iter()
+                    .filter(wanted)
+                    .map(|(name, (fixed, icons))| Family {
+                        name: name.to_owned(),
+                        fixed,
+                        icons,
+                        installed,
+                    }),
+            );
         };
         if let Some(source) = &self.fonts.source {
             add(&source.catalog, false);
@@ -295,8 +340,12 @@ impl App {
 
     /// The families shown: the one pointed at, then those kept beside it.
     fn shown_families(&self) -> Vec<(String, bool)> {
-        let mut out: Vec<(String, bool)> =
-            self.fonts.family().map(|f| (f.name.clone(), f.installed)).into_iter().collect();
+        let mut out: Vec<(String, bool)> = self
+            .fonts
+            .family()
+            .map(|f| (f.name.clone(), f.installed))
+            .into_iter()
+            .collect();
         for kept in &self.fonts.beside {
             if !out.contains(kept) && out.len() < MOST {
                 out.push(kept.clone());
@@ -353,7 +402,9 @@ impl App {
         // What has not been looked at for long is forgotten: font files can be large.
         if self.fonts.opened.len() > 24 {
             let shown = self.shown_families();
-            self.fonts.opened.retain(|k, _| shown.iter().any(|(f, i)| *f == k.0 && *i == k.2));
+            self.fonts
+                .opened
+                .retain(|k, _| shown.iter().any(|(f, i)| *f == k.0 && *i == k.2));
         }
         self.fonts.asked.retain(|k| *k != key);
         self.fonts.opened.insert(key, opened);
@@ -362,15 +413,23 @@ impl App {
     }
 
     fn compose(&mut self, shown: &[(String, bool)]) {
-        let (columns, rows) = FontBench::room(self.size);
+        let (columns, rows) = self.fonts.room(self.size);
         let each = (rows / shown.len().max(1)).max(2);
         let features = self.survey.doc.setup().font.shaping();
         let cell = self.fonts.cell();
+        let area = (columns as u32 * cell.0, (each - 1) as u32 * cell.1);
+        self.fonts.size_now = match self.fonts.size {
+            Some(size) => size.min(self.fonts.sizes() - 1),
+            None => self.best_size(shown, area),
+        };
+        let letter = self.fonts.letter(self.fonts.size_now);
         let mut size = None;
         let mut panels = Vec::new();
         for (family, installed) in shown {
             let key = (family.clone(), self.fonts.style, *installed);
-            let fits = self.entry_of(family, *installed, self.fonts.style).is_some_and(|e| e.1);
+            let fits = self
+                .entry_of(family, *installed, self.fonts.style)
+                .is_some_and(|e| e.1);
             let mut note = match (installed, fits) {
                 (false, _) => "not installed".to_owned(),
                 (_, false) => format!("no {} face: regular is shown", self.fonts.style.label()),
@@ -383,12 +442,21 @@ impl App {
                     let own = opened.face.cell();
                     // All faces at one size, so that they can be compared.
                     let pixels = *size.get_or_insert_with(|| {
-                        let first = Grid::of_width(&own, self.fonts.letter());
+                        let first = Grid::of_width(&own, letter);
                         first.pixels_per_em(&own)
                     });
-                    let grid = Grid::at(&own, pixels, self.survey.doc.setup().font.line_height.unwrap_or(1.0) as f32);
-                    let area = (columns as u32 * cell.0, (each - 1) as u32 * cell.1);
-                    Some(samples(&opened.face, &grid, self.fonts.sample, &features, area))
+                    let grid = Grid::at(
+                        &own,
+                        pixels,
+                        self.survey.doc.setup().font.line_height.unwrap_or(1.0) as f32,
+                    );
+                    Some(samples(
+                        &opened.face,
+                        &grid,
+                        self.fonts.sample,
+                        &features,
+                        area,
+                    ))
                 }
                 Some(Err(why)) => {
                     note.clone_from(why);
@@ -396,9 +464,48 @@ impl App {
                 }
                 None => None,
             };
-            panels.push(Panel { title, note, raster, rows: each - 1 });
+            panels.push(Panel {
+                title,
+                note,
+                raster,
+                rows: each - 1,
+            });
         }
         self.fonts.panels = panels;
+    }
+
+    /// The largest size at which every sample is seen whole; the least where none is.
+    fn best_size(&self, shown: &[(String, bool)], area: (u32, u32)) -> usize {
+        let faces = shown.iter().filter_map(|(family, installed)| {
+            let key = (family.clone(), self.fonts.style, *installed);
+            self.fonts.opened(&key)?.as_ref().ok()
+        });
+        let Some(first) = faces.into_iter().next() else {
+            return 0;
+        };
+        let cell = first.face.cell();
+        let lines: u32 = SAMPLES.iter().map(|s| s.lines.len() as u32).sum();
+        let fits = |size: &usize| {
+            let grid = Grid::of_width(&cell, self.fonts.letter(*size));
+            let height = lines * grid.cell_height + SAMPLES.len() as u32 * grid.cell_height / 3;
+            height <= area.1 && 31 * grid.cell_width <= area.0
+        };
+        // With characters, letters are only legible from some pixels on.
+        let least = if self.fonts.as_image { 0 } else { 2 };
+        (least..self.fonts.sizes())
+            .rev()
+            .find(fits)
+            .unwrap_or(least)
+    }
+
+    /// Which of bench and specimen have the room now.
+    pub fn room(&self) -> Room {
+        match (self.filled, self.on_specimen) {
+            (true, _) => Room::SpecimenAlone,
+            (_, true) => Room::Specimen,
+            _ if self.step == super::Step::Font && !self.fonts.as_image => Room::BenchAlone,
+            _ => Room::Bench,
+        }
     }
 
     /// Chooses the family, or the face for the style shown.
@@ -452,7 +559,11 @@ impl App {
         }
         let changed = self.survey.doc.with_fallback(&families);
         if self.change(changed) {
-            let list = if families.is_empty() { "none".to_owned() } else { families.join(", ") };
+            let list = if families.is_empty() {
+                "none".to_owned()
+            } else {
+                families.join(", ")
+            };
             self.tell(&format!("fallback, in this order: {list}"));
         }
         vec![Effect::FindFont]
@@ -460,7 +571,11 @@ impl App {
 
     /// Switches the feature pointed at: on, off, as the font has it.
     fn switch_feature(&mut self) -> Vec<Effect> {
-        let Some(fact) = self.face_shown().and_then(|o| o.facts.features.get(self.fonts.row)).cloned() else {
+        let Some(fact) = self
+            .face_shown()
+            .and_then(|o| o.facts.features.get(self.fonts.row))
+            .cloned()
+        else {
             return Vec::new();
         };
         let features = &self.survey.doc.setup().font.features;
@@ -507,12 +622,21 @@ impl App {
 
     pub(super) fn resize_sample(&mut self, by: isize) -> Vec<Effect> {
         let last = self.fonts.sizes() - 1;
-        self.fonts.size = self.fonts.size.min(last).saturating_add_signed(by).min(last);
+        self.fonts.size = Some(
+            self.fonts
+                .size_now
+                .min(last)
+                .saturating_add_signed(by)
+                .min(last),
+        );
         self.show_fonts()
     }
 
     pub(super) fn next_style(&mut self) -> Vec<Effect> {
-        let at = Four::ALL.iter().position(|s| *s == self.fonts.style).unwrap_or(0);
+        let at = Four::ALL
+            .iter()
+            .position(|s| *s == self.fonts.style)
+            .unwrap_or(0);
         self.fonts.style = Four::ALL[(at + 1) % 4];
         self.show_fonts()
     }
@@ -523,11 +647,20 @@ impl App {
             bench.as_image = false;
             bench.means = bench.all_means.first().copied().unwrap_or(Means::Ascii);
         } else {
-            let at = bench.all_means.iter().position(|m| *m == bench.means).unwrap_or(0) + 1;
+            let at = bench
+                .all_means
+                .iter()
+                .position(|m| *m == bench.means)
+                .unwrap_or(0)
+                + 1;
             bench.as_image = at >= bench.all_means.len() && bench.pixels.is_some();
             bench.means = bench.all_means[at % bench.all_means.len()];
         }
-        let label = if bench.as_image { "an image" } else { bench.means.label() };
+        let label = if bench.as_image {
+            "an image"
+        } else {
+            bench.means.label()
+        };
         let text = format!("samples are drawn as {label}");
         self.tell(&text);
         self.show_fonts()
@@ -582,7 +715,9 @@ impl App {
                 self.fonts.cursor = 0;
                 self.list_families();
                 match refused {
-                    None => self.tell(&format!("{count} faces, none of them installed: i installs a family")),
+                    None => self.tell(&format!(
+                        "{count} faces, none of them installed: i installs a family"
+                    )),
                     Some(why) => self.tell(&format!("{count} faces; passed over: {why}")),
                 }
                 self.show_fonts()
@@ -597,7 +732,8 @@ impl App {
     /// Installs the family pointed at from the file that was opened.
     pub(super) fn install_family(&mut self) -> Vec<Effect> {
         let family = self.fonts.family().cloned();
-        let (Some(family), Some(source)) = (family.filter(|f| !f.installed), &self.fonts.source) else {
+        let (Some(family), Some(source)) = (family.filter(|f| !f.installed), &self.fonts.source)
+        else {
             self.tell("it is installed already: o opens a file or archive with others");
             return Vec::new();
         };
@@ -663,7 +799,13 @@ impl App {
 }
 
 /// The lines of the samples from one on, as many as there is room for.
-fn samples(face: &Typeface, grid: &Grid, first: usize, features: &[FeatureSetting], area: (u32, u32)) -> Raster {
+fn samples(
+    face: &Typeface,
+    grid: &Grid,
+    first: usize,
+    features: &[FeatureSetting],
+    area: (u32, u32),
+) -> Raster {
     let mut out = Raster::new(area.0, area.1);
     let mut y = 0;
     for i in 0..SAMPLES.len() {
@@ -690,19 +832,37 @@ pub fn open(wanted: &Wanted) -> Result<Opened, String> {
     let index = wanted.entry.info.index;
     let facts = font::facts::facts(&bytes, index).map_err(|e| name(&e))?;
     let face = Typeface::open(bytes, index).map_err(|e| name(&e))?;
-    let changes = facts.features.iter().map(|f| features::changes(&face, f.tag)).collect();
-    Ok(Opened { title: wanted.entry.info.title(), path: path.clone(), face, facts, changes })
+    let changes = facts
+        .features
+        .iter()
+        .map(|f| features::changes(&face, f.tag))
+        .collect();
+    Ok(Opened {
+        title: wanted.entry.info.title(),
+        path: path.clone(),
+        face,
+        facts,
+        changes,
+    })
 }
 
 /// Carries an installation out, on a thread; what to say of it.
 pub fn carry_out(home: &wealdmist_host::Home, plan: &InstallPlan) -> Result<String, String> {
     let done = wealdmist_host::install(home, plan).map_err(|e| e.to_string())?;
-    let mut said = format!("{} faces installed as number {}", plan.faces.len(), done.record);
+    let mut said = format!(
+        "{} faces installed as number {}",
+        plan.faces.len(),
+        done.record
+    );
     if let Err(why) = done.cache {
         said.push_str(&format!("; {why}"));
     }
     if !done.restart.is_empty() {
-        let list: Vec<String> = done.restart.iter().map(|r| format!("{} {}", r.tool, r.pid)).collect();
+        let list: Vec<String> = done
+            .restart
+            .iter()
+            .map(|r| format!("{} {}", r.tool, r.pid))
+            .collect();
         said.push_str(&format!("; to be started anew: {}", list.join(", ")));
     }
     Ok(said)

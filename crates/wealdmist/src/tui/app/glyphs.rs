@@ -81,7 +81,8 @@ impl App {
             GlyphView::Map => Self::map().get(self.glyphs.at).copied(),
             GlyphView::Terminal => {
                 let rows = self.terminal_record()?.rows();
-                rows.get(self.glyphs.row).and_then(|r| r.cluster.chars().next())
+                rows.get(self.glyphs.row)
+                    .and_then(|r| r.cluster.chars().next())
             }
         }
     }
@@ -94,13 +95,19 @@ impl App {
         let most = self.survey.doc.setup().symbols_for(row.tool.0);
         let covers = |c| self.chosen_font().is_none_or(|f| f.covers(c));
         let mut all = substitutes(row.found.character, covers);
-        all.retain(|s| s.text.chars().all(|c| wealdmist_core::glyph::level(c) <= most));
+        all.retain(|s| {
+            s.text
+                .chars()
+                .all(|c| wealdmist_core::glyph::level(c) <= most)
+        });
         all
     }
 
     /// The chosen font, once it is known.
     pub fn chosen_font(&self) -> Option<&wealdmist_core::font::ChosenFont> {
-        self.font.as_ref().and_then(wealdmist_host::FontSearch::chosen)
+        self.font
+            .as_ref()
+            .and_then(wealdmist_host::FontSearch::chosen)
     }
 
     /// What is known of the terminal.
@@ -111,7 +118,11 @@ impl App {
     /// The face the map is compared with: the first that is kept beside on Font.
     pub fn other_coverage(&self) -> Option<(&str, &Coverage)> {
         let (family, installed) = self.fonts.beside.first()?;
-        let catalog = self.font.as_ref().map(|f| &f.catalog).filter(|_| *installed)?;
+        let catalog = self
+            .font
+            .as_ref()
+            .map(|f| &f.catalog)
+            .filter(|_| *installed)?;
         let entry = catalog.faces.iter().find(|e| e.info.has_family(family))?;
         Some((family, &entry.coverage))
     }
@@ -145,13 +156,19 @@ impl App {
 
     /// The first character of the substitute offered.
     pub fn substitute_pointed(&self) -> Option<char> {
-        self.offered().get(self.glyphs.choice).and_then(|s| s.text.chars().next())
+        self.offered()
+            .get(self.glyphs.choice)
+            .and_then(|s| s.text.chars().next())
     }
 
     fn chosen_entry(&self) -> Option<wealdmist_core::font::Entry> {
         let chosen = self.chosen_font()?;
         let catalog = &self.font.as_ref()?.catalog;
-        catalog.faces.iter().find(|e| e.path == chosen.path && e.info == chosen.info).cloned()
+        catalog
+            .faces
+            .iter()
+            .find(|e| e.path == chosen.path && e.info == chosen.info)
+            .cloned()
     }
 
     /// Forgets drawings of another font.
@@ -186,11 +203,28 @@ impl App {
     pub(super) fn replace(&mut self, c: char, text: Option<&str>) {
         let changed = self.survey.doc.with_replacement(c, text);
         if self.change(changed) {
-            let points: Vec<String> = text.unwrap_or_default().chars().map(|c| format!("U+{:04X}", c as u32)).collect();
-            let count = self.survey.reports.iter().flat_map(|r| &r.glyphs).filter(|g| g.character == c && !g.in_comment).count();
+            let points: Vec<String> = text
+                .unwrap_or_default()
+                .chars()
+                .map(|c| format!("U+{:04X}", c as u32))
+                .collect();
+            let count = self
+                .survey
+                .reports
+                .iter()
+                .flat_map(|r| &r.glyphs)
+                .filter(|g| g.character == c && !g.in_comment)
+                .count();
             match text {
-                Some("") => self.tell(&format!("U+{:04X} is left out at {count} places when you apply", c as u32)),
-                Some(_) => self.tell(&format!("U+{:04X} becomes {} at {count} places when you apply", c as u32, points.join(" "))),
+                Some("") => self.tell(&format!(
+                    "U+{:04X} is left out at {count} places when you apply",
+                    c as u32
+                )),
+                Some(_) => self.tell(&format!(
+                    "U+{:04X} becomes {} at {count} places when you apply",
+                    c as u32,
+                    points.join(" ")
+                )),
                 None => self.tell(&format!("U+{:04X} stays", c as u32)),
             }
         }
@@ -209,8 +243,14 @@ impl App {
             self.tell("the font is not known yet");
             return;
         };
-        let fits = |c: char| chosen.covers(c) && chosen.inks.get(&c).is_none_or(|i| i.right - i.left < 1.1);
-        let rows = self.derived.glyphs.iter().map(|r| (r.tool, &r.found, a_sign_mends(&r.judged)));
+        let fits = |c: char| {
+            chosen.covers(c) && chosen.inks.get(&c).is_none_or(|i| i.right - i.left < 1.1)
+        };
+        let rows = self
+            .derived
+            .glyphs
+            .iter()
+            .map(|r| (r.tool, &r.found, a_sign_mends(&r.judged)));
         let list = replacements(&self.survey, rows, fits);
         if list.is_empty() {
             self.tell("no glyph here is mended by another sign");
@@ -221,14 +261,21 @@ impl App {
             doc = doc.and_then(|d| d.with_replacement(*c, Some(text)));
         }
         if self.change(doc) {
-            self.tell(&format!("{} characters are replaced when you apply; u takes it back", list.len()));
+            self.tell(&format!(
+                "{} characters are replaced when you apply; u takes it back",
+                list.len()
+            ));
         }
     }
 
     /// The next of the substitutes offered.
     pub(super) fn next_substitute(&mut self) {
         let count = self.offered().len();
-        self.glyphs.choice = if count == 0 { 0 } else { (self.glyphs.choice + 1) % count };
+        self.glyphs.choice = if count == 0 {
+            0
+        } else {
+            (self.glyphs.choice + 1) % count
+        };
     }
 
     pub(super) fn next_glyph_view(&mut self) {
@@ -242,7 +289,10 @@ impl App {
     /// Lowers or raises the symbol level of everything, or of the tool pointed at.
     pub(super) fn next_level(&mut self, own: bool) {
         let tool = match own {
-            true => self.glyph_row().map(|r| r.tool.0).filter(|t| wealdmist_tools::adapter(t).is_some()),
+            true => self
+                .glyph_row()
+                .map(|r| r.tool.0)
+                .filter(|t| wealdmist_tools::adapter(t).is_some()),
             false => None,
         };
         if own && tool.is_none() {
@@ -254,7 +304,9 @@ impl App {
         let next = SymbolLevel::ALL[(at + 1) % 3];
         let changed = self.survey.doc.with_symbols(tool, next);
         if self.change(changed) {
-            let of = tool.map_or("symbol level".to_owned(), |t| format!("symbol level of {t}"));
+            let of = tool.map_or("symbol level".to_owned(), |t| {
+                format!("symbol level of {t}")
+            });
             let count = self.plan.change_count();
             self.tell(&format!("{of}: {}; {count} changes follow", next.key()));
         }
@@ -262,7 +314,10 @@ impl App {
 
     /// Puts the level that was measured into the setup.
     pub(super) fn take_level(&mut self) {
-        let Some((level, _)) = self.terminal_record().and_then(TerminalRecord::proposed_level) else {
+        let Some((level, _)) = self
+            .terminal_record()
+            .and_then(TerminalRecord::proposed_level)
+        else {
             self.tell("nothing is known of this terminal yet: w measures it");
             return;
         };
@@ -274,9 +329,18 @@ impl App {
 
     /// Marks the character pointed at as drawn wrongly here, rightly, or not at all.
     pub(super) fn mark_glyph(&mut self) {
-        let Some(c) = self.glyph_pointed() else { return };
+        let Some(c) = self.glyph_pointed() else {
+            return;
+        };
         let (name, version) = own_terminal();
-        let mut record = self.terminal_record().cloned().unwrap_or_else(|| TerminalRecord { name, version, ..TerminalRecord::default() });
+        let mut record = self
+            .terminal_record()
+            .cloned()
+            .unwrap_or_else(|| TerminalRecord {
+                name,
+                version,
+                ..TerminalRecord::default()
+            });
         let next = match (record.wrong.contains(&c), record.right.contains(&c)) {
             (false, false) => Some(true),
             (true, _) => Some(false),
@@ -301,7 +365,9 @@ impl App {
         }
         self.recompute();
         if let Err(error) = kept {
-            self.complain(format!("what is known of this terminal could not be kept: {error}"));
+            self.complain(format!(
+                "what is known of this terminal could not be kept: {error}"
+            ));
         }
     }
 
@@ -310,7 +376,9 @@ impl App {
         match result {
             Ok(record) => {
                 let differ = record.rows().iter().filter(|r| !r.agrees()).count();
-                let level = record.proposed_level().map_or(String::new(), |(l, _)| format!("; symbol level proposed: {}", l.key()));
+                let level = record.proposed_level().map_or(String::new(), |(l, _)| {
+                    format!("; symbol level proposed: {}", l.key())
+                });
                 let count = record.widths.len();
                 self.keep_record(record);
                 self.glyphs.view = GlyphView::Terminal;
@@ -331,13 +399,20 @@ impl App {
 
     pub(super) fn search_icons(&mut self, query: &str) {
         let found = icon::search(query, 300);
-        self.glyphs.search = (!query.trim().is_empty()).then(|| Search { query: query.to_owned(), found, cursor: 0 });
+        self.glyphs.search = (!query.trim().is_empty()).then(|| Search {
+            query: query.to_owned(),
+            found,
+            cursor: 0,
+        });
     }
 
     pub(super) fn start_replacement(&mut self) {
         if let Some(c) = self.glyph_row().map(|r| r.found.character) {
             self.input = Some(Input {
-                question: format!("what stands for U+{:04X} (nothing: it is left out)", c as u32),
+                question: format!(
+                    "what stands for U+{:04X} (nothing: it is left out)",
+                    c as u32
+                ),
                 text: String::new(),
                 purpose: Purpose::Replacement(c),
             });
@@ -349,7 +424,10 @@ impl App {
         let Some(c) = self.glyph_pointed() else {
             return Vec::new();
         };
-        self.tell(&format!("U+{:04X} copied, where the terminal allows it", c as u32));
+        self.tell(&format!(
+            "U+{:04X} copied, where the terminal allows it",
+            c as u32
+        ));
         vec![Effect::Copy(c.to_string())]
     }
 
@@ -357,7 +435,10 @@ impl App {
     pub(super) fn move_in_glyphs(&mut self, rows: isize, columns: isize, across: usize) -> bool {
         if let Some(search) = &mut self.glyphs.search {
             let last = search.found.len().saturating_sub(1);
-            search.cursor = search.cursor.saturating_add_signed(rows + columns).min(last);
+            search.cursor = search
+                .cursor
+                .saturating_add_signed(rows + columns)
+                .min(last);
             return true;
         }
         match self.glyphs.view {
@@ -369,7 +450,10 @@ impl App {
                 true
             }
             GlyphView::Terminal => {
-                let last = self.terminal_record().map_or(0, |r| r.widths.len()).saturating_sub(1);
+                let last = self
+                    .terminal_record()
+                    .map_or(0, |r| r.widths.len())
+                    .saturating_sub(1);
                 self.glyphs.row = self.glyphs.row.saturating_add_signed(rows).min(last);
                 true
             }

@@ -363,7 +363,9 @@ impl App {
             Action::SearchIcons => self.start_icon_search(),
             Action::MeasureTerminal => {
                 self.busy = Some("measuring this terminal");
-                return vec![Effect::Measure(crate::command::glyphs::in_use(&self.survey))];
+                return vec![Effect::Measure(crate::command::glyphs::in_use(
+                    &self.survey,
+                ))];
             }
             Action::MarkGlyph => self.mark_glyph(),
             Action::Level => self.next_level(false),
@@ -532,7 +534,9 @@ impl App {
                 (Some(search), _) => search.cursor = row.min(search.found.len().saturating_sub(1)),
                 (_, GlyphView::Map) => self.glyphs.at = row,
                 (_, GlyphView::Terminal) => self.glyphs.row = row,
-                (_, GlyphView::List) => self.glyph = row.min(self.derived.glyphs.len().saturating_sub(1)),
+                (_, GlyphView::List) => {
+                    self.glyph = row.min(self.derived.glyphs.len().saturating_sub(1))
+                }
             }
             return;
         }
@@ -730,7 +734,9 @@ impl App {
                     return Vec::new();
                 }
                 self.busy = Some("reading fonts");
-                return vec![Effect::ReadFontSource(self.survey.home.expand(input.text.trim()))];
+                return vec![Effect::ReadFontSource(
+                    self.survey.home.expand(input.text.trim()),
+                )];
             }
             Purpose::FontFilter => return self.filter_fonts(&input.text),
             Purpose::FontSize => self.typed_font_size(&input.text),
@@ -870,13 +876,20 @@ impl App {
                 None => "wealdmist contrast".to_owned(),
             },
             Step::Font => match self.fonts.family() {
-                Some(f) => format!("wealdmist font choose '{}'   ·   wealdmist font show '{}'", f.name, f.name),
+                Some(f) => format!(
+                    "wealdmist font choose '{}'   ·   wealdmist font show '{}'",
+                    f.name, f.name
+                ),
                 None => "wealdmist font list".to_owned(),
             },
             Step::Glyphs => match self.glyphs.view {
                 GlyphView::List => "wealdmist glyphs   ·   wealdmist glyphs --mend".to_owned(),
-                GlyphView::Map => "wealdmist font coverage NAME [OTHER]   ·   wealdmist icons WORDS".to_owned(),
-                GlyphView::Terminal => "wealdmist terminal --measure   ·   wealdmist terminal --use".to_owned(),
+                GlyphView::Map => {
+                    "wealdmist font coverage NAME [OTHER]   ·   wealdmist icons WORDS".to_owned()
+                }
+                GlyphView::Terminal => {
+                    "wealdmist terminal --measure   ·   wealdmist terminal --use".to_owned()
+                }
             },
             Step::Apply => {
                 let skips: String = self

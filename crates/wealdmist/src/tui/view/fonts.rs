@@ -1,12 +1,12 @@
 //! The Font bench: the families, and beside them samples, facts or features.
 
+use ratatui::layout::Rect;
 use wealdmist_core::Rgb;
 use wealdmist_core::color::mix;
 use wealdmist_core::font::picture::{Means, Shaded, draw as draw_raster};
 use wealdmist_core::font::sample::SAMPLES;
 use wealdmist_core::role::Slot;
 use wealdmist_core::text::visible;
-use ratatui::layout::Rect;
 
 use super::layout::scroll;
 use super::pen::Pen;
@@ -24,11 +24,19 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
     let count = app.fonts.families.len();
     if count == 0 {
         let text = match app.fonts.filter.is_empty() {
-            true => format!("No font with letters of one width among {} files.", found.files),
+            true => format!(
+                "No font with letters of one width among {} files.",
+                found.files
+            ),
             false => format!("No family's name holds '{}'.", app.fonts.filter),
         };
         pen.cut(1, 2, &text, pen.width() - 3, Tone::Text);
-        pen.text(2, 2, "o opens a font file or an archive, / filters.", Tone::Quiet);
+        pen.text(
+            2,
+            2,
+            "o opens a font file or an archive, / filters.",
+            Tone::Quiet,
+        );
         return;
     }
     families(app, pen, hits);
@@ -52,11 +60,22 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
 
 fn families(app: &App, pen: &mut Pen, hits: &mut Hits) {
     let rows = &app.fonts.families;
-    let chosen = app.survey.doc.setup().font.family.clone().unwrap_or_default();
+    let chosen = app
+        .survey
+        .doc
+        .setup()
+        .font
+        .family
+        .clone()
+        .unwrap_or_default();
     let fallback = &app.survey.doc.setup().font.fallback;
     let note = match app.fonts.filter.is_empty() {
         true => format!("{} families", rows.len()),
-        false => format!("{} with '{}'", rows.len(), visible(app.fonts.filter.as_bytes())),
+        false => format!(
+            "{} with '{}'",
+            rows.len(),
+            visible(app.fonts.filter.as_bytes())
+        ),
     };
     pen.cut(0, 1, &note, LIST - 2, Tone::Quiet);
     let room = pen.height().saturating_sub(1);
@@ -64,7 +83,10 @@ fn families(app: &App, pen: &mut Pen, hits: &mut Hits) {
     let first = scroll(cursor, rows.len(), room);
     for (line, (i, family)) in rows.iter().enumerate().skip(first).take(room).enumerate() {
         let line = line + 1;
-        let kept = app.fonts.beside.contains(&(family.name.clone(), family.installed));
+        let kept = app
+            .fonts
+            .beside
+            .contains(&(family.name.clone(), family.installed));
         let signs = pen.signs();
         let sign = match () {
             () if family.name.eq_ignore_ascii_case(&chosen) && family.installed => signs.on,
@@ -73,9 +95,19 @@ fn families(app: &App, pen: &mut Pen, hits: &mut Hits) {
             () => " ",
         };
         pen.cut(line, 0, sign, 1, Tone::Key);
-        let tone = if family.fixed { Tone::Text } else { Tone::Quiet };
+        let tone = if family.fixed {
+            Tone::Text
+        } else {
+            Tone::Quiet
+        };
         let tail = tail(family);
-        pen.cut(line, 2, &visible(family.name.as_bytes()), LIST - 3 - tail.len(), tone);
+        pen.cut(
+            line,
+            2,
+            &visible(family.name.as_bytes()),
+            LIST - 3 - tail.len(),
+            tone,
+        );
         pen.right(line, LIST - 1, &tail, Tone::Quiet);
         hits.add(pen.place(line, 0..LIST), Hit::Row(i, None));
         if i == cursor && !app.on_specimen && app.fonts.page == Page::Samples {
@@ -87,7 +119,9 @@ fn families(app: &App, pen: &mut Pen, hits: &mut Hits) {
 /// What a family is, in a few characters at the end of its row.
 fn tail(family: &Family) -> String {
     match family {
-        Family { installed: false, .. } => " new".to_owned(),
+        Family {
+            installed: false, ..
+        } => " new".to_owned(),
         Family { fixed: false, .. } => " vary".to_owned(),
         Family { icons: 0, .. } => String::new(),
         Family { icons, .. } if *icons >= 1000 => format!(" {}k", icons / 1000),
@@ -99,7 +133,11 @@ fn tail(family: &Family) -> String {
 fn samples(app: &App, pen: &mut Pen, hits: &mut Hits) {
     let sample = SAMPLES[app.fonts.sample % SAMPLES.len()].title;
     let font = &app.survey.doc.setup().font;
-    let ligatures = if font.ligatures == Some(false) { ", no ligatures" } else { "" };
+    let ligatures = if font.ligatures == Some(false) {
+        ", no ligatures"
+    } else {
+        ""
+    };
     let features = match font.features_text() {
         text if text.is_empty() => String::new(),
         text => format!(", {text}"),
@@ -108,9 +146,21 @@ fn samples(app: &App, pen: &mut Pen, hits: &mut Hits) {
     pen.cut(0, 0, &head, pen.width(), Tone::Quiet);
     let mut row = 1;
     for (i, panel) in app.fonts.panels.iter().enumerate() {
-        let column = pen.cut(row, 0, &visible(panel.title.as_bytes()), pen.width(), Tone::Strong);
+        let column = pen.cut(
+            row,
+            0,
+            &visible(panel.title.as_bytes()),
+            pen.width(),
+            Tone::Strong,
+        );
         let room = pen.width().saturating_sub(column + 2);
-        pen.cut(row, column + 2, &visible(panel.note.as_bytes()), room, Tone::Loud);
+        pen.cut(
+            row,
+            column + 2,
+            &visible(panel.note.as_bytes()),
+            room,
+            Tone::Loud,
+        );
         row += 1;
         if let Some(raster) = &panel.raster {
             let area = Rect {
@@ -157,13 +207,33 @@ fn facts(app: &App, pen: &mut Pen) {
         return;
     };
     let mut lines = spelled(app);
-    lines.extend(crate::command::font::describe(&app.survey.home, &opened.path, &opened.facts, &opened.changes));
+    lines.extend(crate::command::font::describe(
+        &app.survey.home,
+        &opened.path,
+        &opened.facts,
+        &opened.changes,
+    ));
     let room = pen.height().saturating_sub(1);
     let first = app.fonts.row.min(lines.len().saturating_sub(room));
     let last = (first + room).min(lines.len());
-    pen.cut(0, 0, &format!("{}: lines {} to {last} of {}", opened.title, first + 1, lines.len()), pen.width(), Tone::Quiet);
+    pen.cut(
+        0,
+        0,
+        &format!(
+            "{}: lines {} to {last} of {}",
+            opened.title,
+            first + 1,
+            lines.len()
+        ),
+        pen.width(),
+        Tone::Quiet,
+    );
     for (i, line) in lines[first..last].iter().enumerate() {
-        let tone = if line.starts_with(' ') { Tone::Text } else { Tone::Strong };
+        let tone = if line.starts_with(' ') {
+            Tone::Text
+        } else {
+            Tone::Strong
+        };
         pen.cut(i + 1, 0, line, pen.width(), tone);
     }
 }
@@ -191,10 +261,22 @@ fn features(app: &App, pen: &mut Pen, hits: &mut Hits) {
     };
     let rows = &opened.facts.features;
     if rows.is_empty() {
-        pen.cut(1, 0, &format!("{} has no features to switch.", opened.title), pen.width(), Tone::Text);
+        pen.cut(
+            1,
+            0,
+            &format!("{} has no features to switch.", opened.title),
+            pen.width(),
+            Tone::Text,
+        );
         return;
     }
-    pen.cut(0, 0, &format!("{}: Enter switches a feature in the setup", opened.title), pen.width(), Tone::Quiet);
+    pen.cut(
+        0,
+        0,
+        &format!("{}: Enter switches a feature in the setup", opened.title),
+        pen.width(),
+        Tone::Quiet,
+    );
     let switched = &app.survey.doc.setup().font.features;
     let room = pen.height().saturating_sub(1) / 2;
     let cursor = app.fonts.row.min(rows.len() - 1);
@@ -204,7 +286,16 @@ fn features(app: &App, pen: &mut Pen, hits: &mut Hits) {
         let set = switched.iter().find(|f| f.tag == fact.tag);
         let on = set.map_or(fact.default, |f| f.value > 0);
         let sign = if on { pen.signs().on } else { pen.signs().off };
-        pen.text(row, 0, sign, if set.is_some() { Tone::Key } else { Tone::Quiet });
+        pen.text(
+            row,
+            0,
+            sign,
+            if set.is_some() {
+                Tone::Key
+            } else {
+                Tone::Quiet
+            },
+        );
         let column = pen.text(row, 2, &fact.tag.to_string(), Tone::Strong);
         let word = match (set.is_some(), on) {
             (true, true) => "on by the setup",
@@ -212,8 +303,20 @@ fn features(app: &App, pen: &mut Pen, hits: &mut Hits) {
             (false, true) => "on by default",
             (false, false) => "",
         };
-        pen.cut(row, column + 2, &format!("{}  {word}", visible(fact.name.as_bytes())), pen.width().saturating_sub(column + 2), Tone::Text);
-        pen.cut(row + 1, 4, &changed(opened, i), pen.width().saturating_sub(4), Tone::Quiet);
+        pen.cut(
+            row,
+            column + 2,
+            &format!("{}  {word}", visible(fact.name.as_bytes())),
+            pen.width().saturating_sub(column + 2),
+            Tone::Text,
+        );
+        pen.cut(
+            row + 1,
+            4,
+            &changed(opened, i),
+            pen.width().saturating_sub(4),
+            Tone::Quiet,
+        );
         let area = pen.place(row, 0..pen.width());
         hits.add(area, Hit::Row(i, None));
         if i == cursor && !app.on_specimen {
@@ -224,7 +327,9 @@ fn features(app: &App, pen: &mut Pen, hits: &mut Hits) {
 
 fn changed(opened: &Opened, feature: usize) -> String {
     match opened.changes.get(feature) {
-        Some(list) if !list.is_empty() => format!("changes {}", visible(list.join("  ").as_bytes())),
+        Some(list) if !list.is_empty() => {
+            format!("changes {}", visible(list.join("  ").as_bytes()))
+        }
         _ => "changes nothing of the sample text".to_owned(),
     }
 }

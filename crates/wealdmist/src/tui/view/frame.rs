@@ -59,7 +59,7 @@ fn head(app: &App, pen: &mut Pen) {
         (counts.unreadable, "unreadable"),
         (counts.drift, "drift"),
         (counts.contrast, "contrast"),
-        (counts.fonts, "fonts"),
+        (counts.fonts, "font"),
         (counts.glyphs, "glyphs"),
         (app.plan.change_count(), "unapplied"),
     ];

@@ -54,17 +54,41 @@ fn font(app: &App, pen: &mut Pen) {
     match &found.report.state {
         FontState::Found(font) => {
             let column = pen.text(0, 1, &font.info.title(), Tone::Strong);
-            let pitch = if font.info.measured_fixed { "one width" } else { "widths differ" };
-            let text = format!("  {pitch}, {} characters   symbol level {level}", font.coverage.len());
-            pen.cut(0, column, &visible(text.as_bytes()), pen.width().saturating_sub(column + 1), Tone::Quiet);
+            let pitch = if font.info.measured_fixed {
+                "one width"
+            } else {
+                "widths differ"
+            };
+            let text = format!(
+                "  {pitch}, {} characters   symbol level {level}",
+                font.coverage.len()
+            );
+            pen.cut(
+                0,
+                column,
+                &visible(text.as_bytes()),
+                pen.width().saturating_sub(column + 1),
+                Tone::Quiet,
+            );
         }
         FontState::NotFound { family, nearest } => {
-            let near = nearest.as_ref().map_or(String::new(), |n| format!(" Did you mean '{n}'?"));
-            let text = format!("'{family}' is not installed ({} files looked at): another font is shown instead.{near}", found.files);
+            let near = nearest
+                .as_ref()
+                .map_or(String::new(), |n| format!(" Did you mean '{n}'?"));
+            let text = format!(
+                "'{family}' is not installed ({} files looked at): another font is shown instead.{near}",
+                found.files
+            );
             pen.cut(0, 1, &text, pen.width() - 2, Tone::Loud);
         }
         FontState::NotChosen => {
-            pen.cut(0, 1, "No font is chosen: 4 goes to Font, Enter there chooses one.", pen.width() - 2, Tone::Text);
+            pen.cut(
+                0,
+                1,
+                "No font is chosen: 4 goes to Font, Enter there chooses one.",
+                pen.width() - 2,
+                Tone::Text,
+            );
         }
     }
 }
@@ -72,10 +96,21 @@ fn font(app: &App, pen: &mut Pen) {
 fn list(app: &App, pen: &mut Pen, hits: &mut Hits) {
     let rows = &app.derived.glyphs;
     if rows.is_empty() {
-        pen.text(1, 2, "Your dotfiles are plain ASCII: nothing to look up. v shows the map.", Tone::Text);
+        pen.text(
+            1,
+            2,
+            "Your dotfiles are plain ASCII: nothing to look up. v shows the map.",
+            Tone::Text,
+        );
         return;
     }
-    for (column, name) in [(1, "sign"), (7, "code point"), (18, "verdict"), (36, "becomes"), (50, "where")] {
+    for (column, name) in [
+        (1, "sign"),
+        (7, "code point"),
+        (18, "verdict"),
+        (36, "becomes"),
+        (50, "where"),
+    ] {
         pen.text(0, column, name, Tone::Quiet);
     }
     let room = pen.height().saturating_sub(1);
@@ -119,15 +154,40 @@ fn list_row(app: &App, row: &GlyphRow, line: usize, pen: &mut Pen) {
         None => String::new(),
     };
     pen.cut(line, 36, &becomes, 13, Tone::Good);
-    let file = row.found.place.path.file_name().unwrap_or_default().to_string_lossy().into_owned();
-    let escaped = if row.found.escape.is_some() { " (escape)" } else { "" };
-    let place = format!("{} {}:{}{escaped}", row.tool, visible(file.as_bytes()), row.found.place.at);
-    pen.cut(line, 50, &place, pen.width().saturating_sub(51), Tone::Quiet);
+    let file = row
+        .found
+        .place
+        .path
+        .file_name()
+        .unwrap_or_default()
+        .to_string_lossy()
+        .into_owned();
+    let escaped = if row.found.escape.is_some() {
+        " (escape)"
+    } else {
+        ""
+    };
+    let place = format!(
+        "{} {}:{}{escaped}",
+        row.tool,
+        visible(file.as_bytes()),
+        row.found.place.at
+    );
+    pen.cut(
+        line,
+        50,
+        &place,
+        pen.width().saturating_sub(51),
+        Tone::Quiet,
+    );
 }
 
 /// A text as sign and code points.
 fn code_points(app: &App, text: &str) -> String {
-    let points: Vec<String> = text.chars().map(|c| format!("U+{:04X}", c as u32)).collect();
+    let points: Vec<String> = text
+        .chars()
+        .map(|c| format!("U+{:04X}", c as u32))
+        .collect();
     match text.chars().next() {
         Some(c) if is_private_use(c) && !app.icons => points.join(" "),
         _ if text.is_ascii() => text.to_owned(),
@@ -139,21 +199,45 @@ fn code_points(app: &App, text: &str) -> String {
 fn map(app: &App, pen: &mut Pen, hits: &mut Hits) {
     let across = map_columns(app.size);
     let Some(font) = app.chosen_font() else {
-        pen.text(1, 2, "There is no map before a font is chosen and found.", Tone::Text);
+        pen.text(
+            1,
+            2,
+            "There is no map before a font is chosen and found.",
+            Tone::Text,
+        );
         return;
     };
     let other = app.other_coverage();
     let all = App::map();
     let (at, room) = (app.glyphs.at, pen.height().saturating_sub(1));
-    let (there, gone) = if pen.instrument.unicode { ("■", "·") } else { ("#", ".") };
+    let (there, gone) = if pen.instrument.unicode {
+        ("■", "·")
+    } else {
+        ("#", ".")
+    };
     // The rows of the whole map: a heading for each range, then its icons.
     let mut rows: Vec<(Option<String>, std::ops::Range<usize>)> = Vec::new();
     let mut start = 0;
     for range in icon::RANGES {
-        let end = start + all[start..].iter().take_while(|c| range.codes.contains(&(**c as u32))).count();
+        let end = start
+            + all[start..]
+                .iter()
+                .take_while(|c| range.codes.contains(&(**c as u32)))
+                .count();
         // Signs of Unicode among the icons of a set belong to no range.
-        let has = all[start..end].iter().filter(|c| font.coverage.has(**c)).count();
-        rows.push((Some(format!("{}  U+{:04X}  {has} of {}", range.name, range.codes.start(), end - start)), start..start));
+        let has = all[start..end]
+            .iter()
+            .filter(|c| font.coverage.has(**c))
+            .count();
+        rows.push((
+            Some(format!(
+                "{}  U+{:04X}  {has} of {}",
+                range.name,
+                range.codes.start(),
+                end - start
+            )),
+            start..start,
+        ));
         let mut from = start;
         while from < end {
             let to = (from + across).min(end);
@@ -167,8 +251,14 @@ fn map(app: &App, pen: &mut Pen, hits: &mut Hits) {
     }
     let here = rows.iter().position(|(_, r)| r.contains(&at)).unwrap_or(0);
     let legend = match other {
-        Some((name, _)) => format!("{there} both   < only {}   > only {}   {gone} neither", font.info.family(), visible(name.as_bytes())),
-        None => format!("{there} there   {gone} not   x marked wrong   (Space on Font keeps a second font to compare)"),
+        Some((name, _)) => format!(
+            "{there} both   < only {}   > only {}   {gone} neither",
+            font.info.family(),
+            visible(name.as_bytes())
+        ),
+        None => format!(
+            "{there} there   {gone} not   x marked wrong   (Space on Font keeps a second font to compare)"
+        ),
     };
     pen.cut(0, 1, &legend, pen.width() - 2, Tone::Quiet);
     let first = scroll(here, rows.len(), room);
@@ -194,7 +284,10 @@ fn map(app: &App, pen: &mut Pen, hits: &mut Hits) {
             hits.add(pen.place(row, 2 + column..3 + column), Hit::Row(i, None));
             if i == at && !app.on_specimen {
                 pen.choose_row(row, 2 + column..3 + column);
-                let style = pen.instrument.tone(Tone::Strong).add_modifier(ratatui::style::Modifier::REVERSED);
+                let style = pen
+                    .instrument
+                    .tone(Tone::Strong)
+                    .add_modifier(ratatui::style::Modifier::REVERSED);
                 pen.styled(row, 2 + column, sign, style);
             }
         }
@@ -205,14 +298,33 @@ fn map(app: &App, pen: &mut Pen, hits: &mut Hits) {
 fn terminal(app: &App, pen: &mut Pen, hits: &mut Hits) {
     let Some(record) = app.terminal_record() else {
         pen.cut(1, 2, "Nothing is known of this terminal yet. w measures it: each glyph in use is printed and the", pen.width() - 3, Tone::Text);
-        pen.cut(2, 2, "terminal is asked where its cursor is. x marks a glyph that you see drawn wrongly.", pen.width() - 3, Tone::Text);
+        pen.cut(
+            2,
+            2,
+            "terminal is asked where its cursor is. x marks a glyph that you see drawn wrongly.",
+            pen.width() - 3,
+            Tone::Text,
+        );
         return;
     };
     let name = format!("{} {}", record.name, record.version);
-    let level = record.proposed_level().map_or(String::new(), |(level, reason)| format!("symbol level proposed: {} ({reason}); g takes it", level.key()));
+    let level = record
+        .proposed_level()
+        .map_or(String::new(), |(level, reason)| {
+            format!(
+                "symbol level proposed: {} ({reason}); g takes it",
+                level.key()
+            )
+        });
     pen.cut(0, 1, &visible(name.as_bytes()), 30, Tone::Strong);
     pen.cut(0, 24, &level, pen.width().saturating_sub(25), Tone::Key);
-    for (column, name) in [(1, "sign"), (9, "code points"), (40, "here"), (47, "Unicode"), (57, "shells add up")] {
+    for (column, name) in [
+        (1, "sign"),
+        (9, "code points"),
+        (40, "here"),
+        (47, "Unicode"),
+        (57, "shells add up"),
+    ] {
         pen.text(1, column, name, Tone::Quiet);
     }
     let rows = record.rows();
@@ -223,9 +335,17 @@ fn terminal(app: &App, pen: &mut Pen, hits: &mut Hits) {
         let line = line + 2;
         let c = row.cluster.chars().next().unwrap_or(' ');
         // Drawing a cluster whose width is disputed would move what stands behind it.
-        let shown = if row.agrees() { sign(app, c, &row.cluster) } else { "?".to_owned() };
+        let shown = if row.agrees() {
+            sign(app, c, &row.cluster)
+        } else {
+            "?".to_owned()
+        };
         pen.cut(line, 1, &shown, 7, Tone::Text);
-        let points: Vec<String> = row.cluster.chars().map(|c| format!("U+{:04X}", c as u32)).collect();
+        let points: Vec<String> = row
+            .cluster
+            .chars()
+            .map(|c| format!("U+{:04X}", c as u32))
+            .collect();
         pen.cut(line, 9, &points.join(" "), 30, Tone::Text);
         let tone = if row.agrees() { Tone::Good } else { Tone::Loud };
         for (column, cells) in [(40, row.terminal), (47, row.unicode), (57, row.shell)] {
@@ -247,16 +367,42 @@ fn terminal(app: &App, pen: &mut Pen, hits: &mut Hits) {
 /// What a search came to.
 fn answers(app: &App, search: &Search, pen: &mut Pen, hits: &mut Hits) {
     if search.found.is_empty() {
-        let text = format!("Nothing answers to '{}'. Search by words of a name, by meaning, or by code point.", visible(search.query.as_bytes()));
+        let text = format!(
+            "Nothing answers to '{}'. Search by words of a name, by meaning, or by code point.",
+            visible(search.query.as_bytes())
+        );
         pen.cut(1, 2, &text, pen.width() - 3, Tone::Text);
         return;
     }
-    pen.cut(0, 1, &format!("{} answers to '{}'", search.found.len(), visible(search.query.as_bytes())), pen.width() - 2, Tone::Quiet);
+    pen.cut(
+        0,
+        1,
+        &format!(
+            "{} answers to '{}'",
+            search.found.len(),
+            visible(search.query.as_bytes())
+        ),
+        pen.width() - 2,
+        Tone::Quiet,
+    );
     let room = pen.height().saturating_sub(1);
     let first = scroll(search.cursor, search.found.len(), room);
-    for (line, (i, found)) in search.found.iter().enumerate().skip(first).take(room).enumerate() {
+    for (line, (i, found)) in search
+        .found
+        .iter()
+        .enumerate()
+        .skip(first)
+        .take(room)
+        .enumerate()
+    {
         let line = line + 1;
-        pen.cut(line, 1, &sign(app, found.code, &found.code.to_string()), 5, Tone::Text);
+        pen.cut(
+            line,
+            1,
+            &sign(app, found.code, &found.code.to_string()),
+            5,
+            Tone::Text,
+        );
         pen.text(line, 7, &format!("U+{:04X}", found.code as u32), Tone::Text);
         let state = match found.state {
             State::Present => String::new(),
@@ -281,18 +427,36 @@ fn answers(app: &App, search: &Search, pen: &mut Pen, hits: &mut Hits) {
 fn below(app: &App, pen: &mut Pen) {
     pen.rule(0, 0..pen.width());
     let Some(c) = app.glyph_pointed() else { return };
-    let drawn = large(app, c, pen);
+    // What the font lacks cannot be drawn from it: what would stand for it is.
+    let instead = || {
+        app.substitute_pointed()
+            .filter(|_| app.glyphs.view == GlyphView::List)
+    };
+    let drawn = large(app, c, pen) || instead().is_some_and(|s| large(app, s, pen));
     let left = if drawn { LARGE + 2 } else { 1 };
     let room = pen.width().saturating_sub(left + 1);
     let mut row = 1;
     let column = pen.text(row, left, &format!("U+{:04X}", c as u32), Tone::Strong);
-    let names: Vec<String> = icon::describe(c).into_iter().map(|f| match f.state {
-        State::Present => f.name,
-        State::Moved(to) => format!("formerly {}, now U+{:04X}", f.name, to as u32),
-        State::Gone => format!("formerly {}, gone", f.name),
-    }).collect();
-    let name = if names.is_empty() { "no name is known".to_owned() } else { names.join("; ") };
-    pen.cut(row, column + 2, &name, room.saturating_sub(column + 2 - left), Tone::Text);
+    let names: Vec<String> = icon::describe(c)
+        .into_iter()
+        .map(|f| match f.state {
+            State::Present => f.name,
+            State::Moved(to) => format!("formerly {}, now U+{:04X}", f.name, to as u32),
+            State::Gone => format!("formerly {}, gone", f.name),
+        })
+        .collect();
+    let name = if names.is_empty() {
+        "no name is known".to_owned()
+    } else {
+        names.join("; ")
+    };
+    pen.cut(
+        row,
+        column + 2,
+        &name,
+        room.saturating_sub(column + 2 - left),
+        Tone::Text,
+    );
     row += 1;
     let in_use = app.glyphs.search.is_none() && app.glyphs.view == GlyphView::List;
     if let Some(used) = app.glyph_row().filter(|_| in_use) {
@@ -304,26 +468,53 @@ fn below(app: &App, pen: &mut Pen) {
 }
 
 /// What is said of a glyph in use, and the line it stands on.
-fn of_use(app: &App, used: &GlyphRow, pen: &mut Pen, mut row: usize, left: usize, room: usize) -> usize {
+fn of_use(
+    app: &App,
+    used: &GlyphRow,
+    pen: &mut Pen,
+    mut row: usize,
+    left: usize,
+    room: usize,
+) -> usize {
     let told: Vec<String> = match used.found.in_comment {
         true => vec!["stands in a comment: nobody draws it".to_owned()],
-        false => used.judged.verdicts.iter().map(ToString::to_string).chain(used.judged.note.clone()).collect(),
+        false => used
+            .judged
+            .verdicts
+            .iter()
+            .map(ToString::to_string)
+            .chain(used.judged.note.clone())
+            .collect(),
     };
     let last = pen.height().saturating_sub(4);
     for line in told {
         if row < last {
-            let tone = if used.is_open() && row == 2 { Tone::Loud } else { Tone::Text };
+            let tone = if used.is_open() && row == 2 {
+                Tone::Loud
+            } else {
+                Tone::Text
+            };
             pen.cut(row, left, &line, room, tone);
             row += 1;
         }
     }
     let place = &used.found.place;
     let path = app.survey.home.contract(&place.path);
-    pen.cut(row, left, &format!("{}:{}", visible(path.as_bytes()), place.at), room, Tone::Key);
+    pen.cut(
+        row,
+        left,
+        &format!("{}:{}", visible(path.as_bytes()), place.at),
+        room,
+        Tone::Key,
+    );
     row += 1;
     let report = app.survey.reports.iter().find(|r| r.tool == used.tool);
     if let Some(file) = report.and_then(|r| r.file(&place.path)) {
-        let area = Rect { x: pen.area.x + left as u16, width: room as u16, ..pen.area };
+        let area = Rect {
+            x: pen.area.x + left as u16,
+            width: room as u16,
+            ..pen.area
+        };
         draw_excerpt(&file.bytes, &place.span, &mut pen.within(area), row);
         row += 1;
     }
@@ -342,14 +533,27 @@ fn offers(app: &App, pen: &mut Pen, row: usize, left: usize, room: usize) {
         true => "nothing".to_owned(),
         false => code_points(app, &shown.text),
     };
-    let name = shown.text.chars().next().filter(|_| !shown.text.is_ascii()).and_then(icon::name).unwrap_or_default();
-    let line = format!("instead, {} of {}: {text}  {name} ({})", choice + 1, offered.len(), shown.kind.label());
+    let name = shown
+        .text
+        .chars()
+        .next()
+        .filter(|_| !shown.text.is_ascii())
+        .and_then(icon::name)
+        .unwrap_or_default();
+    let line = format!(
+        "instead, {} of {}: {text}  {name} ({})",
+        choice + 1,
+        offered.len(),
+        shown.kind.label()
+    );
     pen.cut(row, left, &line, room, Tone::Good);
 }
 
 /// How the ink of a glyph lies on its cell.
 fn metrics(app: &App, c: char, pen: &mut Pen, row: usize, left: usize, room: usize) {
-    let Some(font) = app.chosen_font() else { return };
+    let Some(font) = app.chosen_font() else {
+        return;
+    };
     let has = match (font.coverage.has(c), font.is_self_drawn(c)) {
         (_, true) => "drawn by the terminal itself",
         (true, _) => "in the chosen font",
@@ -358,16 +562,48 @@ fn metrics(app: &App, c: char, pen: &mut Pen, row: usize, left: usize, room: usi
     pen.cut(row, left, has, room, Tone::Text);
     if let Some(ink) = font.inks.get(&c) {
         let percent = |v: f32| (v * 100.0).round();
-        let text = format!("ink from {} to {} % across its cell, {} to {} % up the line; advance {} %", percent(ink.left), percent(ink.right), percent(ink.bottom), percent(ink.top), percent(ink.advance));
+        let text = format!(
+            "ink from {} to {} % across its cell, {} to {} % up the line; advance {} %",
+            percent(ink.left),
+            percent(ink.right),
+            percent(ink.bottom),
+            percent(ink.top),
+            percent(ink.advance)
+        );
         pen.cut(row + 1, left, &text, room, Tone::Text);
     }
     if let Some(range) = icon::range_of(c) {
-        pen.cut(row + 2, left, &format!("range {}", range.name), room, Tone::Quiet);
+        pen.cut(
+            row + 2,
+            left,
+            &format!("range {}", range.name),
+            room,
+            Tone::Quiet,
+        );
     }
-    if app.icons || !is_private_use(c) {
-        pen.cut(row + 3, left, &format!("this terminal draws it so: {c} "), room, Tone::Text);
+    if app.icons || !is_private_use(c) || app.glyphs.view == GlyphView::Terminal {
+        let column = pen.cut(
+            row + 3,
+            left,
+            &format!("this terminal draws it so: {c}  "),
+            room,
+            Tone::Text,
+        );
+        pen.cut(
+            row + 3,
+            column + 1,
+            "beside it, what it should be; x marks a difference",
+            room.saturating_sub(column + 1 - left),
+            Tone::Quiet,
+        );
     } else {
-        pen.cut(row + 3, left, "start with --icons to see this terminal's own drawing of icons here", room, Tone::Quiet);
+        pen.cut(
+            row + 3,
+            left,
+            "start with --icons to see this terminal's own drawing of icons here",
+            room,
+            Tone::Quiet,
+        );
     }
 }
 
@@ -377,13 +613,29 @@ fn large(app: &App, c: char, pen: &mut Pen) -> bool {
     let Some(raster) = app.large_glyph(c) else {
         return false;
     };
-    let means = app.fonts.means;
+    // Shades tell best where ink leaves its cell.
+    let shades = app.fonts.all_means.contains(&Means::Quadrants);
+    let means = if shades {
+        Means::Quadrants
+    } else {
+        app.fonts.all_means.first().copied().unwrap_or(Means::Ascii)
+    };
     let cells = draw_raster(raster, means);
     let height = pen.height().saturating_sub(1);
     let (step, rows) = (means.pixels(), cells.len());
     let skip = rows.saturating_sub(height) / 2;
-    let shown: Vec<_> = cells.into_iter().skip(skip).take(height).map(|r| r.into_iter().take(LARGE).collect::<Vec<_>>()).collect();
-    let area = Rect { y: pen.area.y + 1, height: shown.len() as u16, width: LARGE as u16 + 1, ..pen.area };
+    let shown: Vec<_> = cells
+        .into_iter()
+        .skip(skip)
+        .take(height)
+        .map(|r| r.into_iter().take(LARGE).collect::<Vec<_>>())
+        .collect();
+    let area = Rect {
+        y: pen.area.y + 1,
+        height: shown.len() as u16,
+        width: LARGE as u16 + 1,
+        ..pen.area
+    };
     paint(app, &mut pen.within(area), &shown, means);
     // The edges of the cell, in columns of the drawing.
     let cell = raster.width as f32 / (1.0 + 2.0 * MARGIN);
@@ -392,14 +644,20 @@ fn large(app: &App, c: char, pen: &mut Pen) -> bool {
     if means == Means::Quadrants {
         for row in 0..shown.len() {
             for outside in [0..from, to..LARGE.min(shown[row].len())] {
-                pen.restyle(row + 1, outside, |s| s.add_modifier(ratatui::style::Modifier::DIM));
+                pen.restyle(row + 1, outside, |s| {
+                    s.add_modifier(ratatui::style::Modifier::DIM)
+                });
             }
         }
     }
     let mark = if pen.instrument.unicode { "▏" } else { "|" };
     for row in 0..shown.len() {
         for column in [from.saturating_sub(1), to] {
-            if column < LARGE && shown[row].get(column).is_some_and(|s| s.character == ' ' && s.ground < 40) {
+            if column < LARGE
+                && shown[row]
+                    .get(column)
+                    .is_some_and(|s| s.character == ' ' && s.ground < 40)
+            {
                 pen.text(row + 1, column, mark, Tone::Faint);
             }
         }

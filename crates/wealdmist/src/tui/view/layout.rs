@@ -32,16 +32,31 @@ pub struct Layout {
     pub keys: Rect,
 }
 
-/// Lays out a screen; `on_specimen` decides which is shown where there is room for one.
+/// Which of bench and specimen have the room.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Room {
+    /// Both, where there is room for both; else the bench.
+    Bench,
+    /// Both, where there is room for both; else the specimen.
+    Specimen,
+    /// The bench alone: samples drawn with characters need all the width there is.
+    BenchAlone,
+    /// The specimen alone.
+    SpecimenAlone,
+}
+
+/// Lays out a screen.
 #[must_use]
-pub fn layout(size: (u16, u16), on_specimen: bool, filled: bool) -> Layout {
+pub fn layout(size: (u16, u16), room: Room) -> Layout {
     let (width, height) = (size.0.max(SMALLEST.0), size.1.max(SMALLEST.1));
     let thread_rows = if height >= 30 { 2 } else { 1 };
     let row = |y: u16, rows: u16| Rect::new(0, y, width, rows);
     let body_end = height - thread_rows - 2;
     let body = Rect::new(0, 3, width, body_end.saturating_sub(3));
-    let (bench, specimen, divider) = if filled {
+    let (bench, specimen, divider) = if room == Room::SpecimenAlone {
         (None, Some(body), None)
+    } else if room == Room::BenchAlone {
+        (Some(body), None, None)
     } else if width >= SIDE_BY_SIDE {
         let specimen_width = (width * 43 / 100).clamp(58, 100);
         let bench_width = width - specimen_width - 1;
@@ -55,7 +70,7 @@ pub fn layout(size: (u16, u16), on_specimen: bool, filled: bool) -> Layout {
             ..body
         };
         (Some(bench), Some(specimen), Some(bench_width))
-    } else if on_specimen {
+    } else if room == Room::Specimen {
         (None, Some(body), None)
     } else {
         (Some(body), None, None)
@@ -79,7 +94,7 @@ pub fn map_columns(size: (u16, u16)) -> usize {
     if size.0 < SMALLEST.0 || size.1 < SMALLEST.1 {
         return 1;
     }
-    let bench = layout(size, false, false).bench.unwrap_or_default();
+    let bench = layout(size, Room::Bench).bench.unwrap_or_default();
     usize::from(bench.width).saturating_sub(4).clamp(1, 128)
 }
 
@@ -89,7 +104,12 @@ pub fn specimen_size(size: (u16, u16), filled: bool) -> (usize, usize) {
     if size.0 < SMALLEST.0 || size.1 < SMALLEST.1 {
         return (1, 1);
     }
-    let area = layout(size, true, filled).specimen.unwrap_or_default();
+    let room = if filled {
+        Room::SpecimenAlone
+    } else {
+        Room::Specimen
+    };
+    let area = layout(size, room).specimen.unwrap_or_default();
     (
         usize::from(area.width.saturating_sub(GUTTER + 1)),
         usize::from(area.height),
@@ -123,8 +143,13 @@ mod tests {
     fn every_size_is_filled_without_overlap() {
         for width in SMALLEST.0..260 {
             for height in SMALLEST.1..90 {
-                for (on_specimen, filled) in [(false, false), (true, false), (true, true)] {
-                    let l = layout((width, height), on_specimen, filled);
+                for room in [
+                    Room::Bench,
+                    Room::Specimen,
+                    Room::BenchAlone,
+                    Room::SpecimenAlone,
+                ] {
+                    let l = layout((width, height), room);
                     let body = l.bench.or(l.specimen).unwrap();
                     assert_eq!(l.rule.bottom(), body.y);
                     assert_eq!(body.bottom(), l.lower_rule.y);

@@ -88,7 +88,7 @@ pub fn draw(app: &App, instrument: &Instrument, frame: &mut Frame) -> Hits {
         pen.text(0, 0, &text, Tone::Strong);
         return hits;
     }
-    let parts = layout::layout((area.width, area.height), app.on_specimen, app.filled);
+    let parts = layout::layout((area.width, area.height), app.room());
     frame::draw(app, &parts, &mut pen, &mut hits);
     if let Some(bench) = parts.bench {
         let mut bench_pen = pen.within(bench);
