@@ -109,7 +109,11 @@ fn facts_agree_with_an_independent_parser_face_by_face() {
             let least = [8, 4, 2].into_iter().find(|b| bits & b != 0).unwrap_or(0);
             assert_eq!(embedding, least, "embedding of {path}");
             // A tag that begins with a blank is no feature a person could switch.
-            let tags = want["features"].as_array().unwrap().iter().filter_map(Value::as_str);
+            let tags = want["features"]
+                .as_array()
+                .unwrap()
+                .iter()
+                .filter_map(Value::as_str);
             let tags: Vec<&str> = tags.filter(|t| !t.starts_with(' ')).collect();
             let own: Vec<&str> = info.features.iter().map(String::as_str).collect();
             assert_eq!(own, tags, "features of {path}");

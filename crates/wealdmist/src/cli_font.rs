@@ -87,7 +87,12 @@ pub struct Drawn {
     #[arg(long, value_name = "TITLE")]
     pub sample: Option<String>,
     /// Another text than the samples
-    #[arg(long, value_name = "TEXT", conflicts_with = "sample")]
+    #[arg(
+        long,
+        value_name = "TEXT",
+        conflicts_with = "sample",
+        allow_hyphen_values = true
+    )]
     pub text: Option<String>,
     /// The style of each family
     #[arg(long, value_enum, default_value = "regular")]

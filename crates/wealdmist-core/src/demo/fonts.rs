@@ -5,6 +5,7 @@
 use kurbo::{Affine, BezPath};
 use write_fonts::FontBuilder;
 use write_fonts::tables::cmap::Cmap;
+use write_fonts::tables::fvar::{AxisInstanceArrays, Fvar, InstanceRecord, VariationAxisRecord};
 use write_fonts::tables::glyf::{GlyfLocaBuilder, Glyph, SimpleGlyph};
 use write_fonts::tables::gsub::builders::{LigatureSubBuilder, SingleSubBuilder};
 use write_fonts::tables::gsub::{Gsub, SubstitutionLookup, SubstitutionLookupList};
@@ -32,6 +33,9 @@ const EM: u16 = 1000;
 const CELL: u16 = 600;
 /// The name of the stylistic set.
 const SET_NAME: NameId = NameId::new(256);
+/// The name of the axis of weight, and of a place on it.
+const AXIS_NAME: NameId = NameId::new(257);
+const HEAVY_NAME: NameId = NameId::new(258);
 /// Sequences drawn as one.
 const LIGATURES: [(&str, &str); 4] = [
     ("->", "arrow"),
@@ -50,6 +54,7 @@ struct Recipe {
     bold: bool,
     italic: bool,
     ligatures: bool,
+    variable: bool,
     /// How far separators stop short of each edge of their cell.
     short: f64,
 }
@@ -66,6 +71,7 @@ impl Recipe {
             bold: false,
             italic: false,
             ligatures: false,
+            variable: false,
             short: 0.0,
         }
     }
@@ -135,6 +141,14 @@ pub fn short_separators() -> Vec<u8> {
     let mut recipe = Recipe::new("Bulrush NF", "BulrushNF-Regular", present_icons());
     recipe.short = 40.0;
     recipe.hand = Hand::Strokes(1.2);
+    build(&recipe)
+}
+
+/// *Cattail VF*: a weight axis with two named places; for tests of how such files are read.
+#[must_use]
+pub fn variable() -> Vec<u8> {
+    let mut recipe = Recipe::new("Cattail VF", "CattailVF-Regular", Vec::new());
+    recipe.variable = true;
     build(&recipe)
 }
 
@@ -335,9 +349,36 @@ fn try_build(recipe: &Recipe) -> Option<Vec<u8>> {
     if let Some(gsub) = &gsub {
         builder.add_table(gsub).ok()?;
     }
+    if recipe.variable {
+        builder.add_table(&axes()).ok()?;
+    }
     builder.add_table(&loca).ok()?;
     builder.add_table(&glyf).ok()?;
     Some(builder.build())
+}
+
+/// An axis of weight.
+fn axes() -> Fvar {
+    let weight = |n: f64| Fixed::from_f64(n);
+    let tag = Tag::new(b"wght");
+    let axis = VariationAxisRecord::new(
+        tag,
+        weight(300.0),
+        weight(400.0),
+        weight(800.0),
+        0,
+        AXIS_NAME,
+    );
+    let place = |name: NameId, at: f64| InstanceRecord {
+        subfamily_name_id: name,
+        coordinates: vec![weight(at)],
+        ..InstanceRecord::default()
+    };
+    let places = vec![
+        place(NameId::SUBFAMILY_NAME, 400.0),
+        place(HEAVY_NAME, 800.0),
+    ];
+    Fvar::new(AxisInstanceArrays::new(vec![axis], places))
 }
 
 /// The ligatures, and the stylistic set with the open nought.
@@ -399,6 +440,8 @@ fn names(recipe: &Recipe) -> Name {
         (NameId::POSTSCRIPT_NAME, recipe.postscript),
         (NameId::LICENSE_DESCRIPTION, "As Wealdmist itself: MIT"),
         (SET_NAME, "Open nought"),
+        (AXIS_NAME, "Weight"),
+        (HEAVY_NAME, "Heavy"),
     ];
     // Windows, Unicode BMP, English: the record every system reads.
     let record =

@@ -66,6 +66,23 @@ fn facts_tell_styles_features_and_shares() {
 }
 
 #[test]
+fn axes_and_named_places_are_read() {
+    let bytes = fonts::variable();
+    let facts = facts(&bytes, 0).unwrap();
+    assert!(facts.info.variable);
+    let axis = &facts.axes[0];
+    assert_eq!(
+        (axis.tag, axis.name.as_str()),
+        (Tag::new(b"wght"), "Weight")
+    );
+    assert_eq!((axis.min, axis.default, axis.max), (300.0, 400.0, 800.0));
+    let names: Vec<&str> = facts.instances.iter().map(|i| i.name.as_str()).collect();
+    assert_eq!(names, ["Regular", "Heavy"]);
+    let heavy = Typeface::at(Arc::new(bytes), 0, &[(Tag::new(b"wght"), 800.0)]).unwrap();
+    assert!(!heavy.shape("ab", &[]).is_empty());
+}
+
+#[test]
 fn features_are_told_by_what_they_change() {
     let face = open(fonts::complete());
     let liga = features::changes(&face, Tag::new(b"liga"));
