@@ -42,7 +42,7 @@ fn compute(c: &mut Criterion) {
     repairs(c);
     let file = "set -g status-left '#[fg=#112233] \u{e0a0} x'\n".repeat(2_000);
     c.bench_function("scan 80 KB for glyphs", |b| {
-        b.iter(|| glyph::scan(black_box(file.as_bytes())).count());
+        b.iter(|| glyph::scan(black_box(file.as_bytes()), glyph::Syntax::Shell).len());
     });
     let bytes = wealdmist_core::demo::fonts::complete();
     c.bench_function("coverage of a font with 1900 glyphs", |b| {

@@ -1,6 +1,9 @@
 //! What can stand in for a character: the present place of the same icon, another icon of the
 //! same meaning, a plain sign, ASCII.
 
+use std::collections::HashMap;
+use std::sync::OnceLock;
+
 use crate::icon::{self, State};
 use crate::setup::SymbolLevel;
 
@@ -144,13 +147,22 @@ pub fn substitute(c: char, most: SymbolLevel, covers: impl Fn(char) -> bool) -> 
 
 /// Icons of other sets with the same name.
 fn namesakes(c: char) -> Vec<char> {
-    let Some(own) = icon::present_at(c) else {
-        return Vec::new();
-    };
+    static BY_STEM: OnceLock<HashMap<&'static str, Vec<char>>> = OnceLock::new();
     let stem = |name: &'static str| name.split_once('-').map_or(name, |(_, rest)| rest);
-    let wanted = stem(own.name);
-    let others = icon::present().filter(|i| i.code != c && stem(i.name) == wanted);
-    others.map(|i| i.code).take(8).collect()
+    let by_stem = BY_STEM.get_or_init(|| {
+        let mut map: HashMap<&'static str, Vec<char>> = HashMap::new();
+        for icon in icon::present() {
+            map.entry(stem(icon.name)).or_default().push(icon.code);
+        }
+        map
+    });
+    let own = icon::present_at(c).map(|i| stem(i.name));
+    let others = own.and_then(|stem| by_stem.get(stem)).into_iter().flatten();
+    others
+        .copied()
+        .filter(|other| *other != c)
+        .take(8)
+        .collect()
 }
 
 /// A plain sign for an icon of no listed meaning, so that something stands where it stood.

@@ -3,8 +3,9 @@
 
 use std::collections::BTreeMap;
 use std::fs;
+use std::io::Write;
 use std::os::unix::ffi::{OsStrExt, OsStringExt};
-use std::os::unix::fs::MetadataExt;
+use std::os::unix::fs::{FileExt, MetadataExt};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
@@ -14,7 +15,6 @@ use wealdmist_core::font::{self, Catalog, Coverage, Entry, FaceInfo};
 
 use super::folders::{files_below, folders};
 use crate::home::Home;
-use crate::journal::write_atomic;
 
 /// Font files larger than this are passed over, in bytes.
 pub const MAX_FONT: u64 = 64 << 20;
@@ -74,7 +74,7 @@ impl FontIndex {
         let (index, changed) = Self::of_files(files_below(&folders(home)), old);
         if changed && let Some(bytes) = index.write() {
             // Without an index the next start is slower, nothing else.
-            let _ = write_atomic(&path, &bytes);
+            let _ = keep(&path, &bytes);
         }
         index
     }
@@ -163,6 +163,17 @@ pub fn index_path(home: &Home) -> PathBuf {
     home.cache().join("fonts.index")
 }
 
+/// Writes a file that can be made anew: whole or not at all, but not waited for until it is on the
+/// disk.
+fn keep(path: &Path, bytes: &[u8]) -> std::io::Result<()> {
+    let folder = path.parent().unwrap_or(path);
+    fs::create_dir_all(folder)?;
+    let mut beside = tempfile::NamedTempFile::new_in(folder)?;
+    beside.write_all(bytes)?;
+    beside.persist(path)?;
+    Ok(())
+}
+
 fn parse(bytes: &[u8]) -> Option<BTreeMap<PathBuf, FileRecord>> {
     let kept: Kept = postcard::from_bytes(bytes.strip_prefix(MAGIC)?).ok()?;
     let path = |bytes: Vec<u8>| PathBuf::from(std::ffi::OsString::from_vec(bytes));
@@ -214,8 +225,64 @@ fn read_faces(path: &Path, size: u64) -> Result<Vec<Face>, String> {
             MAX_FONT >> 20
         ));
     }
-    let bytes = fs::read(path).map_err(|e| e.to_string())?;
+    let bytes = match known_tables(path) {
+        Some(bytes) => bytes,
+        None => fs::read(path).map_err(|e| e.to_string())?,
+    };
     faces_of(&bytes)
+}
+
+/// The tables the index is made from, and how much of each is needed.
+const TABLES: [(&[u8; 4], usize); 10] = [
+    (b"GSUB", 128 << 10),
+    (b"OS/2", usize::MAX),
+    (b"cmap", usize::MAX),
+    (b"fvar", usize::MAX),
+    (b"head", usize::MAX),
+    (b"hhea", usize::MAX),
+    (b"hmtx", usize::MAX),
+    (b"maxp", usize::MAX),
+    (b"name", usize::MAX),
+    (b"post", 32),
+];
+
+/// A font file with only the tables the index is made from: outlines are most of a file and are
+/// not read. `None` for what is no plain font, or has a directory that leads out of the file.
+fn known_tables(path: &Path) -> Option<Vec<u8>> {
+    let file = fs::File::open(path).ok()?;
+    let mut head = [0; 12];
+    file.read_exact_at(&mut head, 0).ok()?;
+    if ![&b"\0\x01\0\0"[..], b"OTTO", b"true"].contains(&&head[..4]) {
+        return None;
+    }
+    let count = usize::from(u16::from_be_bytes([head[4], head[5]]));
+    let mut directory = vec![0; count * 16];
+    file.read_exact_at(&mut directory, 12).ok()?;
+    let number = |record: &[u8], at: usize| -> Option<usize> {
+        let bytes = record.get(at..at + 4)?.try_into().ok()?;
+        Some(u32::from_be_bytes(bytes) as usize)
+    };
+    let wanted: Vec<(&[u8], usize)> = directory
+        .chunks(16)
+        .filter_map(|r| Some((r, TABLES.iter().find(|(tag, _)| r[..4] == **tag)?.1)))
+        .collect();
+    let mut out = head.to_vec();
+    out[4..6].copy_from_slice(&(wanted.len() as u16).to_be_bytes());
+    out.resize(12 + wanted.len() * 16, 0);
+    for (i, (record, most)) in wanted.into_iter().enumerate() {
+        let (from, length) = (number(record, 8)?, number(record, 12)?.min(most));
+        if length as u64 > MAX_FONT {
+            return None;
+        }
+        let start = out.len();
+        out.resize(start + length, 0);
+        file.read_exact_at(&mut out[start..], from as u64).ok()?;
+        let entry = 12 + i * 16;
+        out[entry..entry + 8].copy_from_slice(&record[..8]);
+        out[entry + 8..entry + 12].copy_from_slice(&(start as u32).to_be_bytes());
+        out[entry + 12..entry + 16].copy_from_slice(&(length as u32).to_be_bytes());
+    }
+    Some(out)
 }
 
 fn faces_of(bytes: &[u8]) -> Result<Vec<Face>, String> {
@@ -234,6 +301,39 @@ fn faces_of(bytes: &[u8]) -> Result<Vec<Face>, String> {
 mod tests {
     use super::*;
     use wealdmist_core::demo::fonts;
+
+    #[test]
+    fn a_file_without_its_outlines_says_the_same() {
+        let dir = tempfile::tempdir().unwrap();
+        let path = dir.path().join("a.ttf");
+        let mut compared = 0;
+        let mut check = |bytes: &[u8]| {
+            fs::write(&path, bytes).unwrap();
+            let Some(few) = known_tables(&path) else {
+                return;
+            };
+            assert!(few.len() < bytes.len());
+            let (all, few) = (faces_of(bytes).unwrap(), faces_of(&few).unwrap());
+            for (a, b) in all.iter().zip(&few) {
+                assert_eq!((&a.info, &a.coverage), (&b.info, &b.coverage));
+            }
+            compared += 1;
+        };
+        check(&fonts::complete());
+        check(&fonts::variable());
+        for installed in files_below(&["/usr/share/fonts".into()]).iter().take(60) {
+            let bytes = fs::read(installed).unwrap();
+            if faces_of(&bytes).is_ok() {
+                check(&bytes);
+            }
+        }
+        assert!(compared >= 2);
+        // A directory that leads out of the file is left to the ordinary reader to complain of.
+        let mut bad = fonts::complete();
+        bad[12 + 8..12 + 12].fill(0xff);
+        fs::write(&path, &bad).unwrap();
+        assert!(known_tables(&path).is_none());
+    }
 
     #[test]
     fn the_index_is_kept_and_notices_what_changed() {

@@ -14,6 +14,7 @@ use wealdmist_core::font::sample::{SAMPLES, sample};
 use wealdmist_core::font::{
     self, Catalog, Coverage, Entry, FaceInfo, FeatureSetting, Four, Typeface, features,
 };
+use wealdmist_core::icon;
 use wealdmist_core::setup::FontChoice;
 use wealdmist_core::text;
 use wealdmist_draw::fonts::{Named, comparison, coverage_chart};
@@ -141,9 +142,12 @@ fn list(
     Ok(u8::from(faces.is_empty()))
 }
 
-/// How many known icons are covered.
+/// How many characters of the ranges of icons are covered.
 fn icons_of(coverage: &Coverage) -> usize {
-    by_icon_range(coverage).iter().map(|s| s.has).sum()
+    icon::RANGES
+        .iter()
+        .map(|r| coverage.count_in(&r.codes))
+        .sum()
 }
 
 /// The bytes and face that a name or a path means.
