@@ -82,7 +82,7 @@ fn a_color_is_changed_applied_and_taken_back() {
     press(&s, &["u"]);
     see(&s, "foreground  #a1b2c3");
     // Apply: the diff, then the files.
-    press(&s, &["5"]);
+    press(&s, &["6"]);
     see(&s, "~/.config/kitty/dusk.conf");
     see(&s, "+foreground            #a1b2c3");
     press(&s, &["Enter"]);
@@ -214,8 +214,8 @@ fn contrast_is_mended_where_it_is_seen() {
     see(&s, "colors moved");
     let screen = s.screen("0");
     assert!(screen.contains("3 Contrast ›"), "{screen}");
-    press(&s, &["4"]);
-    let screen = see(&s, "! moved in newer fonts");
+    press(&s, &["5"]);
+    let screen = see(&s, "! moved");
     assert!(
         screen.contains("U+F64F") && screen.contains("tmux bar.conf:6:35"),
         "{screen}"
@@ -229,7 +229,7 @@ fn a_hunk_can_be_left_out() {
     }
     let s = Scratch::demo();
     open(&s, 160, 47, "");
-    press(&s, &["5", "Down", "Down", "Space"]);
+    press(&s, &["6", "Down", "Down", "Space"]);
     see(&s, "left out: active pane border");
     press(&s, &["Enter"]);
     see(&s, "applied as number 1");
@@ -254,7 +254,7 @@ fn every_size_and_color_depth_is_drawn() {
     ] {
         let s = Scratch::demo();
         open(&s, width, height, more);
-        for step in ["1", "2", "3", "4", "5"] {
+        for step in ["1", "2", "3", "4", "5", "6"] {
             press(&s, &[step]);
         }
         let screen = see(&s, "tmux.conf");
@@ -348,7 +348,7 @@ fn a_dotfile_edited_meanwhile_is_not_overwritten_and_the_new_plan_is_shown() {
     }
     let s = Scratch::demo();
     open(&s, 160, 47, "");
-    press(&s, &["5"]);
+    press(&s, &["6"]);
     see(&s, "active pane border: #528b8e");
     let conf = ".config/tmux/tmux.conf";
     s.write(conf, &s.read(conf).replace("#528b8e", "#99aa11"));
@@ -431,4 +431,58 @@ fn a_folder_of_palettes_is_walked_and_one_is_taken() {
         s.read(".config/wealdmist/setup.toml")
             .contains("[palettes.noon]")
     );
+}
+
+#[test]
+fn a_font_is_compared_chosen_applied_and_its_glyphs_mended() {
+    if !have(&["tmux"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    open(&s, 160, 47, "");
+    press(&s, &["4"]);
+    see(&s, "Reedbed Mono NF Regular");
+    // Two faces on the same lines, drawn with dots: the terminal shows no images.
+    press(&s, &["/"]);
+    see(&s, "families whose name holds:");
+    press(&s, &["NF", "Enter"]);
+    see(&s, "4 with 'NF'");
+    press(&s, &["Home", "Space", "End"]);
+    let screen = see(&s, "Sedge Mono NF Regular");
+    assert!(screen.contains("Bulrush NF Regular"), "{screen}");
+    assert!(
+        screen
+            .chars()
+            .any(|c| ('\u{2801}'..='\u{28ff}').contains(&c)),
+        "{screen}"
+    );
+    press(&s, &["f"]);
+    see(&s, "font_family Sedge Mono NF");
+    press(&s, &["f", "f"]);
+    press(&s, &["Enter"]);
+    see(&s, "regular: Sedge Mono NF");
+    // In that font the icons are at old places: the bar's are there, others are not.
+    press(&s, &["5"]);
+    see(&s, "Sedge Mono NF Regular  one width");
+    press(&s, &["m"]);
+    see(&s, "are replaced when you apply");
+    // The multiplexer is a terminal too: what it takes for each glyph is measured.
+    press(&s, &["w"]);
+    let screen = see(&s, "widths measured");
+    assert!(screen.contains("symbol level proposed"), "{screen}");
+    press(&s, &["6", "Enter"]);
+    see(&s, "applied as number 1");
+    let kitty = s.read(".config/kitty/kitty.conf");
+    assert!(kitty.contains("font_family      Sedge Mono NF"), "{kitty}");
+    press(&s, &["x"]);
+    wait_for("the font to be taken back", || {
+        let kitty = s.read(".config/kitty/kitty.conf");
+        kitty
+            .contains("font_family      Reedbed Mono NF")
+            .then_some(())
+    });
+    press(&s, &["q"]);
+    see(&s, "ended 0");
+    let kept = s.read(".local/state/wealdmist/terminals.json");
+    assert!(kept.contains("widths"), "{kept}");
 }

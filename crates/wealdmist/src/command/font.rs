@@ -601,18 +601,23 @@ fn coverage(survey: &Survey, names: &[String], output: Option<&Path>) -> Outcome
     ] {
         say!("{title} of {first}");
         for share in shares {
+            // In a range of icons only known icons count, as in its share.
+            let counts = |c: &char| {
+                share.range.contains(&(*c as u32))
+                    && (title != "icon ranges" || icon::present_at(*c).is_some())
+            };
             let difference = other.map_or(String::new(), |(name, o)| {
-                let ours = one
+                let only = one
                     .characters()
-                    .filter(|c| share.range.contains(&(*c as u32)));
-                let only = ours.filter(|c| !o.has(*c)).count();
+                    .filter(counts)
+                    .filter(|c| !o.has(*c))
+                    .count();
                 let theirs = o
                     .characters()
-                    .filter(|c| share.range.contains(&(*c as u32)));
-                format!(
-                    "   {only} not in {name}, which has {} more",
-                    theirs.filter(|c| !one.has(*c)).count()
-                )
+                    .filter(counts)
+                    .filter(|c| !one.has(*c))
+                    .count();
+                format!("   {only} not in {name}, which has {theirs} more")
             });
             say!(
                 "  {:<34} {:>5} of {}{difference}",

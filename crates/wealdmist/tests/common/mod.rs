@@ -165,6 +165,10 @@ pub fn picture(folder: &Path) -> std::collections::BTreeMap<PathBuf, Vec<u8>> {
     while let Some(folder) = open.pop() {
         for entry in fs::read_dir(&folder).unwrap().flatten() {
             let path = entry.path();
+            // What can be made anew at any time is no part of a home's picture.
+            if path.ends_with(".cache/wealdmist") {
+                continue;
+            }
             if path.is_dir() && !path.is_symlink() {
                 open.push(path);
             } else if let Ok(bytes) = fs::read(&path) {
