@@ -79,7 +79,7 @@ fn records(font: &FontRef) -> Vec<(Tag, Option<String>)> {
     let mut out: Vec<(Tag, Option<String>)> = Vec::new();
     for record in list.feature_records().iter().take(MAX_FEATURES) {
         let tag = record.feature_tag();
-        let printable = tag.to_be_bytes().iter().all(|b| b.is_ascii_graphic());
+        let printable = tag.to_be_bytes().iter().all(u8::is_ascii_graphic);
         if !printable || out.iter().any(|(t, _)| *t == tag) {
             continue;
         }

@@ -177,7 +177,9 @@ impl Typeface {
     /// Shapes a line of text written left to right.
     #[must_use]
     pub fn shape(&self, text: &str, features: &[FeatureSetting]) -> Vec<Placed> {
-        let text = &text[..text.floor_char_boundary(MAX_TEXT)];
+        let most = (0..=text.len().min(MAX_TEXT)).rev();
+        let end = most.into_iter().find(|i| text.is_char_boundary(*i));
+        let text = &text[..end.unwrap_or(0)];
         let features: Vec<Feature> = features
             .iter()
             .map(|f| Feature::new(f.tag, f.value, ..))

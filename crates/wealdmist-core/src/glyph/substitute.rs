@@ -167,7 +167,7 @@ fn namesakes(c: char) -> Vec<char> {
 
 /// A plain sign for an icon of no listed meaning, so that something stands where it stood.
 fn plain_of(c: char) -> Option<String> {
-    (is_private_use(c) && icon::describe(c).first().is_some()).then(|| "•".to_owned())
+    (is_private_use(c) && !icon::describe(c).is_empty()).then(|| "•".to_owned())
 }
 
 /// An ASCII sign for a character.

@@ -331,13 +331,13 @@ mod tests {
     use std::path::Path;
     use std::sync::Arc;
 
-    fn chosen(bytes: Vec<u8>) -> ChosenFont {
-        let face = Typeface::open(Arc::new(bytes.clone()), 0).unwrap();
+    fn chosen(bytes: &[u8]) -> ChosenFont {
+        let face = Typeface::open(Arc::new(bytes.to_vec()), 0).unwrap();
         let cell = face.cell();
-        let coverage = coverage(&bytes, 0).unwrap();
+        let coverage = coverage(bytes, 0).unwrap();
         ChosenFont {
             path: "f".into(),
-            info: faces(&bytes).unwrap().remove(0),
+            info: faces(bytes).unwrap().remove(0),
             inks: fit::inks(&face, &cell, coverage.characters()),
             cell,
             coverage,
@@ -370,7 +370,7 @@ mod tests {
 
     #[test]
     fn each_fault_has_its_verdict() {
-        let good = chosen(fonts::complete());
+        let good = chosen(&fonts::complete());
         assert_eq!(labels("\u{e725}", None, &good), ["there"]);
         assert_eq!(labels("字", None, &good), ["by fallback"]);
         assert_eq!(labels("ж", None, &good), ["missing"]);
@@ -391,7 +391,7 @@ mod tests {
 
     #[test]
     fn ink_is_measured_against_its_cells() {
-        let wide = chosen(fonts::wide_icons());
+        let wide = chosen(&fonts::wide_icons());
         assert_eq!(labels("\u{e725}", Some('x'), &wide), ["too wide", "there"]);
         assert_eq!(labels("\u{e725}", None, &wide)[0], "too wide");
         // Followed by a blank the terminal gives it two cells, to which it is then centred on one:
@@ -406,7 +406,7 @@ mod tests {
             matches!(judged.worst(), Verdict::Leaves(left, right) if *left > 0.2 && *right == 0.0),
             "{judged:?}"
         );
-        let narrow = chosen(fonts::short_separators());
+        let narrow = chosen(&fonts::short_separators());
         let seam = judge(
             &used("\u{e0b0}", None),
             Some(&narrow),
@@ -420,14 +420,14 @@ mod tests {
             "{seam:?}"
         );
         assert_eq!(
-            labels("\u{e0b0}", Some('x'), &chosen(fonts::complete())),
+            labels("\u{e0b0}", Some('x'), &chosen(&fonts::complete())),
             ["there"]
         );
     }
 
     #[test]
     fn an_old_place_that_has_another_icon_now_is_told() {
-        let font = chosen(fonts::icons_at_old_places());
+        let font = chosen(&fonts::icons_at_old_places());
         let judged = judge(
             &used("\u{f503}", None),
             Some(&font),

@@ -144,7 +144,7 @@ fn terminal_syntax(reports: &[ToolReport]) -> Option<&'static dyn tools::fonts::
     adapters()
         .into_iter()
         .find(|a| a.kind() == "terminal" && used(a.id()))
-        .and_then(|a| a.fonts())
+        .and_then(wealdmist_tools::Adapter::fonts)
 }
 
 /// The characters outside ASCII of the setup file itself.
@@ -193,7 +193,7 @@ pub fn glyphs_in(paths: &[PathBuf]) -> Vec<GlyphUse> {
                 .collect();
             entries.sort_by(|a, b| b.cmp(a));
             queue.extend(entries);
-        } else if meta.is_file() && meta.len() <= wealdmist_tools::access::MAX_FILE as u64 {
+        } else if meta.is_file() && meta.len() <= wealdmist_tools::access::MAX_FILE {
             let Ok(bytes) = fs::read(&path) else { continue };
             // A NUL byte near the start tells a file that is no text.
             if bytes[..bytes.len().min(8192)].contains(&0) {

@@ -220,7 +220,7 @@ impl Taken<'_> {
                 .map_err(|e| self.damaged(&e.to_string()))?;
             let name = entry
                 .name()
-                .map_or_else(|_| String::from("?"), |n| n.into_owned());
+                .map_or_else(|_| String::from("?"), std::borrow::Cow::into_owned);
             if entry.is_file() && !entry.is_symlink() {
                 self.entry(&name, entry)?;
             } else if !entry.is_dir() {

@@ -8,7 +8,7 @@ use wealdmist_core::font::Catalog;
 use wealdmist_core::reading::{Reading, ToolReport, Value};
 use wealdmist_core::setup::FontChoice;
 
-use super::adapters;
+use super::{Adapter, adapters};
 
 /// One line that selects a font in a tool's dotfiles.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -52,7 +52,7 @@ pub fn misnamed(reports: &[ToolReport], catalog: &Catalog) -> Vec<NameProblem> {
     let mut out = Vec::new();
     for report in reports {
         let adapter = adapters().into_iter().find(|a| a.id() == report.tool);
-        let Some(syntax) = adapter.and_then(|a| a.fonts()) else {
+        let Some(syntax) = adapter.and_then(Adapter::fonts) else {
             continue;
         };
         let named = [

@@ -391,7 +391,7 @@ impl App {
             let source = self.fonts.source.as_ref().filter(|_| !installed);
             let bytes = source.and_then(|s| s.bytes(&entry.path));
             self.fonts.asked.push(key.clone());
-            effects.push(Effect::OpenFace(Wanted { key, entry, bytes }));
+            effects.push(Effect::OpenFace(Box::new(Wanted { key, entry, bytes })));
         }
         self.compose(&shown);
         effects

@@ -61,7 +61,7 @@ pub enum Effect {
     /// Look for the setup's font.
     FindFont,
     /// Read a face for work.
-    OpenFace(Wanted),
+    OpenFace(Box<Wanted>),
     /// Read a font file, folder or archive.
     ReadFontSource(PathBuf),
     /// Install faces.

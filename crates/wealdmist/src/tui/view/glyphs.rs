@@ -641,23 +641,19 @@ fn large(app: &App, c: char, pen: &mut Pen) -> bool {
     let cell = raster.width as f32 / (1.0 + 2.0 * MARGIN);
     let edge = |pixel: f32| (pixel / step.0 as f32).round() as usize;
     let (from, to) = (edge(cell * MARGIN), edge(cell * (1.0 + MARGIN)));
-    if means == Means::Quadrants {
-        for row in 0..shown.len() {
-            for outside in [0..from, to..LARGE.min(shown[row].len())] {
+    let mark = if pen.instrument.unicode { "▏" } else { "|" };
+    for (row, cells) in shown.iter().enumerate() {
+        if means == Means::Quadrants {
+            for outside in [0..from, to..LARGE.min(cells.len())] {
                 pen.restyle(row + 1, outside, |s| {
                     s.add_modifier(ratatui::style::Modifier::DIM)
                 });
             }
         }
-    }
-    let mark = if pen.instrument.unicode { "▏" } else { "|" };
-    for row in 0..shown.len() {
         for column in [from.saturating_sub(1), to] {
-            if column < LARGE
-                && shown[row]
-                    .get(column)
-                    .is_some_and(|s| s.character == ' ' && s.ground < 40)
-            {
+            let blank =
+                |s: &wealdmist_core::font::picture::Shaded| s.character == ' ' && s.ground < 40;
+            if column < LARGE && cells.get(column).is_some_and(blank) {
                 pen.text(row + 1, column, mark, Tone::Faint);
             }
         }
