@@ -166,6 +166,8 @@ pub struct FontBench {
     pub panels: Vec<Panel>,
     opened: BTreeMap<Key, Result<Opened, String>>,
     asked: Vec<Key>,
+    /// What the panels were composed from.
+    composed: String,
 }
 
 impl Default for FontBench {
@@ -189,6 +191,7 @@ impl Default for FontBench {
             panels: Vec::new(),
             opened: BTreeMap::new(),
             asked: Vec::new(),
+            composed: String::new(),
         }
     }
 }
@@ -417,6 +420,26 @@ impl App {
         let each = (rows / shown.len().max(1)).max(2);
         let features = self.survey.doc.setup().font.shaping();
         let cell = self.fonts.cell();
+        let read: Vec<bool> = shown
+            .iter()
+            .map(|(f, i)| {
+                self.fonts
+                    .opened
+                    .contains_key(&(f.clone(), self.fonts.style, *i))
+            })
+            .collect();
+        let bench = &self.fonts;
+        let from = format!(
+            "{shown:?} {read:?} {:?} {} {:?} {features:?} {:?} {cell:?} {columns} {rows}",
+            bench.style,
+            bench.sample,
+            bench.size,
+            self.survey.doc.setup().font.line_height,
+        );
+        if from == bench.composed {
+            return;
+        }
+        self.fonts.composed = from;
         let area = (columns as u32 * cell.0, (each - 1) as u32 * cell.1);
         self.fonts.size_now = match self.fonts.size {
             Some(size) => size.min(self.fonts.sizes() - 1),
@@ -710,6 +733,7 @@ impl App {
                 let count = source.fonts.iter().map(|f| f.faces.len()).sum::<usize>();
                 let refused = source.refused.first().cloned();
                 self.fonts.opened.retain(|k, _| k.2);
+                self.fonts.composed.clear();
                 self.fonts.source = Some(Source::new(*source));
                 self.fonts.filter.clear();
                 self.fonts.cursor = 0;

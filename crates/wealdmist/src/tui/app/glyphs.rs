@@ -1,9 +1,10 @@
 //! The Glyphs bench: glyphs in use, the map of icons, what this terminal does, the search.
 
 use std::collections::BTreeMap;
+use std::sync::OnceLock;
 
-use wealdmist_core::font::Coverage;
 use wealdmist_core::font::raster::{Grid, Raster, glyph};
+use wealdmist_core::font::{Coverage, Typeface};
 use wealdmist_core::glyph::{Substitute, substitutes};
 use wealdmist_core::icon::{self, Found};
 use wealdmist_core::setup::SymbolLevel;
@@ -49,6 +50,8 @@ pub struct GlyphBench {
     pub row: usize,
     /// The search, where it is open.
     pub search: Option<Search>,
+    /// The chosen face, opened when a glyph of it is first drawn; `None` where it cannot be.
+    face: Option<Option<Typeface>>,
     /// Large drawings of glyphs of the chosen font, made when they are first shown.
     large: BTreeMap<char, Option<Raster>>,
 }
@@ -60,10 +63,13 @@ pub const MARGIN: f32 = 0.6;
 
 impl App {
     /// The icons of the map, in the order of their places.
-    pub fn map() -> Vec<char> {
-        let mut all: Vec<char> = icon::present().map(|i| i.code).collect();
-        all.dedup();
-        all
+    pub fn map() -> &'static [char] {
+        static MAP: OnceLock<Vec<char>> = OnceLock::new();
+        MAP.get_or_init(|| {
+            let mut all: Vec<char> = icon::present().map(|i| i.code).collect();
+            all.dedup();
+            all
+        })
     }
 
     /// The row pointed at on the list.
@@ -145,10 +151,19 @@ impl App {
             if self.glyphs.large.len() > 200 {
                 self.glyphs.large.clear();
             }
-            let drawn = self.chosen_entry().and_then(|entry| {
-                let face = wealdmist_host::open_face(&entry).ok()?;
+            if self.glyphs.face.is_none() {
+                let entry = self.chosen_entry();
+                let opened = entry.and_then(|e| wealdmist_host::open_face(&e).ok());
+                // Before the font is found there is nothing to remember.
+                if self.font.is_none() {
+                    return;
+                }
+                self.glyphs.face = Some(opened);
+            }
+            let drawn = self.glyphs.face.as_ref().and_then(|face| {
+                let face = face.as_ref()?;
                 let grid = Grid::of_width(&face.cell(), LARGE);
-                glyph(&face, c, &grid, MARGIN)
+                glyph(face, c, &grid, MARGIN)
             });
             self.glyphs.large.insert(c, drawn);
         }
@@ -174,6 +189,7 @@ impl App {
     /// Forgets drawings of another font.
     pub(super) fn forget_large(&mut self) {
         self.glyphs.large.clear();
+        self.glyphs.face = None;
     }
 
     /// Puts the substitute offered into the setup, for every place at once.

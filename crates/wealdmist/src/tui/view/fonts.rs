@@ -273,7 +273,7 @@ fn features(app: &App, pen: &mut Pen, hits: &mut Hits) {
     pen.cut(
         0,
         0,
-        &format!("{}: Enter switches a feature in the setup", opened.title),
+        &format!("{}: Enter switches one", opened.title),
         pen.width(),
         Tone::Quiet,
     );
