@@ -303,7 +303,7 @@ fn ten_thousand_damaged_files_do_no_harm() {
     ];
     // Real tables, instructions and shaping rules too, where they are installed.
     for path in [
-        "/usr/share/fonts/truetype/firacode/FiraCode-Regular.ttf",
+        "/usr/share/fonts/truetype/hack/Hack-Regular.ttf",
         "/usr/share/fonts/truetype/inconsolata/Inconsolata.otf",
     ] {
         seeds.extend(fs::read(path).ok());

@@ -8,7 +8,7 @@ use std::process::{Command, Stdio};
 use std::sync::Arc;
 use std::time::Duration;
 
-use common::{Running, Scratch, have, wait_for};
+use common::{Running, Scratch, have, screen, wait_for};
 use wealdmist_core::demo::fonts;
 use wealdmist_core::font::Typeface;
 use wealdmist_core::font::raster::{Grid, Raster, line};
@@ -16,33 +16,10 @@ use wealdmist_core::font::raster::{Grid, Raster, line};
 const WIDTH: usize = 500;
 const HEIGHT: usize = 300;
 
-/// A display of its own.
-fn display() -> (Running, String) {
-    let mut child = Command::new("Xvfb")
-        .args([
-            "-displayfd",
-            "1",
-            "-screen",
-            "0",
-            "500x300x24",
-            "-noreset",
-            "-nolisten",
-            "tcp",
-        ])
-        .stdout(Stdio::piped())
-        .stderr(Stdio::null())
-        .spawn()
-        .unwrap();
-    let mut number = String::new();
-    let output = child.stdout.take().unwrap();
-    std::io::BufRead::read_line(&mut std::io::BufReader::new(output), &mut number).unwrap();
-    (Running(child), format!(":{}", number.trim()))
-}
-
 /// What a kitty of this home shows of a text: its window as gray pixels.
 fn seen(s: &Scratch, text: &str) -> Raster {
     s.write("shown.txt", text);
-    let (_display, name) = display();
+    let (_display, name) = screen();
     let child = s
         .command("kitty")
         .env("DISPLAY", &name)

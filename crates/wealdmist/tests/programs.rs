@@ -7,7 +7,7 @@ mod common;
 use std::path::Path;
 use std::process::{Command, Stdio};
 
-use common::{Running, Scratch, have, wait_for};
+use common::{Running, Scratch, have, screen, wait_for};
 
 fn tmux_server(s: &Scratch) {
     s.tmux(&["new-session", "-d", "-x", "100", "-y", "30", "cat"]);
@@ -407,30 +407,6 @@ fn names_from_outside_are_drawn_and_never_run() {
         })
         .collect();
     assert!(ran.is_empty(), "something was run: {ran:?}");
-}
-
-/// A display of its own.
-fn screen() -> (Running, String) {
-    // Tests run side by side: the server itself picks a number that is free.
-    let mut child = Command::new("Xvfb")
-        .args([
-            "-displayfd",
-            "1",
-            "-screen",
-            "0",
-            "500x300x24",
-            "-noreset",
-            "-nolisten",
-            "tcp",
-        ])
-        .stdout(Stdio::piped())
-        .stderr(Stdio::null())
-        .spawn()
-        .unwrap();
-    let mut number = String::new();
-    let output = child.stdout.take().unwrap();
-    std::io::BufRead::read_line(&mut std::io::BufReader::new(output), &mut number).unwrap();
-    (Running(child), format!(":{}", number.trim()))
 }
 
 /// A kitty on a display of its own, in a home.

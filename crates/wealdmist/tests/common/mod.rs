@@ -178,3 +178,27 @@ pub fn picture(folder: &Path) -> std::collections::BTreeMap<PathBuf, Vec<u8>> {
     }
     out
 }
+
+/// A display of its own.
+pub fn screen() -> (Running, String) {
+    // Tests run side by side: the server itself picks a number that is free.
+    let mut child = Command::new("Xvfb")
+        .args([
+            "-displayfd",
+            "1",
+            "-screen",
+            "0",
+            "500x300x24",
+            "-noreset",
+            "-nolisten",
+            "tcp",
+        ])
+        .stdout(Stdio::piped())
+        .stderr(Stdio::null())
+        .spawn()
+        .unwrap();
+    let mut number = String::new();
+    let output = child.stdout.take().unwrap();
+    std::io::BufRead::read_line(&mut std::io::BufReader::new(output), &mut number).unwrap();
+    (Running(child), format!(":{}", number.trim()))
+}
