@@ -457,3 +457,125 @@ fn hostile_and_broken_sources_install_nothing() {
             .contains("level = \"plain\"")
     );
 }
+
+#[test]
+fn what_is_told_to_people_is_told_to_programs() {
+    let s = Scratch::demo();
+    let json = |arguments: &[&str], codes: &[i32]| -> serde_json::Value {
+        serde_json::from_str(&s.said(arguments, codes)).unwrap()
+    };
+    let list = json(&["font", "list", "NF", "--json"], &[0]);
+    let faces = list["faces"].as_array().unwrap();
+    let bold = faces.iter().find(|f| f["style"] == "Bold").unwrap();
+    assert_eq!(
+        (&bold["weight"], &bold["fixed"]),
+        (&700.into(), &true.into())
+    );
+    assert!(
+        bold["features"]
+            .as_array()
+            .unwrap()
+            .contains(&"ss01".into())
+    );
+    assert!(
+        bold["path"]
+            .as_str()
+            .unwrap()
+            .ends_with("ReedbedMonoNF-Bold.ttf")
+    );
+    let facts = json(&["font", "show", "Reedbed Mono NF", "--json"], &[0]);
+    assert_eq!(facts["cell"]["width"], 600.0);
+    assert_eq!(facts["features"][1]["changes"][0], "0");
+    assert_eq!(facts["embedding"], "may be embedded and installed");
+    let icons = json(&["icons", "U+F64F", "--json"], &[0]);
+    assert_eq!(icons["found"][0]["name"], "mdi-clock");
+    let glyphs = json(&["glyphs", "--json"], &[1]);
+    let moved = glyphs["glyphs"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .find(|g| g["codepoint"] == "U+F64F")
+        .unwrap();
+    assert_eq!(
+        (&moved["verdict"], &moved["line"]),
+        (&"moved".into(), &6.into())
+    );
+    assert_eq!(moved["instead"], "\u{f0150}");
+    let check = json(&["check", "--json"], &[1]);
+    let kinds: Vec<&str> = check["findings"]
+        .as_array()
+        .unwrap()
+        .iter()
+        .filter_map(|f| f["kind"].as_str())
+        .collect();
+    assert!(kinds.contains(&"coverage"), "{kinds:?}");
+    let terminal = json(
+        &["terminal", "--wrong", "U+E0B0", "--right", "→", "--json"],
+        &[0],
+    );
+    assert_eq!(
+        (&terminal["level"], &terminal["wrong"][0]),
+        (&"plain".into(), &"\u{e0b0}".into())
+    );
+    let again = json(&["terminal", "--json"], &[0]);
+    assert_eq!(again["right"][0], "→", "marks are kept");
+}
+
+#[test]
+fn faces_in_files_and_archives_are_seen_without_installing_them() {
+    let s = Scratch::new();
+    std::fs::write(s.home().join("a.ttf"), fonts::complete()).unwrap();
+    std::fs::create_dir(s.home().join("many")).unwrap();
+    std::fs::write(s.home().join("many/b.ttf"), fonts::wide_icons()).unwrap();
+    std::fs::write(s.home().join("many/c.ttf"), b"junk").unwrap();
+    let said = s.said(&["font", "list", "--from", "many"], &[0]);
+    assert!(
+        said.contains("Cordgrass NF") && said.contains("passed over: c.ttf: not a usable font"),
+        "{said}"
+    );
+    let said = s.said(&["font", "show", "a.ttf"], &[0]);
+    assert!(
+        said.contains("ReedbedMonoNF-Regular") && said.contains("not installed"),
+        "{said}"
+    );
+    let said = s.said(
+        &[
+            "font",
+            "compare",
+            "a.ttf",
+            "many/b.ttf",
+            "--text",
+            "Ag",
+            "--means",
+            "ascii",
+        ],
+        &[0],
+    );
+    assert!(
+        said.contains("Reedbed Mono NF Regular") && said.contains("Cordgrass NF Regular"),
+        "{said}"
+    );
+    let said = s.said(&["font", "compare", "a.ttf", "--sample", "nothing"], &[3]);
+    assert!(said.contains("lookalikes"), "the samples there are: {said}");
+    let said = s.said(&["font", "install", "many", "--face", "Bold"], &[3]);
+    assert!(
+        said.contains("no face answers to that; there are Cordgrass NF Regular"),
+        "{said}"
+    );
+    let said = s.said(&["font", "install", "a.ttf", "--dry-run"], &[0]);
+    assert!(
+        said.contains("adds ~/.local/share/fonts/Reedbed Mono NF/a.ttf"),
+        "{said}"
+    );
+    assert!(
+        !s.home().join(".local/share/fonts").exists(),
+        "looking leaves nothing behind"
+    );
+    let said = s.said(&["font", "spell"], &[3]);
+    assert!(said.contains("no font is chosen"), "{said}");
+    let said = s.said(&["font", "spell", "Reedbed Mono NF"], &[1]);
+    assert!(
+        said.contains("not installed: kitty takes the default monospace font"),
+        "{said}"
+    );
+}

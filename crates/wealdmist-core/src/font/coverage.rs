@@ -67,7 +67,7 @@ impl Coverage {
         for point in points {
             match ranges.last_mut() {
                 Some((_, end)) if *end >= point => {}
-                Some((_, end)) if *end + 1 == point => *end = point,
+                Some((_, end)) if end.checked_add(1) == Some(point) => *end = point,
                 _ => ranges.push((point, point)),
             }
         }
@@ -112,7 +112,7 @@ pub fn by_block(coverage: &Coverage) -> Vec<Share> {
     let mut out: Vec<Share> = Vec::new();
     for (start, end) in coverage.ranges() {
         let mut at = *start;
-        while at <= *end {
+        while at <= *end && at <= 0x10_ffff {
             let block = char::from_u32(at).and_then(unicode_blocks::find_unicode_block);
             let Some(block) = block else {
                 at += 1;
@@ -159,4 +159,66 @@ pub fn by_icon_range(coverage: &Coverage) -> Vec<Share> {
             }
         })
         .collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::demo::fonts;
+    use proptest::prelude::*;
+    use std::collections::BTreeSet;
+
+    #[test]
+    fn blocks_are_told_once_each_with_what_they_hold() {
+        let coverage = Coverage::from_points((0x41..=0x5a).chain([0xe9, 0x2192, 0x2193]).collect());
+        let blocks = by_block(&coverage);
+        let told: Vec<(&str, usize)> = blocks.iter().map(|b| (b.name, b.has)).collect();
+        assert_eq!(
+            told,
+            [
+                ("Basic Latin", 26),
+                ("Latin-1 Supplement", 1),
+                ("Arrows", 2)
+            ]
+        );
+        assert!(blocks.iter().all(|b| b.has <= b.of));
+        assert!(by_block(&Coverage::default()).is_empty());
+        // Code points beyond Unicode, as a damaged map has them, are borne.
+        assert!(by_block(&Coverage::from_points(vec![0x10_ffff, 0x11_0000, u32::MAX])).len() <= 1);
+    }
+
+    #[test]
+    fn every_range_of_icons_is_told_also_those_without_any() {
+        let none = by_icon_range(&Coverage::default());
+        assert_eq!(none.len(), icon::RANGES.len());
+        assert!(none.iter().all(|s| s.has == 0 && s.of > 0));
+        let full = coverage(&fonts::complete(), 0).unwrap();
+        let some = by_icon_range(&full);
+        assert!(some.iter().any(|s| s.has > 0) && some.iter().all(|s| s.has <= s.of));
+    }
+
+    proptest! {
+        #[test]
+        fn it_holds_exactly_what_it_was_made_from(points in proptest::collection::vec(0u32..3000, 0..300), probe in 0u32..3200) {
+            let set: BTreeSet<u32> = points.iter().copied().collect();
+            let coverage = Coverage::from_points(points);
+            prop_assert_eq!(coverage.len(), set.len());
+            prop_assert_eq!(coverage.is_empty(), set.is_empty());
+            prop_assert_eq!(coverage.has(char::from_u32(probe).unwrap()), set.contains(&probe));
+            let listed: BTreeSet<u32> = coverage.characters().map(|c| c as u32).collect();
+            prop_assert_eq!(&listed, &set);
+            for pair in coverage.ranges().windows(2) {
+                prop_assert!(pair[0].1 + 1 < pair[1].0, "ranges are apart");
+            }
+        }
+
+        #[test]
+        fn counts_add_up(points in proptest::collection::vec(0u32..2000, 0..200), a in 0u32..2000, b in 0u32..2000) {
+            let coverage = Coverage::from_points(points);
+            let (low, high) = (a.min(b), a.max(b));
+            let inside = coverage.count_in(&(low..=high));
+            let direct = coverage.characters().filter(|c| (low..=high).contains(&(*c as u32))).count();
+            prop_assert_eq!(inside, direct);
+        }
+    }
 }

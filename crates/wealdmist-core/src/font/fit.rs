@@ -178,3 +178,141 @@ pub fn misfits(c: char, ink: &Ink, cells: usize, next: Option<(char, &Ink)>) -> 
     }
     out
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::demo::fonts;
+    use proptest::prelude::*;
+    use std::sync::Arc;
+
+    fn ink(left: f32, right: f32) -> Ink {
+        Ink {
+            left,
+            right,
+            bottom: 0.2,
+            top: 0.8,
+            advance: 1.0,
+        }
+    }
+
+    #[test]
+    fn ink_outside_its_cells_is_told_by_side() {
+        assert!(misfits('x', &ink(0.05, 0.95), 1, None).is_empty());
+        assert!(
+            misfits('x', &ink(-0.02, 1.02), 1, None).is_empty(),
+            "not seen"
+        );
+        let both = misfits('x', &ink(-0.2, 1.3), 1, None);
+        assert!(
+            matches!(both[..], [Misfit::Leaves { left, right }] if (left - 0.2).abs() < 1e-5 && (right - 0.3).abs() < 1e-5),
+            "{both:?}"
+        );
+        // The same ink has room in two cells but for its left side.
+        let two = misfits('x', &ink(-0.2, 1.3), 2, None);
+        assert!(
+            matches!(two[..], [Misfit::Leaves { right: 0.0, .. }]),
+            "{two:?}"
+        );
+        assert!(misfits('x', &ink(0.1, 1.9), 2, None).is_empty());
+    }
+
+    #[test]
+    fn the_next_ink_may_not_be_reached() {
+        let beside = ink(0.0, 0.9);
+        let close = misfits('x', &ink(0.1, 0.995), 1, Some(('y', &beside)));
+        assert_eq!(close, [Misfit::Touches('y')]);
+        let apart = ink(0.1, 0.9);
+        assert!(misfits('x', &ink(0.1, 0.995), 1, Some(('y', &apart))).is_empty());
+        assert!(misfits('x', &ink(0.1, 0.9), 1, Some(('y', &beside))).is_empty());
+        // Brackets and quotes stand close on purpose, and separators meet everything.
+        assert!(misfits('x', &ink(0.1, 0.995), 1, Some((')', &beside))).is_empty());
+        assert!(misfits('x', &ink(0.1, 0.995), 1, Some(('\u{e0b0}', &beside))).is_empty());
+    }
+
+    #[test]
+    fn separators_must_meet_their_edges() {
+        let whole = Ink {
+            left: 0.0,
+            right: 1.0,
+            bottom: 0.0,
+            top: 1.0,
+            advance: 1.0,
+        };
+        assert!(misfits('\u{e0b0}', &whole, 1, None).is_empty());
+        let over = Ink {
+            left: -0.1,
+            right: 1.4,
+            bottom: -0.1,
+            top: 1.1,
+            ..whole
+        };
+        assert!(
+            misfits('\u{e0b0}', &over, 1, None).is_empty(),
+            "overlap leaves no gap"
+        );
+        let short = Ink {
+            left: 0.1,
+            top: 0.9,
+            ..whole
+        };
+        let edges = |c: char| -> Vec<Edge> {
+            misfits(c, &short, 1, None)
+                .into_iter()
+                .map(|m| match m {
+                    Misfit::Seam(edge, by) => {
+                        assert!((by - 0.1).abs() < 1e-5);
+                        edge
+                    }
+                    other => panic!("{other:?}"),
+                })
+                .collect()
+        };
+        assert_eq!(edges('\u{e0b0}'), [Edge::Left, Edge::Top]);
+        assert_eq!(
+            edges('\u{e0b2}'),
+            [Edge::Top],
+            "it points away from the left"
+        );
+        assert_eq!(edges('│'), [Edge::Top]);
+        assert_eq!(edges('─'), [Edge::Left]);
+        assert_eq!(edges('\u{e0b8}'), [Edge::Left]);
+        assert_eq!(must_meet('a'), None);
+        for edge in [Edge::Left, Edge::Right, Edge::Top, Edge::Bottom] {
+            assert!(!edge.label().is_empty());
+        }
+    }
+
+    #[test]
+    fn the_ink_of_a_made_font_is_where_it_was_drawn() {
+        let face = Typeface::open(Arc::new(fonts::complete()), 0).unwrap();
+        let cell = face.cell();
+        let inks = inks(&face, &cell, "█\u{e0b0}a 字".chars());
+        let block = inks[&'█'];
+        assert_eq!(
+            (block.left, block.right, block.bottom, block.top),
+            (0.0, 1.0, 0.0, 1.0)
+        );
+        assert!(inks[&'a'].left > 0.05 && inks[&'a'].right < 0.95);
+        assert!(
+            !inks.contains_key(&' ') && !inks.contains_key(&'字'),
+            "blank, or not there"
+        );
+        let wide = Typeface::open(Arc::new(fonts::wide_icons()), 0).unwrap();
+        let icon = super::inks(&wide, &wide.cell(), std::iter::once('\u{f07b}'))[&'\u{f07b}'];
+        assert!(icon.left < -0.3 && icon.right > 1.3, "{icon:?}");
+    }
+
+    proptest! {
+        #[test]
+        fn more_cells_never_make_it_worse(left in -2.0f32..1.0, width in 0.0f32..3.0) {
+            let ink = ink(left, left + width);
+            let over = |cells| misfits('x', &ink, cells, None).iter().map(|m| match m {
+                Misfit::Leaves { left, right } => left + right,
+                _ => 0.0,
+            }).sum::<f32>();
+            prop_assert!(over(2) <= over(1) + 1e-5);
+            prop_assert!(over(0) == over(1), "no cells at all count as one");
+        }
+    }
+}

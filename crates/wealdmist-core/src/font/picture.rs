@@ -155,3 +155,67 @@ fn sign(raster: &Raster, x: u32, y: u32) -> Shaded {
         ground: 0,
     }
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn raster(width: u32, height: u32, ink: impl Fn(u32, u32) -> u8) -> Raster {
+        let mut out = Raster::new(width, height);
+        for y in 0..height {
+            for x in 0..width {
+                out.pixels[(y * width + x) as usize] = ink(x, y);
+            }
+        }
+        out
+    }
+
+    #[test]
+    fn each_quarter_and_each_dot_has_its_place() {
+        for (i, pattern) in QUARTERS.iter().enumerate() {
+            let four = raster(2, 2, |x, y| if i >> (y * 2 + x) & 1 == 1 { 255 } else { 0 });
+            let shown = draw(&four, Means::Quadrants)[0][0];
+            match i {
+                // One even shade is a blank on it.
+                0 | 15 => assert_eq!(shown.character, ' '),
+                _ => assert_eq!(
+                    (shown.character, shown.ink, shown.ground),
+                    (*pattern, 255, 0)
+                ),
+            }
+        }
+        for (i, (dx, dy)) in DOTS.iter().enumerate() {
+            let one = raster(2, 4, |x, y| if (x, y) == (*dx, *dy) { 255 } else { 0 });
+            let shown = draw(&one, Means::Dots)[0][0].character;
+            assert_eq!(shown as u32, 0x2800 + (1 << i));
+        }
+    }
+
+    #[test]
+    fn ascii_tells_upper_from_lower_halves() {
+        let half = |upper: bool| raster(1, 2, move |_, y| if (y == 0) == upper { 255 } else { 0 });
+        assert_eq!(draw(&half(true), Means::Ascii)[0][0].character, '"');
+        assert_eq!(draw(&half(false), Means::Ascii)[0][0].character, '_');
+        for means in Means::ALL {
+            assert!(!means.label().is_empty());
+        }
+    }
+
+    proptest! {
+        #[test]
+        fn any_raster_is_drawn_whole(width in 0u32..40, height in 0u32..40, seed in any::<u32>()) {
+            let raster = raster(width, height, |x, y| (x.wrapping_mul(31).wrapping_add(y * 17) ^ seed) as u8);
+            for means in Means::ALL {
+                let (across, down) = means.pixels();
+                let rows = draw(&raster, means);
+                prop_assert_eq!(rows.len() as u32, height.div_ceil(down));
+                for row in &rows {
+                    prop_assert_eq!(row.len() as u32, width.div_ceil(across));
+                    prop_assert!(means != Means::Ascii || row.iter().all(|c| c.character.is_ascii()));
+                    prop_assert!(row.iter().all(|c| c.ink >= c.ground));
+                }
+            }
+        }
+    }
+}

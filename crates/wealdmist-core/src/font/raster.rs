@@ -231,3 +231,88 @@ pub fn glyph(face: &Typeface, c: char, grid: &Grid, margin: f32) -> Option<Raste
         grid.cell_height,
     ))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::demo::fonts;
+    use proptest::prelude::*;
+    use std::sync::Arc;
+
+    fn face() -> Typeface {
+        Typeface::open(Arc::new(fonts::complete()), 0).unwrap()
+    }
+
+    #[test]
+    fn lines_are_as_high_as_asked() {
+        let cell = face().cell();
+        let plain = Grid::at(&cell, 20.0, 1.0);
+        let high = Grid::at(&cell, 20.0, 1.5);
+        assert_eq!((plain.cell_height, high.cell_height), (20, 30));
+        assert_eq!(plain.cell_width, high.cell_width);
+        assert_eq!(
+            high.baseline - plain.baseline,
+            5.0,
+            "half of the room is above"
+        );
+        let wide = Grid::of_width(&cell, 24.0);
+        assert_eq!((wide.cell_width, wide.cell_height), (24, 40));
+        assert!((wide.pixels_per_em(&cell) - 40.0).abs() < 0.01);
+    }
+
+    #[test]
+    fn clusters_stand_in_the_cells_a_terminal_gives_them() {
+        let face = face();
+        let cell = face.cell();
+        let strokes = lay_out(&face, &cell, "a字b", &[]);
+        let left = |byte: usize| {
+            use kurbo::Shape;
+            let own = strokes.iter().filter(|s| s.cluster == byte);
+            own.map(|s| s.path.bounding_box().x0)
+                .fold(f64::MAX, f64::min)
+        };
+        // The character of two cells is missing: its box stands in the first of them.
+        assert!(left(0) < 600.0);
+        assert!((600.0..1200.0).contains(&left(1)));
+        assert!(left(4) >= 1800.0 && left(4) < 2400.0);
+        assert_eq!(columns("a字b"), 4);
+    }
+
+    #[test]
+    fn rasters_are_put_and_cut() {
+        let mut page = Raster::new(4, 4);
+        let ink = Raster {
+            width: 3,
+            height: 3,
+            pixels: vec![200; 9],
+        };
+        page.put(&ink, 2, 2);
+        page.put(&ink, 9, 9);
+        assert_eq!(page.pixels.iter().filter(|p| **p == 200).count(), 4);
+        assert_eq!((page.at(3, 3), page.at(0, 0), page.at(4, 0)), (200, 0, 0));
+        let large = Raster::new(100_000, 2);
+        assert_eq!(large.width, MAX_SIDE);
+    }
+
+    #[test]
+    fn a_glyph_is_drawn_with_room_beside_its_cell() {
+        let wide = Typeface::open(Arc::new(fonts::wide_icons()), 0).unwrap();
+        let grid = Grid::of_width(&wide.cell(), 20.0);
+        let drawn = glyph(&wide, '\u{f07b}', &grid, 0.5).unwrap();
+        assert_eq!((drawn.width, drawn.height), (40, grid.cell_height));
+        let column = |x: u32| (0..drawn.height).any(|y| drawn.at(x, y) > 100);
+        assert!(column(5) && column(34), "ink beyond the cell is seen");
+        assert!(glyph(&wide, '字', &grid, 0.5).is_none());
+    }
+
+    proptest! {
+        #[test]
+        fn any_size_and_text_is_drawn(size in -5.0f32..300.0, height in -1.0f32..9.0, text in ".{0,12}") {
+            let face = face();
+            let grid = Grid::at(&face.cell(), size, height);
+            prop_assert!(grid.cell_width >= 1 && grid.cell_height >= 1);
+            let drawn = line(&face, &grid, &text, &[]);
+            prop_assert_eq!(drawn.pixels.len() as u32, drawn.width * drawn.height);
+        }
+    }
+}

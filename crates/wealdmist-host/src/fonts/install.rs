@@ -224,4 +224,46 @@ mod tests {
         assert_eq!(safe_name("..", "f"), "f");
         assert_eq!(safe_name("Reed\u{1b}[31m Mono", "f"), "Reed[31m Mono");
     }
+
+    #[test]
+    fn an_older_file_of_the_same_name_is_replaced_and_comes_back() {
+        let dir = tempfile::tempdir().unwrap();
+        let root = dir.path().join("home");
+        let folder = root.join(".local/share/fonts/Reedbed Mono NF");
+        fs::create_dir_all(&folder).unwrap();
+        fs::write(folder.join("r.ttf"), b"an older release").unwrap();
+        let from = dir.path().join("r.ttf");
+        fs::write(&from, fonts::complete()).unwrap();
+        let home = Home::open(Some(&root)).unwrap();
+        let plan = plan_install(&home, &open_source(&from).unwrap(), |_| true);
+        assert_eq!(
+            plan.changes[0].before.as_deref(),
+            Some(&b"an older release"[..])
+        );
+        install(&home, &plan).unwrap();
+        assert_eq!(fs::read(folder.join("r.ttf")).unwrap(), fonts::complete());
+        Journal::new(&home.state())
+            .undo(None, &mut |_| false)
+            .unwrap();
+        assert_eq!(fs::read(folder.join("r.ttf")).unwrap(), b"an older release");
+    }
+
+    #[test]
+    fn a_folder_that_cannot_be_written_leaves_nothing_behind() {
+        let dir = tempfile::tempdir().unwrap();
+        let root = dir.path().join("home");
+        fs::create_dir_all(root.join(".local/share")).unwrap();
+        // A file stands where the folder of fonts would be.
+        fs::write(root.join(".local/share/fonts"), b"no folder").unwrap();
+        let from = dir.path().join("r.ttf");
+        fs::write(&from, fonts::complete()).unwrap();
+        let home = Home::open(Some(&root)).unwrap();
+        let plan = plan_install(&home, &open_source(&from).unwrap(), |_| true);
+        let error = install(&home, &plan).unwrap_err().to_string();
+        assert!(error.contains("fonts"), "{error}");
+        assert_eq!(
+            fs::read(root.join(".local/share/fonts")).unwrap(),
+            b"no folder"
+        );
+    }
 }

@@ -164,8 +164,9 @@ fn of_setup(survey: &Survey) -> Vec<GlyphUse> {
     let start = text.find("[symbols.replace]").unwrap_or(text.len());
     let end = text[start..].find("\n[").map_or(text.len(), |n| start + n);
     found.retain(|g| {
-        !(start..end).contains(&g.place.span.start)
-            && !text[..g.place.span.start].ends_with("name = \"")
+        let at = g.place.span.start;
+        let line = text[..at].rfind('\n').map_or(0, |n| n + 1);
+        !(start..end).contains(&at) && !text[line..at].trim_start().starts_with("name")
     });
     found
 }
@@ -306,5 +307,53 @@ mod tests {
             .map(|g| (g.character, g.place.at.line))
             .collect();
         assert_eq!(said, [('\u{e0b0}', 1), ('\u{f0001}', 2)]);
+    }
+
+    #[test]
+    fn fallbacks_of_the_setup_come_before_whatever_else_is_installed() {
+        let (_dir, mut survey) = demo();
+        with_family(&mut survey, "Reedbed Mono");
+        let families = ["Sedge Mono NF".to_owned(), "Cordgrass NF".to_owned()];
+        survey.doc = survey.doc.with_fallback(&families).unwrap();
+        let found = find_font(&survey, None);
+        let elsewhere = &found.chosen().unwrap().elsewhere;
+        assert!(!elsewhere.is_empty());
+        let own = elsewhere.values().filter(|f| families.contains(f)).count();
+        assert_eq!(own, elsewhere.len(), "{elsewhere:?}");
+    }
+
+    #[test]
+    fn glyphs_of_the_setup_itself_count_but_not_its_names_and_replacements() {
+        let (_dir, mut survey) = demo();
+        let text = "name = \"Salz·marsch\"\n[palettes.a]\n[font]\nfamily = \"Reedbed Mono NF\"\n[symbols]\nlevel = \"icons\"\n[symbols.replace]\n\"✗\" = \"\\uF00D\"\n[[exceptions]]\ntool = \"tmux\"\nrole = \"cyan\"\nreason = \"\u{f07b} → x\"\n";
+        survey.doc =
+            wealdmist_core::setup::SetupDoc::parse(survey.doc.path(), text.as_bytes()).unwrap();
+        survey.stored = true;
+        let found = find_font(&survey, None).report.of_setup;
+        let signs: Vec<char> = found.iter().map(|g| g.character).collect();
+        assert_eq!(signs, ['\u{f07b}', '→']);
+        assert_eq!(found[0].place.at.line, 12);
+        survey.stored = false;
+        assert!(find_font(&survey, None).report.of_setup.is_empty());
+    }
+
+    #[test]
+    fn a_face_that_has_gone_is_an_error_with_its_file() {
+        let (_dir, survey) = demo();
+        let found = find_font(&survey, None);
+        let mut entry = found.catalog.faces[0].clone();
+        entry.path = "/nonexistent/a.ttf".into();
+        assert!(
+            open_face(&entry)
+                .unwrap_err()
+                .starts_with("/nonexistent/a.ttf: ")
+        );
+        assert!(
+            face_facts(&entry)
+                .unwrap_err()
+                .starts_with("/nonexistent/a.ttf: ")
+        );
+        let own = found.catalog.of_family("Reedbed Mono NF").next().unwrap();
+        assert!(face_facts(own).unwrap().glyphs > 1000);
     }
 }

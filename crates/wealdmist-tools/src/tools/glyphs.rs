@@ -284,8 +284,10 @@ impl Quoting {
 
 #[cfg(test)]
 mod tests {
+    use super::*;
     use crate::access::MemoryAccess;
     use crate::tools::testing::whole_plan;
+    use proptest::prelude::*;
 
     const SETUP: &str = "[palettes.a]\n[tools.nvim]\ngenerate=false\n[tools.bash]\ngenerate=false\n[symbols]\nlevel='icons'\n[symbols.replace]\n'U+F64F'=\"\\U000F0150\"\n'U+E0B0'='>'\n'✗'=''\n";
 
@@ -353,5 +355,73 @@ mod tests {
         let once = after(".config/tmux/tmux.conf", conf, SETUP);
         assert_ne!(once, conf);
         assert_eq!(after(".config/tmux/tmux.conf", &once, SETUP), once);
+    }
+
+    #[test]
+    fn quotes_are_told_by_file_and_by_line() {
+        let at = |text: &str| Quoting::at(text.as_bytes(), text.find('@').unwrap());
+        for (text, want) in [
+            ("x=@", Some(Quoting::Bare)),
+            ("x='@'", Some(Quoting::Single)),
+            ("x=\"a'b@\"", Some(Quoting::Double)),
+            ("x=$'a\\'@'", Some(Quoting::Dollar)),
+            ("x='a' @", Some(Quoting::Bare)),
+            ("# don't\nx=@", Some(Quoting::Bare)),
+            ("x=\\\"@", Some(Quoting::Bare)),
+            ("x=a#'@", Some(Quoting::Single)),
+            // What began on another line is not understood.
+            ("x='a\nb@'", None),
+        ] {
+            assert_eq!(at(text), want, "{text}");
+        }
+    }
+
+    #[test]
+    fn uses_know_their_line_column_and_neighbour() {
+        let file = SourceFile {
+            path: "f".into(),
+            target: "f".into(),
+            bytes: "a\n  é\u{e0b0}x\n# \u{f07b}\"\n\\ue0b0".as_bytes().into(),
+            included_from: None,
+        };
+        let found = used(&file, Syntax::Shell, &["#"]);
+        let told: Vec<(char, usize, usize, Option<char>, bool)> = found
+            .iter()
+            .map(|g| {
+                (
+                    g.character,
+                    g.place.at.line,
+                    g.place.at.column,
+                    g.after,
+                    g.in_comment,
+                )
+            })
+            .collect();
+        assert_eq!(
+            told,
+            [
+                ('é', 2, 3, Some('\u{e0b0}'), false),
+                ('\u{e0b0}', 2, 4, Some('x'), false),
+                ('\u{f07b}', 3, 3, None, true),
+                ('\u{e0b0}', 4, 1, None, false),
+            ]
+        );
+    }
+
+    proptest! {
+        #[test]
+        fn only_the_characters_meant_are_touched(
+            parts in proptest::collection::vec(prop_oneof![
+                Just("set -g a 'x'\n"), Just("\u{f64f}"), Just("\\uf64f"), Just("\""), Just("'"), Just(" # \u{f64f}\n"),
+                Just("é"), Just("\u{e0a0}"), Just("#[fg=red]"), Just("\n"), Just("$x"), Just("\\"),
+            ], 0..20),
+        ) {
+            let conf: String = parts.concat();
+            let text = after(".config/tmux/tmux.conf", &conf, SETUP);
+            // Taking the replacement back gives the file as it was: nothing else was changed.
+            let own = |t: &str| t.replace('\u{f0150}', "\u{f64f}").replace("\\U000f0150", "\\uf64f");
+            let lines = |t: &str| t.lines().filter(|l| !l.contains("terminal-") && !l.contains("-style")).map(str::to_owned).collect::<Vec<_>>();
+            prop_assert_eq!(lines(&own(&text)), lines(&own(&conf)));
+        }
     }
 }

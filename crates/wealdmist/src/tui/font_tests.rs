@@ -357,3 +357,100 @@ fn every_view_is_drawn_at_every_size_and_depth() {
         }
     }
 }
+
+#[test]
+fn what_is_typed_is_taken_or_refused() {
+    let (_folder, mut app) = on_fonts((160, 47));
+    press(&mut app, "#");
+    for _ in 0..6 {
+        app.update(key(KeyCode::Backspace));
+    }
+    type_in(&mut app, "14");
+    assert_eq!(app.survey.doc.setup().font.size, Some(14.0));
+    press(&mut app, "#");
+    type_in(&mut app, "x");
+    assert!(app.note.as_ref().is_some_and(|n| n.bad), "{:?}", app.note);
+    assert_eq!(app.survey.doc.setup().font.size, Some(14.0));
+    press(&mut app, "o");
+    type_in(&mut app, "/nonexistent");
+    assert!(
+        app.note
+            .as_ref()
+            .is_some_and(|n| n.bad && n.text.contains("/nonexistent"))
+    );
+    press(&mut app, "/");
+    type_in(&mut app, "nothing of the kind");
+    assert!(app.fonts.families.is_empty());
+    let drawn = screen(&app, Depth::None, true);
+    assert!(drawn.contains("No family's name holds"), "{drawn}");
+    // A key pressed on an empty list does nothing.
+    let effects = press(&mut app, " beifl");
+    settle(&mut app, effects);
+    app.update(key(KeyCode::Enter));
+}
+
+#[test]
+fn a_replacement_is_typed_kept_back_and_copied() {
+    let (_folder, mut app) = with_font((160, 47));
+    press(&mut app, "5");
+    let c = app.glyph_row().unwrap().found.character;
+    press(&mut app, "n");
+    type_in(&mut app, ">>");
+    assert_eq!(
+        app.survey.doc.setup().replace.get(&c).map(String::as_str),
+        Some(">>")
+    );
+    let row = app
+        .derived
+        .glyphs
+        .iter()
+        .find(|r| r.found.character == c)
+        .unwrap();
+    assert_eq!(row.becomes.as_deref(), Some(">>"));
+    app.glyph = app
+        .derived
+        .glyphs
+        .iter()
+        .position(|r| r.found.character == c)
+        .unwrap();
+    press(&mut app, "k");
+    assert!(app.survey.doc.setup().replace.is_empty());
+    app.glyph = 0;
+    let effects = press(&mut app, "y");
+    assert!(
+        matches!(effects.as_slice(), [Effect::Copy(text)] if text.chars().count() == 1),
+        "{effects:?}"
+    );
+    // Nothing typed: it is left out.
+    press(&mut app, "n");
+    type_in(&mut app, "");
+    assert!(
+        app.survey
+            .doc
+            .setup()
+            .replace
+            .values()
+            .any(String::is_empty)
+    );
+    assert!(screen(&app, Depth::None, true).contains("left out"));
+}
+
+#[test]
+fn two_fonts_are_told_apart_on_the_map() {
+    let (_folder, mut app) = on_fonts((160, 47));
+    stand_on(&mut app, "Sedge Mono NF");
+    press(&mut app, " ");
+    assert_eq!(app.other_coverage().map(|o| o.0), Some("Sedge Mono NF"));
+    press(&mut app, "5v");
+    let drawn = screen(&app, Depth::None, true);
+    assert!(
+        drawn.contains("only Reedbed Mono NF") && drawn.contains("only Sedge Mono NF"),
+        "{drawn}"
+    );
+    assert!(drawn.contains("<<<<"), "most are in the one alone: {drawn}");
+    // A click on the map points at an icon.
+    app.update(Message::ClickedRow(30, None));
+    assert_eq!(app.glyph_pointed(), App::map().get(30).copied());
+    press(&mut app, "vv");
+    assert_eq!(app.glyphs.view, GlyphView::List);
+}

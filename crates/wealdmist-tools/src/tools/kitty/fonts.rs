@@ -358,6 +358,7 @@ mod tests {
     use crate::access::MemoryAccess;
     use crate::tools::testing::{catalog, planned_with};
     use crate::tools::{Adapter, Facts, misnamed};
+    use proptest::prelude::*;
 
     fn read(conf: &str) -> ToolReport {
         let access = MemoryAccess::with(&[(".config/kitty/kitty.conf", conf)]);
@@ -484,5 +485,71 @@ mod tests {
                 .as_deref()
                 .is_some_and(|n| n.contains("no bold italic face"))
         );
+    }
+
+    #[test]
+    fn what_the_program_would_not_take_is_no_setting() {
+        for (key, text) in [
+            ("font_features", "none"),
+            ("font_features", "OnlyAFace"),
+            ("font_features", "Face +toolong"),
+            ("modify_font", "cell_height 2px"),
+            ("modify_font", "baseline 10%"),
+            ("disable_ligatures", "sometimes"),
+            ("symbol_map", "U+E0A0"),
+            ("font_size", "12"),
+        ] {
+            assert!(setting(key, text).is_none(), "{key} {text}");
+        }
+    }
+
+    #[test]
+    fn a_family_whose_letters_differ_or_that_is_unknown_is_said_to_be_substituted() {
+        let choice = |family: &str| FontChoice {
+            family: Some(family.into()),
+            ..FontChoice::default()
+        };
+        let note = |family: &str| {
+            KittyFonts.spelled(&choice(family), &catalog())[0]
+                .note
+                .clone()
+        };
+        assert_eq!(note("Reedbed Mono NF"), None);
+        assert!(note("Nothing").unwrap().contains("not installed"));
+        assert!(
+            note("Reedbed Mono NF Bold")
+                .unwrap()
+                .contains("names one face")
+        );
+        assert!(
+            KittyFonts.spelled(&FontChoice::default(), &catalog()).len() == 3,
+            "the styles alone"
+        );
+    }
+
+    proptest! {
+        #[test]
+        fn features_are_read_back_as_written(list in proptest::collection::vec(("[a-z]{2}[0-9]{2}", 0u32..4), 1..5)) {
+            let features: Vec<FeatureSetting> = list
+                .iter()
+                .map(|(tag, value)| match value {
+                    0 => format!("-{tag}").parse().unwrap(),
+                    1 => tag.parse().unwrap(),
+                    n => format!("{tag}={n}").parse().unwrap(),
+                })
+                .collect();
+            let text = format!("Face-Regular  {}", features_text(&features));
+            let read = setting("font_features", &text).unwrap();
+            let choice = FontChoice { features, ..FontChoice::default() };
+            prop_assert_eq!(read.value, Value::Text(choice.features_text()));
+            prop_assert_eq!(&text[read.span], features_text(&choice.features));
+        }
+
+        #[test]
+        fn any_text_is_read(key in "(font_features|modify_font|symbol_map|bold_font)", text in ".{0,30}") {
+            if let Some(found) = setting(&key, &text) {
+                prop_assert!(text.get(found.span).is_some());
+            }
+        }
     }
 }
