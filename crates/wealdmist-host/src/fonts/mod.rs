@@ -15,7 +15,7 @@ use wealdmist_core::finding::{FontReport, FontState};
 use wealdmist_core::font::catalog::NameIs;
 use wealdmist_core::font::{self, Catalog, ChosenFont, Entry, Four, Typeface, fit};
 use wealdmist_core::glyph::{self, Syntax};
-use wealdmist_core::reading::{GlyphUse, SourceFile, ToolReport};
+use wealdmist_core::reading::{GlyphUse, Place, SourceFile, ToolReport};
 use wealdmist_core::terminal::TerminalRecord;
 use wealdmist_tools::tools::glyphs_of;
 use wealdmist_tools::{adapters, tools};
@@ -147,7 +147,7 @@ fn terminal_syntax(reports: &[ToolReport]) -> Option<&'static dyn tools::fonts::
         .and_then(wealdmist_tools::Adapter::fonts)
 }
 
-/// The characters outside ASCII of the setup file itself.
+/// The characters outside ASCII of the setup file itself, and of what is generated from it.
 fn of_setup(survey: &Survey) -> Vec<GlyphUse> {
     if !survey.stored {
         return Vec::new();
@@ -168,7 +168,40 @@ fn of_setup(survey: &Survey) -> Vec<GlyphUse> {
         let line = text[..at].rfind('\n').map_or(0, |n| n + 1);
         !(start..end).contains(&at) && !text[line..at].trim_start().starts_with("name")
     });
+    found.extend(generated_signs(survey, &file));
     found
+}
+
+/// The signs of the files that are generated from the setup, each once, told at the line that decides
+/// them: that of the symbol level.
+fn generated_signs(survey: &Survey, file: &SourceFile) -> Vec<GlyphUse> {
+    let setup = survey.doc.setup();
+    let level = survey.doc.text().find("[symbols]").unwrap_or(0);
+    let place = Place::new(file, level..level);
+    let mut out: Vec<GlyphUse> = Vec::new();
+    for (tool, _, bytes) in tools::generated(setup, &survey.look()) {
+        let used = survey
+            .reports
+            .iter()
+            .any(|r| r.tool == tool && !r.files.is_empty());
+        if !used || !setup.tool(tool.0).manage || !setup.tool(tool.0).generate {
+            continue;
+        }
+        for hit in glyph::scan(&bytes, Syntax::Raw) {
+            let character = hit.character();
+            if !out.iter().any(|g| g.character == character) {
+                out.push(GlyphUse {
+                    character,
+                    cluster: hit.text,
+                    escape: None,
+                    after: None,
+                    place: place.clone(),
+                    in_comment: false,
+                });
+            }
+        }
+    }
+    out
 }
 
 /// The characters outside ASCII of any files, in whatever syntax their names suggest. Folders are
@@ -331,7 +364,12 @@ mod tests {
         survey.stored = true;
         let found = find_font(&survey, None).report.of_setup;
         let signs: Vec<char> = found.iter().map(|g| g.character).collect();
-        assert_eq!(signs, ['\u{f07b}', '→']);
+        assert_eq!(signs[..2], ['\u{f07b}', '→']);
+        // Then those of the prompt that is generated.
+        assert!(
+            signs[2..].contains(&'\u{e725}') && found[2].place.at.line == 5,
+            "{found:?}"
+        );
         assert_eq!(found[0].place.at.line, 12);
         survey.stored = false;
         assert!(find_font(&survey, None).report.of_setup.is_empty());

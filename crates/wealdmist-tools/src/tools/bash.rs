@@ -70,8 +70,20 @@ fn fingerprint(bytes: &[u8]) -> u64 {
     })
 }
 
+/// Signs as the setup wants them written. What would end a quote in the generated file is not put
+/// there: the sign then stays as it is.
+fn own_signs(setup: &Setup, text: &str) -> String {
+    let special = |t: &str| t.contains(['\'', '"', '\\', '$', '`']) || t.contains(char::is_control);
+    let one = |c: char| match setup.replacement(BASH.0, c) {
+        Some(other) if !special(&other) => other,
+        _ => c.to_string(),
+    };
+    text.chars().map(one).collect()
+}
+
 fn body(setup: &Setup, look: &Look, path: &str) -> String {
-    let signs = prompt::signs(setup.symbols);
+    let signs = prompt::signs(setup.symbols_for(BASH.0));
+    let sign = |text: &str| own_signs(setup, text);
     let design = &setup.prompt;
     let mut deep = String::new();
     let mut flat = String::new();
@@ -127,10 +139,10 @@ fn body(setup: &Setup, look: &Look, path: &str) -> String {
         .replace("@SHOW@", &show)
         .replace("@GIT@", git)
         .replace("@KEEP@", &design.folders.to_string())
-        .replace("@ELIDED@", signs.elided)
-        .replace("@BRANCH@", signs.branch)
-        .replace("@DIRTY@", signs.dirty)
-        .replace("@FAILURE@", signs.failure)
+        .replace("@ELIDED@", &sign(signs.elided))
+        .replace("@BRANCH@", &sign(signs.branch))
+        .replace("@DIRTY@", &sign(signs.dirty))
+        .replace("@FAILURE@", &sign(signs.failure))
         .replace("@NEWLINE@", newline)
         .replace("@FILE@", path)
 }
@@ -682,6 +694,23 @@ mod tests {
         assert_eq!(report.readings[1].role, RoleId::known("prompt.folder"));
         assert_eq!(report.readings[1].chain[0].1, 1);
         assert_eq!(report.problems.len(), 1, "the circle is told");
+    }
+
+    #[test]
+    fn the_generated_prompt_has_the_signs_of_this_shell() {
+        let generated = |more: &str| {
+            let setup = SetupDoc::parse("s", format!("{SETUP}{more}").as_bytes()).unwrap();
+            generate(setup.setup(), &Look::new(setup.setup()), "\"$HOME/p\"")
+        };
+        let icons = generated("[symbols]\nlevel='icons'\n");
+        assert!(icons.contains('\u{e725}'));
+        let own = generated("[symbols]\nlevel='icons'\n[tools.bash]\nsymbols='ascii'\n");
+        assert!(!own.contains('\u{e725}') && own.is_ascii());
+        let replaced = generated("[symbols]\nlevel='icons'\n[symbols.replace]\n'U+E725'='>'\n");
+        assert!(!replaced.contains('\u{e725}') && replaced.contains("> "));
+        // A quote would end the string it stands in: the sign stays.
+        let quote = generated("[symbols]\nlevel='icons'\n[symbols.replace]\n'U+E725'=\"'\"\n");
+        assert!(quote.contains('\u{e725}'));
     }
 
     #[test]

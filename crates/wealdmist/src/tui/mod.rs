@@ -2,15 +2,9 @@
 //! work runs on threads and comes back as messages.
 
 mod app;
-#[cfg(test)]
-mod bench_tests;
-#[cfg(test)]
-mod font_tests;
 mod instrument;
 mod keys;
 mod pictures;
-#[cfg(test)]
-mod screens;
 mod terminal;
 #[cfg(test)]
 mod tests;

@@ -7,9 +7,9 @@ use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::Variant;
 use wealdmist_host::Picture;
 
-use super::app::{App, Effect, Matter, Message};
-use super::keys::Step;
-use super::tests::{app, key, press, screen};
+use super::{app, key, press, screen};
+use crate::tui::app::{App, Effect, Matter, Message};
+use crate::tui::keys::Step;
 
 fn enter(app: &mut App) -> Vec<Effect> {
     app.update(key(KeyCode::Enter))

@@ -8,11 +8,11 @@ use wealdmist_core::font::picture::Means;
 use wealdmist_core::setup::SymbolLevel;
 use wealdmist_core::terminal::TerminalRecord;
 
-use super::app::fonts::{self as bench, Page};
-use super::app::{App, Effect, GlyphView, Message};
-use super::keys::Step;
 use super::screens::FACES;
-use super::tests::{assert_screen, find, key, press, screen, with_font};
+use super::{assert_screen, find, key, press, screen, with_font};
+use crate::tui::app::fonts::{self as bench, Page};
+use crate::tui::app::{App, Effect, GlyphView, Message};
+use crate::tui::keys::Step;
 
 /// Carries out what the bench asked for, until it asks for nothing more.
 fn settle(app: &mut App, mut effects: Vec<Effect>) {

@@ -1,5 +1,9 @@
 //! The state and the views without a terminal.
 
+mod benches;
+mod fonts;
+mod screens;
+
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
 use ratatui::Terminal;
 use ratatui::backend::TestBackend;
@@ -8,11 +12,11 @@ use wealdmist_core::color::Depth;
 use wealdmist_core::role::RoleId;
 use wealdmist_host::{Home, Survey, make_demo};
 
-use super::app::{App, Effect, Message};
-use super::instrument::Instrument;
-use super::keys::Step;
-use super::screens::*;
-use super::view;
+use crate::tui::app::{App, Effect, Message};
+use crate::tui::instrument::Instrument;
+use crate::tui::keys::Step;
+use crate::tui::view;
+use screens::*;
 
 pub(super) fn app(size: (u16, u16)) -> (tempfile::TempDir, App) {
     let folder = tempfile::tempdir().unwrap();
@@ -128,7 +132,7 @@ fn aligning_a_silent_tool_adds_only_what_it_can_express() {
     let items = app.ledger.items(&app.derived.ledger);
     let at = |role: &str| {
         items.iter().position(|i| {
-            matches!(i, super::app::Item::Row(r) if app.derived.ledger.rows[*r].role.as_str() == role)
+            matches!(i, crate::tui::app::Item::Row(r) if app.derived.ledger.rows[*r].role.as_str() == role)
         })
     };
     let (error, selected) = (at("error").unwrap(), at("selection-text").unwrap());
