@@ -157,20 +157,22 @@ impl Catalog {
             .or_else(|| closest(name, families.iter().copied()))
     }
 
+    /// The face of a family for one of the four styles, where it has one near enough.
+    #[must_use]
+    pub fn styled(&self, family: &str, style: Four) -> Option<&Entry> {
+        let (bold, italic) = style.is();
+        let own = self.faces.iter().filter(|e| e.info.has_family(family));
+        let found = own.min_by_key(|e| (e.info.distance(bold, italic), e.info.variable))?;
+        // A face far from what was asked for is no face of that style; an axis can reach it.
+        let near = found.info.variable || found.info.distance(bold, italic) <= 250;
+        near.then_some(found)
+    }
+
     /// The faces of a family for the four styles.
     #[must_use]
-    pub fn four<'a>(&'a self, family: &'a str) -> FourStyles<'a> {
-        let best = |style: Four| {
-            let (bold, italic) = style.is();
-            let found = self
-                .of_family(family)
-                .min_by_key(|e| (e.info.distance(bold, italic), e.info.variable))?;
-            // A face far from what was asked for is no face of that style; an axis can reach it.
-            let near = found.info.variable || found.info.distance(bold, italic) <= 250;
-            near.then_some(found)
-        };
+    pub fn four(&self, family: &str) -> FourStyles<'_> {
         FourStyles {
-            faces: Four::ALL.map(best),
+            faces: Four::ALL.map(|style| self.styled(family, style)),
         }
     }
 

@@ -153,8 +153,7 @@ pub fn columns(text: &str) -> usize {
     text.chars().map(|c| c.width().unwrap_or(0)).sum()
 }
 
-/// A line of text as pixels, one cell high. `embolden` thickens strokes by that many pixels, as
-/// terminals do that have no bold face; `slant` leans them, as those do that have no italic one.
+/// A line of text as pixels, one cell high.
 #[must_use]
 pub fn line(face: &Typeface, grid: &Grid, text: &str, features: &[FeatureSetting]) -> Raster {
     let cell = face.cell();

@@ -6,7 +6,7 @@ use std::io::{self, BufReader, Read};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-use wealdmist_core::font::{self, FaceInfo};
+use wealdmist_core::font::{self, Catalog, Entry, FaceInfo};
 
 use super::folders::{files_below, is_font_file};
 use super::index::MAX_FONT;
@@ -79,6 +79,37 @@ pub struct FontSource {
     pub licences: Vec<(String, Vec<u8>)>,
     /// What was passed over, and why.
     pub refused: Vec<String>,
+}
+
+impl FontSource {
+    /// Its faces as a catalog; each path is the source's with the font's file name.
+    #[must_use]
+    pub fn catalog(&self) -> Catalog {
+        let of_file = |file: &SourceFont| {
+            let path = self.path.join(&file.name);
+            let bytes = Arc::clone(&file.bytes);
+            let entry = move |info: &FaceInfo| Entry {
+                path: path.clone(),
+                info: info.clone(),
+                coverage: font::coverage(&bytes, info.index)
+                    .unwrap_or_default()
+                    .into(),
+            };
+            file.faces.iter().map(entry).collect::<Vec<_>>()
+        };
+        Catalog {
+            faces: self.fonts.iter().flat_map(of_file).collect(),
+        }
+    }
+
+    /// The bytes of the file an entry of the catalog is in.
+    #[must_use]
+    pub fn bytes_of(&self, entry: &Entry) -> Option<Arc<Vec<u8>>> {
+        let holds = |f: &&SourceFont| {
+            self.path.join(&f.name) == entry.path && f.faces.contains(&entry.info)
+        };
+        self.fonts.iter().find(holds).map(|f| Arc::clone(&f.bytes))
+    }
 }
 
 /// Reads a font file, a folder of them, or a zip or tar archive (plain, gzip or xz).
@@ -431,6 +462,10 @@ mod tests {
         }
         let single = open("b.ttf", &font).unwrap();
         assert_eq!(single.fonts[0].faces[0].family(), "Reedbed Mono");
+        let catalog = single.catalog();
+        assert!(catalog.faces[0].coverage.has('a'));
+        let bytes = single.bytes_of(&catalog.faces[0]).unwrap();
+        assert_eq!(*bytes, font);
     }
 
     #[test]

@@ -19,8 +19,7 @@ use wealdmist_core::setup::FontChoice;
 use wealdmist_core::text;
 use wealdmist_draw::fonts::{Named, comparison, coverage_chart};
 use wealdmist_host::{
-    FontIndex, FontSource, Home, Survey, install as install_fonts, open_face, open_source,
-    plan_install,
+    FontIndex, Home, Survey, install as install_fonts, open_face, open_source, plan_install,
 };
 use wealdmist_tools::adapters;
 
@@ -57,22 +56,6 @@ pub fn run(survey: Survey, command: &FontCommand) -> Outcome {
     }
 }
 
-/// A catalog of what a file, folder or archive holds.
-fn catalog_of(source: &FontSource) -> Catalog {
-    let mut faces = Vec::new();
-    for file in &source.fonts {
-        for info in &file.faces {
-            let coverage = font::coverage(&file.bytes, info.index).unwrap_or_default();
-            faces.push(Entry {
-                path: source.path.join(&file.name),
-                info: info.clone(),
-                coverage: coverage.into(),
-            });
-        }
-    }
-    Catalog { faces }
-}
-
 fn list(
     home: &Home,
     filter: Option<&str>,
@@ -83,7 +66,7 @@ fn list(
     let (catalog, refused) = match from {
         Some(path) => {
             let source = open_source(path).map_err(|e| Failure::Other(e.to_string()))?;
-            (catalog_of(&source), source.refused)
+            (source.catalog(), source.refused)
         }
         None => {
             let index = FontIndex::open(home);

@@ -2,7 +2,7 @@
 //! and the choice.
 
 use std::collections::BTreeMap;
-use std::path::{Path, PathBuf};
+use std::path::PathBuf;
 use std::sync::Arc;
 
 use wealdmist_core::font::facts::Facts;
@@ -72,34 +72,8 @@ pub struct Opened {
 pub struct Source {
     /// What it holds.
     pub source: Arc<FontSource>,
-    /// The same as a catalog; the paths are names in it.
+    /// The same as a catalog.
     pub catalog: Catalog,
-}
-
-impl Source {
-    fn new(source: FontSource) -> Self {
-        let mut faces = Vec::new();
-        for (i, file) in source.fonts.iter().enumerate() {
-            for info in &file.faces {
-                let coverage = font::coverage(&file.bytes, info.index).unwrap_or_default();
-                let path = PathBuf::from(i.to_string());
-                faces.push(Entry {
-                    path,
-                    info: info.clone(),
-                    coverage: coverage.into(),
-                });
-            }
-        }
-        Self {
-            source: Arc::new(source),
-            catalog: Catalog { faces },
-        }
-    }
-
-    fn bytes(&self, path: &Path) -> Option<Arc<Vec<u8>>> {
-        let index: usize = path.to_str()?.parse().ok()?;
-        self.source.fonts.get(index).map(|f| Arc::clone(&f.bytes))
-    }
 }
 
 /// What is asked of a thread: a face to read.
@@ -359,13 +333,11 @@ impl App {
 
     /// The face of a family in the style shown; the regular one where it has none.
     fn entry_of(&self, family: &str, installed: bool, style: Four) -> Option<(&Entry, bool)> {
-        let four = self.catalog_of(installed)?.faces.as_slice();
-        let (bold, italic) = style.is();
-        let own = || four.iter().filter(|e| e.info.has_family(family));
-        let best = own().min_by_key(|e| (e.info.distance(bold, italic), e.info.variable))?;
-        let fits = best.info.variable || best.info.distance(bold, italic) <= 250;
-        let regular = own().min_by_key(|e| e.info.distance(false, false))?;
-        Some(if fits { (best, true) } else { (regular, false) })
+        let catalog = self.catalog_of(installed)?;
+        match catalog.styled(family, style) {
+            Some(entry) => Some((entry, true)),
+            None => Some((catalog.find(family)?.0, false)),
+        }
     }
 
     /// The face pointed at, as it was read.
@@ -392,7 +364,7 @@ impl App {
             };
             let entry = entry.clone();
             let source = self.fonts.source.as_ref().filter(|_| !installed);
-            let bytes = source.and_then(|s| s.bytes(&entry.path));
+            let bytes = source.and_then(|s| s.source.bytes_of(&entry));
             self.fonts.asked.push(key.clone());
             effects.push(Effect::OpenFace(Box::new(Wanted { key, entry, bytes })));
         }
@@ -734,7 +706,10 @@ impl App {
                 let refused = source.refused.first().cloned();
                 self.fonts.opened.retain(|k, _| k.2);
                 self.fonts.composed.clear();
-                self.fonts.source = Some(Source::new(*source));
+                self.fonts.source = Some(Source {
+                    catalog: source.catalog(),
+                    source: Arc::new(*source),
+                });
                 self.fonts.filter.clear();
                 self.fonts.cursor = 0;
                 self.list_families();
