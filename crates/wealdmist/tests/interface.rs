@@ -31,15 +31,28 @@ fn open(s: &Scratch, width: u16, height: u16, more: &str) {
 
 /// Waits until the screen shows a text.
 fn see(s: &Scratch, text: &str) -> String {
+    see_all(s, &[text])
+}
+
+/// Waits until the screen shows all texts at once: parts of a screen may come a frame later than
+/// others, so what belongs together is waited for together.
+fn see_all(s: &Scratch, texts: &[&str]) -> String {
+    see_that(s, &format!("{texts:?}"), |screen| {
+        texts.iter().all(|text| screen.contains(text))
+    })
+}
+
+/// Waits until the screen is as a condition wants it.
+fn see_that(s: &Scratch, what: &str, condition: impl Fn(&str) -> bool) -> String {
     let until = std::time::Instant::now() + common::PATIENCE;
     loop {
         let screen = s.screen("0");
-        if screen.contains(text) {
+        if condition(&screen) {
             return screen;
         }
         assert!(
             std::time::Instant::now() < until,
-            "'{text}' never came:\n{screen}"
+            "{what} never came:\n{screen}"
         );
         std::thread::sleep(std::time::Duration::from_millis(20));
     }
@@ -60,8 +73,7 @@ fn a_color_is_changed_applied_and_taken_back() {
     let before = picture(&s.home());
     open(&s, 160, 47, "");
     see(&s, "No setup yet");
-    let screen = see(&s, "≠ReedbedMo");
-    assert!(screen.contains("7 drift"), "{screen}");
+    see_all(&s, &["≠ReedbedMo", "7 drift"]);
     // Palette: type a value for the foreground; every figure follows.
     press(&s, &["2"]);
     see(&s, "lightness ruler");
@@ -76,8 +88,8 @@ fn a_color_is_changed_applied_and_taken_back() {
     see(&s, "foreground  #a1b2c3");
     // A step of hue and back by undo.
     press(&s, &["h", "Right", "Right"]);
-    wait_for("another color", || {
-        (!s.screen("0").contains("foreground  #a1b2c3")).then_some(())
+    see_that(&s, "another color", |screen| {
+        !screen.contains("foreground  #a1b2c3")
     });
     press(&s, &["u"]);
     see(&s, "foreground  #a1b2c3");
@@ -122,10 +134,12 @@ fn the_ledgers_verbs_change_the_setup_and_the_draft_is_kept_on_leaving() {
     press(&s, &["active pane", "Enter"]);
     see(&s, "active pane border › nvim does not say");
     press(&s, &["Left"]);
-    let screen = see(&s, "active pane border › tmux drifts");
-    assert!(
-        screen.contains("~/.config/tmux/tmux.conf:12:37"),
-        "{screen}"
+    see_all(
+        &s,
+        &[
+            "active pane border › tmux drifts",
+            "~/.config/tmux/tmux.conf:12:37",
+        ],
     );
     // An exception needs a reason.
     press(&s, &["e"]);
@@ -137,9 +151,7 @@ fn the_ledgers_verbs_change_the_setup_and_the_draft_is_kept_on_leaving() {
     press(&s, &["a"]);
     see(&s, "is #528b8e now, as in tmux");
     press(&s, &["q"]);
-    let screen = see(&s, "ended 0");
-    assert!(screen.contains("The draft is saved"), "{screen}");
-    assert!(screen.contains("are not applied"), "{screen}");
+    see_all(&s, &["ended 0", "The draft is saved", "are not applied"]);
     let setup = s.read(".config/wealdmist/setup.toml");
     assert!(setup.contains("reason = \"easier on the eye\""), "{setup}");
     assert!(setup.contains("\"border.active\" = \"#528b8e\""), "{setup}");
@@ -160,8 +172,7 @@ fn the_specimen_leads_to_the_place_where_a_color_is_set() {
     press(&s, &["Right"]);
     see(&s, "prompt, branch › prompt.branch = magenta");
     press(&s, &["Enter"]);
-    see(&s, "lightness ruler");
-    let screen = see(&s, "magenta  #d185b5");
+    let screen = see_all(&s, &["lightness ruler", "magenta  #d185b5", "error:"]);
     // A click on a spot does the same as hopping there.
     let row = screen.lines().position(|l| l.contains("error:")).unwrap() + 1;
     let line = screen.lines().nth(row - 1).unwrap();
@@ -178,8 +189,8 @@ fn the_specimen_leads_to_the_place_where_a_color_is_set() {
     see(&s, "keys here: the specimen");
     press(&s, &["Escape"]);
     press(&s, &["z"]);
-    wait_for("the specimen alone", || {
-        (!s.screen("0").contains("lightness ruler")).then_some(())
+    see_that(&s, "the specimen alone", |screen| {
+        !screen.contains("lightness ruler")
     });
 }
 
@@ -194,8 +205,7 @@ fn contrast_is_mended_where_it_is_seen() {
     see(&s, "Comment in a selection  comment #4b5a5d on selection");
     // A deficiency is switched on and off again; what it confuses is said.
     press(&s, &["v", "v"]);
-    let screen = see(&s, "seen: deuteranopia");
-    assert!(screen.contains("error and success"), "{screen}");
+    see_all(&s, &["seen: deuteranopia", "error and success"]);
     press(&s, &["0"]);
     see(&s, "seen: as it is");
     // One pair, as a proposal: left, then taken.
@@ -204,22 +214,16 @@ fn contrast_is_mended_where_it_is_seen() {
     press(&s, &["Escape"]);
     see(&s, "left as it was");
     press(&s, &["m", "Enter"]);
-    see(&s, "1 colors moved");
-    let screen = s.screen("0");
-    assert!(!screen.contains(" Comment in a selection  "), "{screen}");
+    see_that(&s, "the pair mended", |screen| {
+        screen.contains("1 colors moved") && !screen.contains(" Comment in a selection  ")
+    });
     // The whole palette.
     press(&s, &["r"]);
     see(&s, "0 after");
     press(&s, &["Enter"]);
-    see(&s, "colors moved");
-    let screen = s.screen("0");
-    assert!(screen.contains("3 Contrast ›"), "{screen}");
+    see_all(&s, &["colors moved", "3 Contrast ›"]);
     press(&s, &["5"]);
-    let screen = see(&s, "! moved");
-    assert!(
-        screen.contains("U+F64F") && screen.contains("tmux bar.conf:6:35"),
-        "{screen}"
-    );
+    see_all(&s, &["! moved", "U+F64F", "tmux bar.conf:6:35"]);
 }
 
 #[test]
@@ -285,10 +289,13 @@ fn a_signal_gives_the_terminal_back_and_takes_the_trial_colors_off() {
     let sent = || String::from_utf8_lossy(&std::fs::read(&log).unwrap_or_default()).into_owned();
     press(&s, &["t"]);
     see(&s, "wears the draft");
-    wait_for("the ground's color", || {
-        sent().contains("\x1b]11;#0d191c\x1b\\").then_some(())
-    });
-    assert!(sent().contains("\x1b]4;1;#e7736e\x1b\\") && sent().contains("\x1b]19;#ecebe4\x1b\\"));
+    for color in ["11;#0d191c", "4;1;#e7736e", "19;#ecebe4"] {
+        wait_for(color, || {
+            sent()
+                .contains(&format!("\x1b]{color}\x1b\\"))
+                .then_some(())
+        });
+    }
     assert!(!sent().contains("\x1b]111"));
     let pid = s.tmux(&["list-panes", "-F", "#{pane_pid}"]);
     let children = std::fs::read_to_string(format!("/proc/{pid}/task/{pid}/children")).unwrap();
@@ -300,7 +307,6 @@ fn a_signal_gives_the_terminal_back_and_takes_the_trial_colors_off() {
         .unwrap();
     assert!(ended.success());
     see(&s, "ended");
-    let sent = sent();
     for back in [
         "\x1b]110\x1b\\",
         "\x1b]111\x1b\\",
@@ -310,7 +316,7 @@ fn a_signal_gives_the_terminal_back_and_takes_the_trial_colors_off() {
         "\x1b]104;15\x1b\\",
         "\x1b[?1049l",
     ] {
-        assert!(sent.contains(back), "{back:?} was not sent");
+        wait_for(&format!("{back:?}"), || sent().contains(back).then_some(()));
     }
 }
 
@@ -414,10 +420,9 @@ fn a_folder_of_palettes_is_walked_and_one_is_taken() {
     press(&s, &["End", "Enter"]);
     see(&s, "folder of palettes:");
     press(&s, &["~/palettes", "Enter"]);
-    let screen = see(&s, "2 palettes, 1 other files");
-    assert!(
-        screen.contains("night") && screen.contains("specimen: night"),
-        "{screen}"
+    see_all(
+        &s,
+        &["2 palettes, 1 other files", "night", "specimen: night"],
     );
     press(&s, &["Space", "Down"]);
     see(&s, "above noon, below night");
@@ -448,14 +453,15 @@ fn a_font_is_compared_chosen_applied_and_its_glyphs_mended() {
     press(&s, &["NF", "Enter"]);
     see(&s, "4 with 'NF'");
     press(&s, &["Home", "Space", "End"]);
-    let screen = see(&s, "Sedge Mono NF Regular");
-    assert!(screen.contains("Bulrush NF Regular"), "{screen}");
-    assert!(
-        screen
-            .chars()
-            .any(|c| ('\u{2801}'..='\u{28ff}').contains(&c)),
-        "{screen}"
-    );
+    see_that(&s, "two faces drawn with dots", |screen| {
+        let dots = |line: &str| line.chars().any(|c| ('\u{2801}'..='\u{28ff}').contains(&c));
+        // Below each face's name its sample.
+        let drawn = |name: &str| {
+            let mut lines = screen.lines().skip_while(|line| !line.contains(name));
+            lines.nth(1).is_some() && lines.take(4).any(dots)
+        };
+        drawn("Sedge Mono NF Regular") && drawn("Bulrush NF Regular")
+    });
     press(&s, &["f"]);
     see(&s, "font_family Sedge Mono NF");
     press(&s, &["f", "f"]);
@@ -468,8 +474,7 @@ fn a_font_is_compared_chosen_applied_and_its_glyphs_mended() {
     see(&s, "are replaced when you apply");
     // The multiplexer is a terminal too: what it takes for each glyph is measured.
     press(&s, &["w"]);
-    let screen = see(&s, "widths measured");
-    assert!(screen.contains("symbol level proposed"), "{screen}");
+    see_all(&s, &["widths measured", "symbol level proposed"]);
     press(&s, &["6", "Enter"]);
     see(&s, "applied as number 1");
     let kitty = s.read(".config/kitty/kitty.conf");
