@@ -31,6 +31,6 @@ pub use journal::{
 };
 pub use live::{Answer, Ask, Outcome, reload, take_back, try_on, verify};
 pub use palettes::{PaletteFile, PaletteFileError, read_folder, read_palette};
-pub use survey::{Survey, SurveyError};
+pub use survey::{Draft, Survey, SurveyError};
 pub use terminals::{Terminals, measure_terminal, own_terminal};
 pub use tty::{TtyError, query_colors};

@@ -180,22 +180,59 @@ impl Survey {
         }
     }
 
-    /// Writes the setup file. What somebody else has written there since it was read is merged
-    /// in; where both changed the same place, the draft goes to a file beside it instead.
+    /// The draft: the setup as it stands here, with what it was read from.
+    #[must_use]
+    pub fn draft(&self) -> Draft {
+        Draft {
+            doc: self.doc.clone(),
+            on_disk: self.on_disk.clone(),
+        }
+    }
+
+    /// Writes the setup file, as [`Draft::save`] does.
     ///
     /// # Errors
     /// When it cannot be written, or both changed the same place.
     pub fn save(&mut self) -> Result<(), SurveyError> {
+        let saved = self.draft().save()?;
+        self.on_disk = Some(saved.text().as_bytes().to_vec());
+        self.doc = saved;
+        self.stored = true;
+        Ok(())
+    }
+}
+
+/// A setup that may differ from its file, and what the file held when it was read.
+#[derive(Debug, Clone)]
+pub struct Draft {
+    doc: SetupDoc,
+    on_disk: Option<Vec<u8>>,
+}
+
+impl Draft {
+    /// Its text.
+    #[must_use]
+    pub fn text(&self) -> &str {
+        self.doc.text()
+    }
+
+    /// Writes the setup file. What somebody else has written there since it was read is merged
+    /// in; where both changed the same place, the draft goes to a file beside it instead. Returns
+    /// what the file holds now.
+    ///
+    /// # Errors
+    /// When it cannot be written, or both changed the same place.
+    pub fn save(self) -> Result<SetupDoc, SurveyError> {
         let path = self.doc.path().to_owned();
         let now = std::fs::read(&path).ok();
-        if now != self.on_disk && now.as_deref() != Some(self.doc.text().as_bytes()) {
-            self.doc = self.merged(&path, now.as_deref().unwrap_or_default())?;
-        }
-        let bytes = self.doc.text().as_bytes().to_vec();
-        write_atomic(&path, &bytes).map_err(|source| SurveyError::Unwritable { path, source })?;
-        self.stored = true;
-        self.on_disk = Some(bytes);
-        Ok(())
+        let doc = if now == self.on_disk || now.as_deref() == Some(self.doc.text().as_bytes()) {
+            self.doc
+        } else {
+            self.merged(&path, now.as_deref().unwrap_or_default())?
+        };
+        write_atomic(&path, doc.text().as_bytes())
+            .map_err(|source| SurveyError::Unwritable { path, source })?;
+        Ok(doc)
     }
 
     /// The draft with what stands in the file now merged in.

@@ -198,7 +198,7 @@ fn nonsense_and_silence_end_soon() {
         let answers = verify(&place.survey(), &["nvim"], Ask::Sockets);
         assert!(of_editor(&answers).is_empty(), "{what}: {answers:?}");
         assert!(
-            begin.elapsed() < Duration::from_secs(8),
+            begin.elapsed() < Duration::from_secs(30),
             "{what} took {:?}",
             begin.elapsed()
         );

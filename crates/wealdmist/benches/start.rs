@@ -5,15 +5,15 @@
 
 #![allow(clippy::unwrap_used, clippy::print_stdout)]
 
+#[path = "../tests/common/pty.rs"]
+mod pty;
+
 use std::io::{Read, Write};
-use std::os::fd::OwnedFd;
 use std::path::Path;
-use std::process::{Child, Command, Stdio};
+use std::process::{Child, Command};
 use std::time::{Duration, Instant};
 
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
-use rustix::pty::{OpenptFlags, grantpt, openpt, ptsname, unlockpt};
-use rustix::termios::{Winsize, tcsetwinsize};
 
 const RUNS: usize = 21;
 /// A frame counts as complete when nothing more has come for this long; it is not counted.
@@ -27,35 +27,14 @@ struct Terminal {
 
 impl Terminal {
     fn start(command: &mut Command) -> (Self, Instant) {
-        let master = openpt(OpenptFlags::RDWR | OpenptFlags::NOCTTY).unwrap();
-        grantpt(&master).unwrap();
-        unlockpt(&master).unwrap();
-        let name = ptsname(&master, Vec::new()).unwrap().into_string().unwrap();
-        let size = Winsize {
-            ws_row: 47,
-            ws_col: 160,
-            ws_xpixel: 0,
-            ws_ypixel: 0,
-        };
-        tcsetwinsize(&master, size).unwrap();
-        let slave: OwnedFd = std::fs::OpenOptions::new()
-            .read(true)
-            .write(true)
-            .open(name)
-            .unwrap()
-            .into();
-        let copy = || Stdio::from(slave.try_clone().unwrap());
-        command.stdin(copy()).stdout(copy()).stderr(copy());
         let begin = Instant::now();
-        let child = command.spawn().unwrap();
-        (
-            Self {
-                master: master.into(),
-                child,
-                answered: false,
-            },
-            begin,
-        )
+        let (master, _, child) = pty::start(command, 160, 47);
+        let terminal = Self {
+            master,
+            child,
+            answered: false,
+        };
+        (terminal, begin)
     }
 
     /// Reads until nothing has come for a while; when the last came, and how much in all.

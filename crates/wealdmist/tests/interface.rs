@@ -5,7 +5,9 @@
 
 mod common;
 
-use common::{Scratch, have, picture, wait_for};
+use std::io::{Read, Write};
+
+use common::{Running, Scratch, have, picture, pty, wait_for};
 
 /// Opens the interface on the sample home in a tmux of a given size.
 fn open(s: &Scratch, width: u16, height: u16, more: &str) {
@@ -345,6 +347,45 @@ fn a_terminal_that_goes_away_ends_the_program_and_keeps_the_draft() {
         s.read(".config/wealdmist/setup.toml")
             .contains("foreground = \"#a1b2c3\"")
     );
+}
+
+#[test]
+fn a_program_stuck_at_its_terminal_keeps_the_draft_when_told_to_end() {
+    let s = Scratch::demo();
+    let mut command = s.command(env!("CARGO_BIN_EXE_wealdmist"));
+    let (mut terminal, program_side, child) = pty::start(&mut command, 160, 47);
+    let mut child = Running(child);
+    rustix::fs::fcntl_setfl(&terminal, rustix::fs::OFlags::NONBLOCK).unwrap();
+    let drawn_with = |terminal: &mut std::fs::File, text: &str| {
+        let (mut shown, mut buffer) = (Vec::new(), [0; 1 << 14]);
+        wait_for(text, || {
+            while let Ok(n) = terminal.read(&mut buffer) {
+                shown.extend_from_slice(&buffer[..n]);
+            }
+            String::from_utf8_lossy(&shown).contains(text).then_some(())
+        });
+    };
+    drawn_with(&mut terminal, "Survey");
+    // A terminal answers what it is asked at the start.
+    terminal.write_all(b"\x1b[?62;c").unwrap();
+    terminal
+        .write_all(b"2#\x7f\x7f\x7f\x7f\x7f\x7f\x7fa1b2c3\r")
+        .unwrap();
+    drawn_with(&mut terminal, "a1b2c3");
+    // From here on nobody reads what the program draws: it stops taking keys.
+    wait_for("the program to be stuck", || {
+        terminal.write_all(b"z").unwrap();
+        (rustix::io::ioctl_fionread(&program_side).unwrap() > 100).then_some(())
+    });
+    let pid = rustix::process::Pid::from_child(&child.0);
+    rustix::process::kill_process(pid, rustix::process::Signal::TERM).unwrap();
+    let setup = s.home().join(".config/wealdmist/setup.toml");
+    wait_for("the draft", || {
+        let text = std::fs::read_to_string(&setup).ok()?;
+        text.contains("foreground = \"#a1b2c3\"").then_some(())
+    });
+    drop((terminal, program_side));
+    wait_for("the program's end", || child.0.try_wait().unwrap());
 }
 
 #[test]

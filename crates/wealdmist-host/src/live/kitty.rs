@@ -19,7 +19,7 @@ use crate::survey::Survey;
 use crate::tty::query_colors;
 
 /// How long a running kitty may take to read its file and answer.
-const PATIENCE: Duration = Duration::from_millis(1500);
+const PATIENCE: Duration = Duration::from_secs(3);
 
 pub(super) fn run(survey: &Survey, report: &ToolReport, tell: bool, ask: Ask) -> Vec<Answer> {
     let all = Process::all();

@@ -97,11 +97,14 @@ fn error_text(error: &Rpc) -> String {
     wealdmist_core::text::visible(text.unwrap_or("it refused").as_bytes())
 }
 
+/// How long an editor may take for an answer, also on a busy machine.
+const LIMIT: Duration = Duration::from_secs(3);
+
 /// A running editor of this home, or why it cannot be told; `None` if nobody answers there or it
 /// belongs to another home.
 fn connect(socket: &Path, survey: &Survey) -> Option<Result<Editor, Outcome>> {
     let stream = UnixStream::connect(socket).ok()?;
-    let limit = Some(Duration::from_millis(1500));
+    let limit = Some(LIMIT);
     stream.set_read_timeout(limit).ok()?;
     stream.set_write_timeout(limit).ok()?;
     let mut editor = Editor { stream, next: 0 };

@@ -27,7 +27,7 @@ use crate::failure::Failure;
 
 use app::{App, Effect, Message};
 use instrument::Instrument;
-use terminal::{Input, Screen};
+use terminal::{Input, Kept, Screen};
 use trials::Trials;
 use view::Hits;
 
@@ -50,17 +50,15 @@ pub fn open(survey: Survey, place: &Place) -> Outcome {
         means,
         pictures::cell_pixels(&app.survey.home, instrument.depth),
     );
-    let mut screen = Screen::enter()?;
-    let ended = run(&mut app, &mut screen, &instrument);
+    let kept = Kept::default();
+    let mut screen = Screen::enter(&kept)?;
+    let ended = run(&mut app, &mut screen, &instrument, &kept);
     // However it ended, the draft is kept: also when the terminal has gone away.
-    let kept = if app.is_changed() {
-        app.survey.save().map(|()| true)
-    } else {
-        Ok(false)
-    };
+    kept.keep(app.changed());
+    let saved = kept.save();
     screen.leave()?;
     ended?;
-    if kept? {
+    if saved? {
         let _ = writeln!(
             io::stdout(),
             "The draft is saved in {}.",
@@ -126,7 +124,12 @@ struct Workers {
     trials: Trials,
 }
 
-fn run(app: &mut App, screen: &mut Screen, instrument: &Instrument) -> Result<(), Failure> {
+fn run(
+    app: &mut App,
+    screen: &mut Screen,
+    instrument: &Instrument,
+    kept: &Kept,
+) -> Result<(), Failure> {
     let (sender, results) = channel();
     // Dropped however this ends, also by an error: running programs get their colors back.
     let mut workers = Workers {
@@ -138,6 +141,7 @@ fn run(app: &mut App, screen: &mut Screen, instrument: &Instrument) -> Result<()
         perform(app, screen, effect, &mut workers)?;
     }
     loop {
+        kept.keep(app.changed());
         let mut changed = false;
         if screen.wait(Duration::from_millis(IDLE))? == Input::Gone {
             return Ok(());
@@ -147,6 +151,8 @@ fn run(app: &mut App, screen: &mut Screen, instrument: &Instrument) -> Result<()
             loop {
                 if let Some(message) = message_of(event::read()?, &hits) {
                     handle(app, screen, message, &mut workers)?;
+                    // Asking for more may never return if the terminal goes away just now.
+                    kept.keep(app.changed());
                 }
                 changed = true;
                 if app.quit || !event::poll(Duration::ZERO)? {

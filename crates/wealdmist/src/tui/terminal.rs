@@ -1,8 +1,8 @@
 //! The terminal, given back as it was however the interface ends.
 
 use std::io::{self, Stdout, Write};
-use std::sync::Arc;
 use std::sync::atomic::{AtomicBool, Ordering};
+use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
 use crossterm::cursor::Show;
 use crossterm::event::{
@@ -20,6 +20,7 @@ use std::time::Duration;
 
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use wealdmist_core::color::reset_all;
+use wealdmist_host::{Draft, Survey, SurveyError};
 
 /// Whether the terminal wears colors of a trial that have to be taken back.
 static WORN: AtomicBool = AtomicBool::new(false);
@@ -36,17 +37,65 @@ pub enum Input {
     Gone,
 }
 
+/// The draft as it stands, for whoever has to save it: the interface when it ends, or in its place
+/// the thread that ends a program which no longer can. Empty when there is nothing to save.
+#[derive(Debug, Clone, Default)]
+pub struct Kept(Arc<Mutex<Option<Draft>>>);
+
+impl Kept {
+    /// Keeps the draft of a survey that has one to be saved.
+    pub fn keep(&self, changed: Option<&Survey>) {
+        let mut kept = self.lock();
+        let now = changed.map(|survey| survey.doc.text());
+        if kept.as_ref().map(Draft::text) != now {
+            *kept = changed.map(Survey::draft);
+        }
+    }
+
+    /// Saves what there is, once. Returns whether there was something.
+    pub fn save(&self) -> Result<bool, SurveyError> {
+        let mut kept = self.lock();
+        kept.take()
+            .map_or(Ok(false), |draft| draft.save().map(|_| true))
+    }
+
+    fn lock(&self) -> MutexGuard<'_, Option<Draft>> {
+        self.0.lock().unwrap_or_else(PoisonError::into_inner)
+    }
+}
+
 /// Lets the interface end by itself after a signal, and ends it where it cannot, for example
-/// because it waits for a terminal that has gone away.
-fn end_on_signals(told: &Arc<AtomicBool>) -> io::Result<()> {
+/// because it waits for a terminal that has gone away. The draft is kept all the same.
+fn end_on_signals(told: &Arc<AtomicBool>, kept: &Kept) -> io::Result<()> {
     let mut signals = signal_hook::iterator::Signals::new([SIGTERM, SIGHUP, SIGINT])?;
-    let told = Arc::clone(told);
-    std::thread::spawn(move || {
-        if let Some(signal) = signals.forever().next() {
+    let end = {
+        let (told, kept) = (Arc::clone(told), kept.clone());
+        move |status: i32| {
             told.store(true, Ordering::Relaxed);
             std::thread::sleep(GRACE);
+            // There may be no terminal left to say it on.
+            let _ = kept.save();
             restore();
-            std::process::exit(128 + signal);
+            std::process::exit(status);
+        }
+    };
+    let gone = end.clone();
+    std::thread::spawn(move || {
+        if let Some(signal) = signals.forever().next() {
+            end(128 + signal);
+        }
+    });
+    // A program in the background is sent no signal when its terminal goes away.
+    std::thread::spawn(move || {
+        let stdin = io::stdin();
+        loop {
+            let mut fds = [PollFd::new(&stdin, PollFlags::empty())];
+            match poll(&mut fds, None) {
+                Err(rustix::io::Errno::INTR) => {}
+                Ok(_) if fds[0].revents().contains(PollFlags::HUP) => gone(128 + SIGHUP),
+                // What cannot be watched is left to the signals.
+                _ => return,
+            }
         }
     });
     Ok(())
@@ -64,9 +113,9 @@ pub struct Screen {
 impl Screen {
     /// Takes the screen. Everything that can fail is done before the terminal is changed, or is
     /// undone by the guard.
-    pub fn enter() -> io::Result<Self> {
+    pub fn enter(kept: &Kept) -> io::Result<Self> {
         let told_to_end = Arc::new(AtomicBool::new(false));
-        end_on_signals(&told_to_end)?;
+        end_on_signals(&told_to_end, kept)?;
         let previous = std::panic::take_hook();
         std::panic::set_hook(Box::new(move |info| {
             restore();

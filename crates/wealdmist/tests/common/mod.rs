@@ -8,8 +8,10 @@ use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Output, Stdio};
 use std::time::{Duration, Instant};
 
+pub mod pty;
+
 /// How long anything may take before a test gives up.
-pub const PATIENCE: Duration = Duration::from_secs(20);
+pub const PATIENCE: Duration = Duration::from_secs(60);
 
 /// Waits until a condition holds, and says what it waited for if it never does.
 pub fn wait_for<T>(what: &str, mut condition: impl FnMut() -> Option<T>) -> T {

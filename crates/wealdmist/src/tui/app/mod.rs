@@ -175,6 +175,11 @@ impl App {
         self.survey.doc.text() != self.opened_with
     }
 
+    /// What would have to be saved if the interface ended now.
+    pub fn changed(&self) -> Option<&Survey> {
+        self.is_changed().then_some(&self.survey)
+    }
+
     /// Takes in one message.
     pub fn update(&mut self, message: Message) -> Vec<Effect> {
         match message {
