@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use crate::font::ChosenFont;
+use crate::font::{ChosenFont, Elsewhere};
 use crate::glyph::{self, Verdict, judge};
 use crate::ledger::{Ledger, State};
 use crate::pair::{Pair, mend};
@@ -308,6 +308,7 @@ fn glyphs(
             Verdict::Missing
             | Verdict::Moved(_)
             | Verdict::UnknownPrivate
+            | Verdict::Fallback(Elsewhere { few: Some(_), .. })
             | Verdict::MarkedWrong => (Kind::Coverage, Severity::Warning),
             Verdict::Fallback(_) => (Kind::Coverage, Severity::Note),
             Verdict::Leaves(..) | Verdict::WidthDisputed { .. } => (Kind::Fit, Severity::Warning),
@@ -338,7 +339,7 @@ fn mend_glyph(
         return Some("`wealdmist apply` replaces it as the setup says".to_owned());
     }
     match verdict {
-        Verdict::Fallback(family) => Some(format!(
+        Verdict::Fallback(Elsewhere { family, few: None }) => Some(format!(
             "`wealdmist font choose --fallback '{family}'` makes that certain"
         )),
         Verdict::Leaves(..) if glyph.after != Some(' ') && glyph::is_private_use(c) => {

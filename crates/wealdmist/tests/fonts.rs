@@ -4,11 +4,12 @@
 
 mod common;
 
+use std::io::Read;
 use std::process::{Command, Stdio};
 use std::sync::Arc;
 use std::time::Duration;
 
-use common::{Running, Scratch, have, screen, wait_for};
+use common::{Running, Scratch, have, pty, screen, wait_for};
 use wealdmist_core::demo::fonts;
 use wealdmist_core::font::Typeface;
 use wealdmist_core::font::raster::{Grid, Raster, line};
@@ -191,6 +192,77 @@ fn an_installed_and_chosen_font_shows_the_icon_where_a_box_was() {
     assert!(font.exists() && folder.join("Reedbed Mono NF/OFL.txt").exists());
     s.said(&["undo", "1"], &[0]);
     assert!(!font.exists() && folder.join("ReedbedMono-Regular.ttf").exists());
+}
+
+#[test]
+fn characters_come_from_the_fonts_the_terminal_takes_them_from() {
+    if !have(&["kitty", "Xvfb", "fc-match"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    let kitty = s.read(".config/kitty/kitty.conf");
+    let family = kitty
+        .lines()
+        .find(|l| l.starts_with("font_family"))
+        .unwrap();
+    s.write(
+        ".config/kitty/kitty.conf",
+        &kitty.replace(family, "font_family Reedbed Mono"),
+    );
+    let text = "\u{f43a} \u{f101} ✗ ∯ \u{f0150} \u{f061a} \u{e9ff} ༀ ཀ አ ꓐ 𞤀 字 あ ⚡ 🌾 ";
+    s.write(".bashrc", &format!("PS1='{text}'\n"));
+    s.write("shown.txt", text);
+    // The terminal tells which font it takes for each character it lacks.
+    let (_display, name) = screen();
+    let mut kitty = s.command("kitty");
+    kitty
+        .env("DISPLAY", &name)
+        .env("LIBGL_ALWAYS_SOFTWARE", "1")
+        .args([
+            "--debug-font-fallback",
+            "sh",
+            "-c",
+            "cat shown.txt; exec cat",
+        ]);
+    let (mut output, _, child) = pty::start(&mut kitty, 400, 50);
+    let _kitty = Running(child);
+    rustix::fs::fcntl_setfl(&output, rustix::fs::OFlags::NONBLOCK).unwrap();
+    let (mut told, mut buffer) = (Vec::new(), [0; 1 << 14]);
+    let told = wait_for("the fonts taken", || {
+        while let Ok(n) = output.read(&mut buffer) {
+            told.extend_from_slice(&buffer[..n]);
+        }
+        let text = String::from_utf8_lossy(&told).into_owned();
+        // What the font chosen lacks the character is said on a line of its own.
+        let last = text.rsplit_once("\nU+1f33e ")?.1;
+        (last.matches('\n').count() > 1).then_some(text)
+    });
+    let mut theirs = std::collections::BTreeMap::new();
+    for line in told.lines() {
+        let point = line.split_whitespace().find_map(|w| w.strip_prefix("U+"));
+        let Some(point) = point else { continue };
+        let point = format!("U+{:04X}", u32::from_str_radix(point, 16).unwrap());
+        if line.contains("does not actually contain") {
+            theirs.insert(point, None);
+        } else if let Some((_, rest)) = line.split_once("Face(family=")
+            // One it has open already is taken again, whatever the order.
+            && line.contains("(new face)")
+        {
+            let family = rest.split(", style=").next().unwrap();
+            theirs.insert(point, Some(family.to_owned()));
+        }
+    }
+    let said = s.said(&["glyphs", "--json"], &[0, 1]);
+    let said: serde_json::Value = serde_json::from_str(&said).unwrap();
+    let mut compared = 0;
+    for glyph in said["glyphs"].as_array().unwrap() {
+        let Some(family) = theirs.get(glyph["codepoint"].as_str().unwrap()) else {
+            continue;
+        };
+        assert_eq!(glyph["fallback"].as_str(), family.as_deref(), "{glyph}");
+        compared += 1;
+    }
+    assert!(compared > 6, "{compared} compared: {theirs:?}");
 }
 
 #[test]

@@ -5,9 +5,12 @@ use std::ops::RangeInclusive;
 use std::path::PathBuf;
 use std::sync::Arc;
 
+use super::coverage::by_icon_range;
 use super::facts::Cell;
 use super::fit::Ink;
 use super::{Coverage, FaceInfo};
+use crate::glyph::is_private_use;
+use crate::icon;
 use crate::text::closest;
 
 /// One of the four styles a terminal draws with.
@@ -176,13 +179,50 @@ impl Catalog {
         }
     }
 
-    /// The families a tool could fall back to for a character, the likeliest first: fonts of one
-    /// width before others.
+    /// The face a tool could fall back to for a character, where nothing tells which it takes: fonts
+    /// of one width before others.
     #[must_use]
     pub fn fallback(&self, c: char, but: &str) -> Option<&Entry> {
         let has = |e: &&Entry| e.coverage.has(c) && !e.info.has_family(but);
         let order = |e: &&Entry| (!e.info.measured_fixed, e.info.distance(false, false));
         self.faces.iter().filter(has).min_by_key(order)
+    }
+}
+
+/// Where a character comes from that the chosen font lacks, on a terminal that has opened no other
+/// fallback yet: one that is open already may be taken again.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Elsewhere {
+    /// The family that has it.
+    pub family: String,
+    /// For an icon: how many icons of its range that face has, and of how many, where these are so
+    /// few that it is hardly an icon font and may have a sign of its own there.
+    pub few: Option<(usize, usize)>,
+}
+
+impl Elsewhere {
+    /// Fonts with fewer icons than this in all, and less than half of a range, are no icon fonts.
+    const ICONS: usize = 200;
+
+    /// A character as a face has it.
+    #[must_use]
+    pub fn new(c: char, entry: &Entry) -> Self {
+        let shares = icon::range_of(c).map(|range| (range, by_icon_range(&entry.coverage)));
+        let few = shares.and_then(|(range, shares)| {
+            let of_range = shares.iter().find(|s| s.range == range.codes)?;
+            let all: usize = shares.iter().map(|s| s.has).sum();
+            // Many fonts of letters have some separators, and they are the usual ones.
+            let separators = range.codes.contains(&0xe0b0);
+            let stranger = is_private_use(c)
+                && !separators
+                && all < Self::ICONS
+                && of_range.has * 2 < of_range.of;
+            stranger.then_some((of_range.has, of_range.of))
+        });
+        Self {
+            family: entry.info.family().to_owned(),
+            few,
+        }
     }
 }
 
@@ -199,8 +239,8 @@ pub struct ChosenFont {
     pub coverage: Coverage,
     /// The ink of the characters in use and of those beside them.
     pub inks: BTreeMap<char, Ink>,
-    /// For characters in use that it lacks: the families that have them, as tools would choose.
-    pub elsewhere: BTreeMap<char, String>,
+    /// For characters in use that it lacks: where they come from, as tools would choose.
+    pub elsewhere: BTreeMap<char, Elsewhere>,
     /// Code points the terminal draws itself, whatever the font has.
     pub self_drawn: Vec<RangeInclusive<u32>>,
     /// Whether the terminal gives an icon two cells where a blank follows it.
@@ -292,5 +332,18 @@ mod tests {
         assert_eq!(family('\u{e0b0}').as_deref(), Some("Reedbed Mono NF"));
         assert_eq!(family('字'), None);
         assert_eq!(catalog.fallback('\u{e0b0}', "Reedbed Mono NF"), None);
+    }
+
+    #[test]
+    fn an_icon_from_a_font_with_hardly_any_is_doubtful() {
+        let mut entry = catalog().faces.remove(1);
+        assert_eq!(Elsewhere::new('\u{f43a}', &entry).few, None);
+        let own_signs = (0xf400..=0xf43f).chain([0xe0b0, 0x2717]).collect();
+        entry.coverage = Arc::new(Coverage::from_points(own_signs));
+        let (has, of) = Elsewhere::new('\u{f43a}', &entry).few.unwrap();
+        assert!(has > 50 && has < 65 && of > 300, "{has} of {of}");
+        // Separators and signs of Unicode are what they are.
+        assert_eq!(Elsewhere::new('\u{e0b0}', &entry).few, None);
+        assert_eq!(Elsewhere::new('✗', &entry).few, None);
     }
 }

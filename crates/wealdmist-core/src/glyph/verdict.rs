@@ -3,8 +3,8 @@
 
 use std::fmt;
 
-use crate::font::ChosenFont;
 use crate::font::fit::{Edge, Misfit, misfits};
+use crate::font::{ChosenFont, Elsewhere};
 use crate::icon::{self, State};
 use crate::reading::GlyphUse;
 use crate::setup::SymbolLevel;
@@ -22,7 +22,7 @@ pub enum Verdict {
     /// It needs no glyph.
     Invisible,
     /// Only another installed font has it; tools that fall back draw it from that one.
-    Fallback(String),
+    Fallback(Elsewhere),
     /// Nothing has it.
     Missing,
     /// Nothing has it here: it was an icon's place in an older release, which is now there.
@@ -62,7 +62,7 @@ impl Verdict {
                 | Self::SelfDrawn
                 | Self::Invisible
                 | Self::NotKnown
-                | Self::Fallback(_)
+                | Self::Fallback(Elsewhere { few: None, .. })
                 | Self::Emoji
         )
     }
@@ -70,7 +70,10 @@ impl Verdict {
     /// Whether it needs attention at all.
     #[must_use]
     pub const fn is_note(&self) -> bool {
-        matches!(self, Self::Fallback(_) | Self::Emoji)
+        matches!(
+            self,
+            Self::Fallback(Elsewhere { few: None, .. }) | Self::Emoji
+        )
     }
 
     /// In one or two words, for lists.
@@ -80,6 +83,7 @@ impl Verdict {
             Self::There => "there",
             Self::SelfDrawn => "terminal draws it",
             Self::Invisible => "not drawn",
+            Self::Fallback(Elsewhere { few: Some(_), .. }) => "doubtful",
             Self::Fallback(_) => "by fallback",
             Self::Missing => "missing",
             Self::Moved(_) => "moved",
@@ -105,10 +109,18 @@ impl fmt::Display for Verdict {
                 f.write_str("is drawn by the terminal itself, whatever the font has")
             }
             Self::Invisible => f.write_str("is not drawn"),
-            Self::Fallback(family) => write!(
-                f,
-                "is not in the chosen font but in '{family}', which tools fall back to"
-            ),
+            Self::Fallback(Elsewhere { family, few }) => {
+                write!(
+                    f,
+                    "is not in the chosen font but in '{family}', which tools fall back to"
+                )?;
+                few.map_or(Ok(()), |(has, of)| {
+                    write!(
+                        f,
+                        "; it has {has} of the {of} icons of that range, so another sign may stand there"
+                    )
+                })
+            }
             Self::Missing => f.write_str("is in no installed font: a box is shown"),
             Self::Moved(to) => write!(
                 f,
@@ -224,7 +236,7 @@ fn severity(verdict: &Verdict) -> u8 {
     match verdict {
         Verdict::Missing | Verdict::Moved(_) => 0,
         Verdict::MarkedWrong => 1,
-        Verdict::UnknownPrivate => 2,
+        Verdict::UnknownPrivate | Verdict::Fallback(Elsewhere { few: Some(_), .. }) => 2,
         Verdict::AboveLevel(_) => 3,
         Verdict::WidthDisputed { .. } => 4,
         Verdict::Leaves(..) => 5,
@@ -254,8 +266,8 @@ fn presence(used: &GlyphUse, font: &ChosenFont, out: &mut Vec<Verdict>) {
         .filter(|_| !font.elsewhere.contains_key(&c) || font.coverage.has(c))
     {
         out.push(Verdict::Moved(to));
-    } else if let Some(family) = font.elsewhere.get(&c) {
-        out.push(Verdict::Fallback(family.clone()));
+    } else if let Some(elsewhere) = font.elsewhere.get(&c) {
+        out.push(Verdict::Fallback(elsewhere.clone()));
     } else {
         out.push(Verdict::Missing);
         if !known {
@@ -341,7 +353,12 @@ mod tests {
             inks: fit::inks(&face, &cell, coverage.characters()),
             cell,
             coverage,
-            elsewhere: BTreeMap::from([('字', "Marsh Sans".to_owned())]),
+            elsewhere: BTreeMap::from([('字', None), ('\u{f1ff}', Some((3, 768)))].map(
+                |(c, few)| {
+                    let family = "Marsh Sans".to_owned();
+                    (c, Elsewhere { family, few })
+                },
+            )),
             self_drawn: vec![0x2500..=0x257f],
             widens: true,
         }
@@ -373,6 +390,8 @@ mod tests {
         let good = chosen(&fonts::complete());
         assert_eq!(labels("\u{e725}", None, &good), ["there"]);
         assert_eq!(labels("字", None, &good), ["by fallback"]);
+        let bare = chosen(&fonts::without_icons());
+        assert_eq!(labels("\u{f1ff}", None, &bare), ["doubtful"]);
         assert_eq!(labels("ж", None, &good), ["missing"]);
         assert_eq!(labels("─", None, &good), ["terminal draws it"]);
         assert_eq!(labels("\u{f64f}", None, &good), ["moved"]);

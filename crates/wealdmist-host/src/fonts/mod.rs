@@ -5,6 +5,7 @@ mod folders;
 mod index;
 mod install;
 mod source;
+mod substitutes;
 
 use std::collections::{BTreeMap, BTreeSet};
 use std::fs;
@@ -13,7 +14,7 @@ use std::sync::Arc;
 
 use wealdmist_core::finding::{FontReport, FontState};
 use wealdmist_core::font::catalog::NameIs;
-use wealdmist_core::font::{self, Catalog, ChosenFont, Entry, Four, Typeface, fit};
+use wealdmist_core::font::{self, Catalog, ChosenFont, Elsewhere, Entry, Four, Typeface, fit};
 use wealdmist_core::glyph::{self, Syntax};
 use wealdmist_core::reading::{GlyphUse, Place, SourceFile, ToolReport};
 use wealdmist_core::terminal::TerminalRecord;
@@ -26,6 +27,7 @@ pub use folders::{folders as font_folders, own_folder as own_font_folder};
 pub use index::{FontIndex, UnusableFont, index_path};
 pub use install::{InstallPlan, Installed, Restart, install, plan_install, refresh_cache};
 pub use source::{FontSource, SourceError, SourceFont, open_source};
+pub use substitutes::Substitutes;
 
 /// The outcome of a search.
 #[derive(Debug, Clone, PartialEq)]
@@ -107,18 +109,26 @@ fn state(survey: &Survey, catalog: &Catalog, of_setup: &[GlyphUse]) -> FontState
         .collect();
     let cell = face.cell();
     let syntax = terminal_syntax(&survey.reports);
-    let lacks = used
+    let lacks: BTreeSet<char> = used
         .iter()
-        .filter(|c| !regular.coverage.has(**c) && !glyph::is_invisible(**c));
+        .copied()
+        .filter(|c| !regular.coverage.has(*c) && !glyph::is_invisible(*c))
+        .collect();
+    let pictures: BTreeSet<char> = survey
+        .reports
+        .iter()
+        .flat_map(|r| &r.glyphs)
+        .chain(of_setup)
+        .filter(|g| glyph::width::is_emoji_presentation(&g.cluster))
+        .map(|g| g.character)
+        .collect();
     FontState::Found(Box::new(ChosenFont {
         path: regular.path.clone(),
         info: regular.info.clone(),
         cell,
         inks: fit::inks(&face, &cell, used.iter().copied()),
         coverage: regular.coverage.as_ref().clone(),
-        elsewhere: lacks
-            .filter_map(|c| Some((*c, fallback(setup, catalog, *c)?)))
-            .collect::<BTreeMap<_, _>>(),
+        elsewhere: elsewhere(survey, catalog, &lacks, &pictures),
         self_drawn: syntax
             .map(tools::fonts::FontSyntax::self_drawn)
             .unwrap_or_default(),
@@ -126,16 +136,47 @@ fn state(survey: &Survey, catalog: &Catalog, of_setup: &[GlyphUse]) -> FontState
     }))
 }
 
-/// The family a character the chosen one lacks would come from: the setup's own fallbacks first.
-fn fallback(setup: &wealdmist_core::setup::Setup, catalog: &Catalog, c: char) -> Option<String> {
-    let own = setup
-        .font
-        .fallback
+/// Where the characters come from that the chosen face lacks: the setup's own fallbacks first, then
+/// as the system offers fonts to the terminal, or by our own order where it does not answer.
+fn elsewhere(
+    survey: &Survey,
+    catalog: &Catalog,
+    lacks: &BTreeSet<char>,
+    pictures: &BTreeSet<char>,
+) -> BTreeMap<char, Elsewhere> {
+    let font = &survey.doc.setup().font;
+    let family = font.family.as_deref().unwrap_or_default();
+    let mut out = BTreeMap::new();
+    for c in lacks {
+        let own = font.fallback.iter().flat_map(|f| catalog.of_family(f));
+        if let Some(entry) = own.into_iter().find(|e| e.coverage.has(*c)) {
+            out.insert(*c, Elsewhere::new(*c, entry));
+        }
+    }
+    let rest: Vec<char> = lacks
         .iter()
-        .find(|f| catalog.of_family(f).any(|e| e.coverage.has(c)));
-    let family = setup.font.family.as_deref().unwrap_or_default();
-    own.cloned()
-        .or_else(|| Some(catalog.fallback(c, family)?.info.family().to_owned()))
+        .copied()
+        .filter(|c| !out.contains_key(c))
+        .collect();
+    for picture in [false, true] {
+        let mut of_kind = rest
+            .iter()
+            .filter(|c| pictures.contains(c) == picture)
+            .peekable();
+        if of_kind.peek().is_none() {
+            continue;
+        }
+        let pattern = terminal_syntax(&survey.reports).map(|s| s.asks_for(family, picture));
+        let order = pattern.and_then(|p| Substitutes::ask(&survey.home, catalog, &p));
+        for c in of_kind {
+            let found = match &order {
+                Some(order) => order.first(catalog, *c),
+                None => catalog.fallback(*c, family),
+            };
+            out.extend(found.map(|entry| (*c, Elsewhere::new(*c, entry))));
+        }
+    }
+    out
 }
 
 /// How the terminal among the tools takes fonts.
@@ -305,7 +346,7 @@ mod tests {
         assert!(
             verdicts
                 .iter()
-                .any(|v| matches!(v, Verdict::Fallback(f) if f.ends_with(" NF"))),
+                .any(|v| matches!(v, Verdict::Fallback(e) if e.family.ends_with(" NF"))),
             "{verdicts:?}"
         );
     }
@@ -351,7 +392,10 @@ mod tests {
         let found = find_font(&survey, None);
         let elsewhere = &found.chosen().unwrap().elsewhere;
         assert!(!elsewhere.is_empty());
-        let own = elsewhere.values().filter(|f| families.contains(f)).count();
+        let own = elsewhere
+            .values()
+            .filter(|e| families.contains(&e.family))
+            .count();
         assert_eq!(own, elsewhere.len(), "{elsewhere:?}");
     }
 

@@ -36,6 +36,22 @@ pub trait FontSyntax: Sync {
     fn spelled(&self, choice: &FontChoice, catalog: &Catalog) -> Vec<Spelled>;
     /// What is wrong with a font's name as a reading has it.
     fn check(&self, reading: &Reading, name: &str, catalog: &Catalog) -> Option<Misnamed>;
+    /// What the program asks the system's font configuration for where its font lacks a character:
+    /// a pattern as that takes it. `picture` tells that a picture in color is wanted.
+    fn asks_for(&self, family: &str, picture: bool) -> String {
+        if picture {
+            return "emoji".to_owned();
+        }
+        let mut out = String::new();
+        for c in family.chars() {
+            // These have a meaning in patterns.
+            if matches!(c, '-' | ':' | ',' | '\\') {
+                out.push('\\');
+            }
+            out.push(c);
+        }
+        out
+    }
     /// Code points the program draws itself, whatever the font has.
     fn self_drawn(&self) -> Vec<RangeInclusive<u32>> {
         Vec::new()

@@ -165,12 +165,13 @@ fn row_json(
 ) -> serde_json::Value {
     let covers = |c| found.chosen().is_none_or(|f| f.covers(c));
     let instead = substitute(g.character, survey.doc.setup().symbols_for(tool.0), covers);
+    let elsewhere = found.chosen().and_then(|f| f.elsewhere.get(&g.character));
     json!({
         "tool": tool.0, "codepoint": format!("U+{:04X}", g.character as u32), "cluster": g.cluster,
         "name": icon::name(g.character), "escaped": g.escape.is_some(), "path": &*g.place.path,
         "line": g.place.at.line, "column": g.place.at.column, "comment": g.in_comment,
         "verdict": judged.worst().label(), "verdicts": judged.verdicts.iter().map(ToString::to_string).collect::<Vec<_>>(),
-        "note": judged.note, "instead": instead.filter(|_| judged.is_problem()).map(|s| s.text),
+        "fallback": elsewhere.map(|e| &e.family), "note": judged.note, "instead": instead.filter(|_| judged.is_problem()).map(|s| s.text),
     })
 }
 

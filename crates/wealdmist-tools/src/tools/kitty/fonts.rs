@@ -338,6 +338,11 @@ impl FontSyntax for KittyFonts {
         })
     }
 
+    fn asks_for(&self, _: &str, picture: bool) -> String {
+        // Whatever its own font is.
+        if picture { "emoji" } else { "monospace" }.to_owned()
+    }
+
     fn self_drawn(&self) -> Vec<RangeInclusive<u32>> {
         vec![
             0x2500..=0x259f,
