@@ -339,7 +339,9 @@ fn mend_glyph(
         return Some("`wealdmist apply` replaces it as the setup says".to_owned());
     }
     match verdict {
-        Verdict::Fallback(Elsewhere { family, few: None }) => Some(format!(
+        Verdict::Fallback(Elsewhere {
+            family, few: None, ..
+        }) => Some(format!(
             "`wealdmist font choose --fallback '{family}'` makes that certain"
         )),
         Verdict::Leaves(..) if glyph.after != Some(' ') && glyph::is_private_use(c) => {

@@ -257,7 +257,11 @@ pub fn used_glyphs(title: &str, named: Option<Named>, glyphs: &[UsedGlyph]) -> S
         let name = icon::name(glyph.character).unwrap_or_else(|| "no name is known".to_owned());
         page.text(MARGIN + 46.0, y + 24.0, 8.0, QUIET, &cut(&name, 34));
         let color = if glyph.problem { LOUD } else { INK };
-        for (n, line) in wrapped(&glyph.verdict, 62).iter().take(2).enumerate() {
+        for (n, line) in textwrap::wrap(&glyph.verdict, 62)
+            .iter()
+            .take(2)
+            .enumerate()
+        {
             page.text(MARGIN + 200.0, y + 11.0 + n as f64 * 9.0, 8.0, color, line);
         }
         let places = format!(
@@ -305,23 +309,6 @@ fn draw_glyph(page: &mut Page, named: Option<Named>, c: char, (x, y): (f64, f64)
         path.apply_affine(Affine::new([scale, 0.0, 0.0, -scale, x + 6.0, baseline]));
         page.outline(&path, INK);
     }
-}
-
-/// Text in lines of at most so many characters, broken at blanks.
-fn wrapped(text: &str, most: usize) -> Vec<String> {
-    let mut lines = vec![String::new()];
-    for word in text.split(' ') {
-        let last = lines.len() - 1;
-        if !lines[last].is_empty() && lines[last].chars().count() + word.chars().count() >= most {
-            lines.push(word.to_owned());
-        } else {
-            if !lines[last].is_empty() {
-                lines[last].push(' ');
-            }
-            lines[last].push_str(word);
-        }
-    }
-    lines
 }
 
 #[cfg(test)]

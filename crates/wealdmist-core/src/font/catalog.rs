@@ -195,6 +195,10 @@ impl Catalog {
 pub struct Elsewhere {
     /// The family that has it.
     pub family: String,
+    /// The file of its face.
+    pub path: PathBuf,
+    /// The number of the face in the file.
+    pub index: u32,
     /// For an icon: how many icons of its range that face has, and of how many, where these are so
     /// few that it is hardly an icon font and may have a sign of its own there.
     pub few: Option<(usize, usize)>,
@@ -221,6 +225,8 @@ impl Elsewhere {
         });
         Self {
             family: entry.info.family().to_owned(),
+            path: entry.path.clone(),
+            index: entry.info.index,
             few,
         }
     }

@@ -109,7 +109,7 @@ impl fmt::Display for Verdict {
                 f.write_str("is drawn by the terminal itself, whatever the font has")
             }
             Self::Invisible => f.write_str("is not drawn"),
-            Self::Fallback(Elsewhere { family, few }) => {
+            Self::Fallback(Elsewhere { family, few, .. }) => {
                 write!(
                     f,
                     "is not in the chosen font but in '{family}', which tools fall back to"
@@ -339,7 +339,6 @@ mod tests {
     use crate::font::{Typeface, coverage, faces, fit};
     use crate::reading::Place;
     use crate::text::Position;
-    use std::collections::BTreeMap;
     use std::path::Path;
     use std::sync::Arc;
 
@@ -353,12 +352,17 @@ mod tests {
             inks: fit::inks(&face, &cell, coverage.characters()),
             cell,
             coverage,
-            elsewhere: BTreeMap::from([('字', None), ('\u{f1ff}', Some((3, 768)))].map(
-                |(c, few)| {
-                    let family = "Marsh Sans".to_owned();
-                    (c, Elsewhere { family, few })
-                },
-            )),
+            elsewhere: [('字', None), ('\u{f1ff}', Some((3, 768)))]
+                .map(|(c, few)| {
+                    let elsewhere = Elsewhere {
+                        family: "Marsh Sans".to_owned(),
+                        path: "/f/marsh.ttf".into(),
+                        index: 0,
+                        few,
+                    };
+                    (c, elsewhere)
+                })
+                .into(),
             self_drawn: vec![0x2500..=0x257f],
             widens: true,
         }

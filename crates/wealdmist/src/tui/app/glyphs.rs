@@ -1,6 +1,7 @@
 //! The Glyphs bench: glyphs in use, the map of icons, what this terminal does, the search.
 
 use std::collections::BTreeMap;
+use std::path::PathBuf;
 use std::sync::OnceLock;
 
 use wealdmist_core::font::raster::{Grid, Raster, glyph};
@@ -50,14 +51,15 @@ pub struct GlyphBench {
     pub row: usize,
     /// The search, where it is open.
     pub search: Option<Search>,
-    /// The chosen face, opened when a glyph of it is first drawn; `None` where it cannot be.
-    face: Option<Option<Typeface>>,
-    /// Large drawings of glyphs of the chosen font, made when they are first shown.
+    /// The faces glyphs are drawn from, by file and number, opened when one is first drawn; `None`
+    /// where it cannot be.
+    faces: BTreeMap<(PathBuf, u32), Option<Typeface>>,
+    /// Large drawings of glyphs, made when they are first shown.
     large: BTreeMap<char, Option<Raster>>,
 }
 
 /// How large a glyph is drawn, in pixels of its cell's width.
-const LARGE: f32 = 18.0;
+pub const LARGE: f32 = 18.0;
 /// Room beside the cell, in cells, so that ink outside it is seen.
 pub const MARGIN: f32 = 0.6;
 
@@ -133,7 +135,7 @@ impl App {
         Some((family, &entry.coverage))
     }
 
-    /// A glyph of the chosen font, large.
+    /// A glyph as it will be seen, large: of the chosen font, else of the one it comes from.
     pub fn large_glyph(&self, c: char) -> Option<&Raster> {
         self.glyphs.large.get(&c)?.as_ref()
     }
@@ -151,17 +153,22 @@ impl App {
             if self.glyphs.large.len() > 200 {
                 self.glyphs.large.clear();
             }
-            if self.glyphs.face.is_none() {
-                let entry = self.chosen_entry();
-                let opened = entry.and_then(|e| wealdmist_host::open_face(&e).ok());
-                // Before the font is found there is nothing to remember.
-                if self.font.is_none() {
-                    return;
-                }
-                self.glyphs.face = Some(opened);
+            // Before the font is found there is nothing to remember.
+            let Some(found) = &self.font else { return };
+            // Font files can be large: few are kept.
+            if self.glyphs.faces.len() > 8 {
+                self.glyphs.faces.clear();
             }
-            let drawn = self.glyphs.face.as_ref().and_then(|face| {
-                let face = face.as_ref()?;
+            let faces = &mut self.glyphs.faces;
+            let drawn = found.chosen().and_then(|chosen| {
+                let other = chosen.elsewhere.get(&c).map(|e| (e.path.clone(), e.index));
+                let key = other.unwrap_or_else(|| (chosen.path.clone(), chosen.info.index));
+                let open = |(path, index): &(PathBuf, u32)| {
+                    let mut all = found.catalog.faces.iter();
+                    let entry = all.find(|e| e.path == *path && e.info.index == *index)?;
+                    wealdmist_host::open_face(entry).ok()
+                };
+                let face = faces.entry(key).or_insert_with_key(open).as_ref()?;
                 let grid = Grid::of_width(&face.cell(), LARGE);
                 glyph(face, c, &grid, MARGIN)
             });
@@ -176,20 +183,10 @@ impl App {
             .and_then(|s| s.text.chars().next())
     }
 
-    fn chosen_entry(&self) -> Option<wealdmist_core::font::Entry> {
-        let chosen = self.chosen_font()?;
-        let catalog = &self.font.as_ref()?.catalog;
-        catalog
-            .faces
-            .iter()
-            .find(|e| e.path == chosen.path && e.info == chosen.info)
-            .cloned()
-    }
-
     /// Forgets drawings of another font.
     pub(super) fn forget_large(&mut self) {
         self.glyphs.large.clear();
-        self.glyphs.face = None;
+        self.glyphs.faces.clear();
     }
 
     /// Puts the substitute offered into the setup, for every place at once.

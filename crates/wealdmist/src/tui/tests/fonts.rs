@@ -3,14 +3,16 @@
 use crossterm::event::KeyCode;
 use wealdmist_core::color::Depth;
 use wealdmist_core::demo::fonts;
-use wealdmist_core::font::Four;
 use wealdmist_core::font::picture::Means;
+use wealdmist_core::font::raster::{Grid, glyph};
+use wealdmist_core::font::{Four, Typeface};
 use wealdmist_core::setup::SymbolLevel;
 use wealdmist_core::terminal::TerminalRecord;
 
 use super::screens::FACES;
 use super::{assert_screen, find, key, press, screen, with_font};
 use crate::tui::app::fonts::{self as bench, Page};
+use crate::tui::app::glyphs as bench_glyphs;
 use crate::tui::app::{App, Effect, GlyphView, Message};
 use crate::tui::keys::Step;
 
@@ -453,4 +455,36 @@ fn two_fonts_are_told_apart_on_the_map() {
     assert_eq!(app.glyph_pointed(), App::map().get(30).copied());
     press(&mut app, "vv");
     assert_eq!(app.glyphs.view, GlyphView::List);
+}
+
+#[test]
+fn a_glyph_is_drawn_from_the_font_it_will_come_from() {
+    let (_folder, mut app) = with_font((160, 47));
+    let bare = app
+        .survey
+        .doc
+        .with_text(&["font", "family"], "Reedbed Mono")
+        .unwrap();
+    app.survey.doc = bare;
+    app.update(find(&app));
+    press(&mut app, "5");
+    let home = app.survey.home.home_path().to_owned();
+    let elsewhere = app.chosen_font().unwrap().elsewhere.clone();
+    let from_home = |c: char| elsewhere.get(&c).filter(|e| e.path.starts_with(&home));
+    let rows = app.derived.glyphs.iter();
+    let at = rows
+        .clone()
+        .position(|r| from_home(r.found.character).is_some())
+        .expect("an icon that only another font of the home has");
+    let c = app.derived.glyphs[at].found.character;
+    app.update(Message::ClickedRow(at, None));
+    let drawn = app.large_glyph(c).expect("a drawing").clone();
+    let from = from_home(c).unwrap();
+    let bytes = std::fs::read(&from.path).unwrap();
+    let face = Typeface::open(std::sync::Arc::new(bytes), from.index).unwrap();
+    let grid = Grid::of_width(&face.cell(), bench_glyphs::LARGE);
+    let expected = glyph(&face, c, &grid, bench_glyphs::MARGIN).unwrap();
+    assert_eq!(drawn, expected);
+    // The chosen font has nothing to draw it from.
+    assert!(!app.chosen_font().unwrap().coverage.has(c));
 }

@@ -486,17 +486,16 @@ fn of_use(
             .chain(used.judged.note.clone())
             .collect(),
     };
+    // Place, excerpt and offer keep their rows.
     let last = pen.height().saturating_sub(4);
     for line in told {
-        if row < last {
-            let tone = if used.is_open() && row == 2 {
-                Tone::Loud
-            } else {
-                Tone::Text
-            };
-            pen.cut(row, left, &line, room, tone);
-            row += 1;
-        }
+        let tone = if used.is_open() && row == 2 {
+            Tone::Loud
+        } else {
+            Tone::Text
+        };
+        let rows = last.saturating_sub(row).min(3);
+        row += pen.paragraph(row, left, &line, (room, rows), tone);
     }
     let place = &used.found.place;
     let path = app.survey.home.contract(&place.path);
@@ -546,7 +545,8 @@ fn offers(app: &App, pen: &mut Pen, row: usize, left: usize, room: usize) {
         offered.len(),
         shown.kind.label()
     );
-    pen.cut(row, left, &line, room, Tone::Good);
+    let rows = pen.height() - row;
+    pen.paragraph(row, left, &line, (room, rows), Tone::Good);
 }
 
 /// How the ink of a glyph lies on its cell.

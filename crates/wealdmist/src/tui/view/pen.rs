@@ -88,6 +88,30 @@ impl<'a> Pen<'a> {
         self.cut_styled(row, column, text, width, style)
     }
 
+    /// Writes text in lines of at most `width` columns, broken at blanks; what does not fit `rows`
+    /// lines is cut. Returns how many lines it took.
+    pub fn paragraph(
+        &mut self,
+        row: usize,
+        column: usize,
+        text: &str,
+        (width, rows): (usize, usize),
+        tone: Tone,
+    ) -> usize {
+        let width = width.min(self.width().saturating_sub(column)).max(1);
+        let lines = textwrap::wrap(text, width);
+        let kept = lines.len().min(rows);
+        for (i, line) in lines.iter().take(kept).enumerate() {
+            // The last one kept has the rest behind it, to be cut.
+            let rest: Vec<&str> = match i + 1 == kept {
+                true => lines[i..].iter().map(AsRef::as_ref).collect(),
+                false => vec![line],
+            };
+            self.cut(row + i, column, &rest.join(" "), width, tone);
+        }
+        kept
+    }
+
     /// Like [`Self::cut`], in a style.
     pub fn cut_styled(
         &mut self,
