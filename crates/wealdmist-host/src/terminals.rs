@@ -72,13 +72,28 @@ impl Terminals {
 /// version. Inside a multiplexer it is the multiplexer, which decides the widths there.
 #[must_use]
 pub fn own_terminal() -> (String, String) {
-    let var = |name: &str| std::env::var(name).ok().filter(|v| !v.is_empty());
+    terminal_of(|name| std::env::var(name).ok().filter(|v| !v.is_empty()))
+}
+
+/// Marks that terminals leave in the environment, and what the number in them is of. Many call
+/// themselves the same in `TERM`; a terminal started from another one inherits that one's mark, so
+/// all marks together tell them apart.
+const MARKS: [(&str, &str); 3] = [
+    ("XTERM_VERSION", ""),
+    ("VTE_VERSION", "VTE "),
+    ("KONSOLE_VERSION", "Konsole "),
+];
+
+fn terminal_of(var: impl Fn(&str) -> Option<String>) -> (String, String) {
     if let Some(program) = var("TERM_PROGRAM") {
         return (program, var("TERM_PROGRAM_VERSION").unwrap_or_default());
     }
+    let marks = MARKS
+        .iter()
+        .filter_map(|(name, of)| Some(format!("{of}{}", var(name)?)));
     (
         var("TERM").unwrap_or_else(|| "unknown".into()),
-        String::new(),
+        marks.collect::<Vec<_>>().join(", "),
     )
 }
 
@@ -182,6 +197,33 @@ mod tests {
     fn cursor_reports_are_read() {
         assert_eq!(columns(b"\x1b[24;2R\x1b[24;13R\x1b[?62;4c"), [2, 13]);
         assert!(columns(b"\x1b[24R x;yR").is_empty());
+    }
+
+    #[test]
+    fn terminals_of_the_same_name_are_told_apart_by_their_marks() {
+        let of = |all: &[(&str, &str)]| {
+            let own = all.to_vec();
+            terminal_of(move |name| {
+                let found = own.iter().find(|(n, _)| *n == name);
+                found.map(|(_, value)| (*value).to_owned())
+            })
+        };
+        let xterm = of(&[("TERM", "xterm-256color"), ("XTERM_VERSION", "XTerm(379)")]);
+        assert_eq!(xterm, ("xterm-256color".into(), "XTerm(379)".into()));
+        let inside = of(&[
+            ("TERM", "xterm-256color"),
+            ("XTERM_VERSION", "XTerm(379)"),
+            ("VTE_VERSION", "7200"),
+        ]);
+        assert_eq!(inside.1, "XTerm(379), VTE 7200");
+        let program = of(&[
+            ("TERM", "tmux-256color"),
+            ("TERM_PROGRAM", "tmux"),
+            ("TERM_PROGRAM_VERSION", "3.3a"),
+            ("VTE_VERSION", "7200"),
+        ]);
+        assert_eq!(program, ("tmux".into(), "3.3a".into()));
+        assert_eq!(of(&[]), ("unknown".into(), String::new()));
     }
 
     #[test]

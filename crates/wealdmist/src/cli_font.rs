@@ -103,7 +103,7 @@ pub struct Drawn {
     /// Draw every character by itself
     #[arg(long)]
     pub no_ligatures: bool,
-    /// With which characters pixels are drawn
+    /// With what pixels are drawn
     #[arg(long, value_enum)]
     pub means: Option<MeansName>,
 }
@@ -127,6 +127,8 @@ pub enum MeansName {
     Dots,
     /// ASCII signs
     Ascii,
+    /// An image, where the terminal shows images
+    Image,
 }
 
 /// What is chosen beside the family.

@@ -9,6 +9,7 @@ mod cli;
 mod cli_font;
 mod command;
 mod failure;
+mod image;
 mod tui;
 
 use std::process::ExitCode;

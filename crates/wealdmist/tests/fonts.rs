@@ -38,11 +38,16 @@ fn seen(s: &Scratch, text: &str) -> Raster {
         .spawn()
         .unwrap();
     let _kitty = Running(child);
+    picture(&name)
+}
+
+/// What a display shows once something is drawn and nothing changes any more.
+fn picture(name: &str) -> Raster {
     let shot = || {
         let output = Command::new("import")
             .args([
                 "-display",
-                &name,
+                name,
                 "-window",
                 "root",
                 "-depth",
@@ -263,6 +268,66 @@ fn characters_come_from_the_fonts_the_terminal_takes_them_from() {
         compared += 1;
     }
     assert!(compared > 6, "{compared} compared: {theirs:?}");
+}
+
+#[test]
+fn a_terminal_with_sixels_is_shown_images() {
+    if !have(&["xterm", "Xvfb", "import"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    s.write(
+        ".config/kitty/kitty.conf",
+        "foreground #ffffff\nbackground #000000\n",
+    );
+    let program = env!("CARGO_BIN_EXE_wealdmist");
+    let compare = "font compare 'Reedbed Mono NF' --text 'fn level' --width 24 --means image";
+    // Before it was asked, nobody knows that it has them.
+    let script = format!(
+        "{program} {compare} 2>refused; {program} terminal --measure >measured; clear; {program} {compare} 2>said; printf '\\033[?25l'; exec cat"
+    );
+    let (_display, name) = screen();
+    let child = s
+        .command("xterm")
+        .env("DISPLAY", &name)
+        .args(["-tn", "xterm-256color", "-ti", "vt340", "-fn", "fixed"])
+        .args(["-b", "0", "-bw", "0", "+sb", "-bg", "black", "-fg", "white"])
+        .args(["-geometry", "80x20+0+0", "-e", "sh", "-c", &script])
+        .stderr(Stdio::null())
+        .spawn()
+        .unwrap();
+    let _xterm = Running(child);
+    wait_for("the measured terminal", || {
+        s.home().join("said").exists().then_some(())
+    });
+    assert!(
+        s.read("refused")
+            .contains("`wealdmist terminal --measure` asks it")
+    );
+    // The title of the face stands above in a row of 13 pixels.
+    let below = |all: Raster| {
+        let cut = 14 * all.width as usize;
+        Raster {
+            width: all.width,
+            height: all.height - 14,
+            pixels: all.pixels[cut..].to_vec(),
+        }
+    };
+    let wanted = shape(&ours(fonts::complete(), "fn level"), 64, 12);
+    let other = shape(&ours(fonts::complete(), "fn hover"), 64, 12);
+    let theirs = wait_for("the image", || {
+        let seen = below(picture(&name));
+        seen.pixels
+            .iter()
+            .any(|p| *p > 100)
+            .then(|| shape(&seen, 64, 12))
+    });
+    let (same, another) = (alike(&theirs, &wanted), alike(&theirs, &other));
+    assert!(
+        same > 0.9 && same > another + 0.1,
+        "{same}, another text {another}: {}",
+        s.read("said")
+    );
 }
 
 #[test]

@@ -15,8 +15,10 @@ use wealdmist_core::font::{
     self, Catalog, Coverage, Entry, FaceInfo, FeatureSetting, Four, Typeface, features,
 };
 use wealdmist_core::icon;
+use wealdmist_core::role::Slot;
 use wealdmist_core::setup::FontChoice;
-use wealdmist_core::text;
+use wealdmist_core::terminal::Images;
+use wealdmist_core::{Rgb, text};
 use wealdmist_draw::fonts::{Named, comparison, coverage_chart};
 use wealdmist_host::{
     FontIndex, Home, Survey, install as install_fonts, open_face, open_source, plan_install,
@@ -26,6 +28,7 @@ use wealdmist_tools::adapters;
 use super::{Outcome, out, print_json, shown};
 use crate::cli_font::{Drawn, FontCommand, FontOptions, MeansName, OnOff, StyleName};
 use crate::failure::Failure;
+use crate::image;
 
 pub fn run(survey: Survey, command: &FontCommand) -> Outcome {
     match command {
@@ -473,8 +476,19 @@ fn compare(survey: &Survey, names: &[String], how: &Drawn, output: Option<&Path>
         Some(MeansName::Quadrants) => Means::Quadrants,
         Some(MeansName::Dots) => Means::Dots,
         Some(MeansName::Ascii) => Means::Ascii,
-        None => best_means(),
+        None | Some(MeansName::Image) => best_means(),
     };
+    let images = match how.means {
+        Some(MeansName::Image) => image::protocol(&survey.home),
+        _ => Images::None,
+    };
+    if how.means == Some(MeansName::Image) && images == Images::None {
+        let text =
+            "this terminal is not known to show images; `wealdmist terminal --measure` asks it";
+        return Err(Failure::Other(text.to_owned()));
+    }
+    let look = survey.look();
+    let shades = (look.slot(Slot::Background), look.slot(Slot::Foreground));
     let mut out = std::io::stdout().lock();
     for text in lines {
         for (title, face, _) in &faces {
@@ -482,6 +496,10 @@ fn compare(survey: &Survey, names: &[String], how: &Drawn, output: Option<&Path>
             let grid = Grid::of_width(&cell, f32::from(how.width));
             let raster: Raster = line(face, &grid, text, &with);
             writeln!(out, "{}", text::visible(title.as_bytes()))?;
+            if images != Images::None {
+                put_image(&mut out, &raster, shades, images)?;
+                continue;
+            }
             for row in draw(&raster, means) {
                 writeln!(out, "{}", painted(&row, means))?;
             }
@@ -489,6 +507,26 @@ fn compare(survey: &Survey, names: &[String], how: &Drawn, output: Option<&Path>
     }
     out.flush()?;
     Ok(0)
+}
+
+/// Shows a raster as an image, and goes to the line below it.
+fn put_image(
+    out: &mut impl Write,
+    raster: &Raster,
+    shades: (Rgb, Rgb),
+    images: Images,
+) -> std::io::Result<()> {
+    let pixels = image::escapes(raster, shades, images);
+    let Some((_, height)) = image::cell_pixels().filter(|_| images == Images::Graphics) else {
+        out.write_all(&pixels)?;
+        return writeln!(out);
+    };
+    // The graphics protocol leaves the cursor where it is and does not scroll: room is made first.
+    let lines = raster.height.div_ceil(height.max(1));
+    out.write_all(&b"\n".repeat(lines as usize))?;
+    write!(out, "\x1b[{lines}A")?;
+    out.write_all(&pixels)?;
+    write!(out, "\x1b[{lines}B")
 }
 
 /// The finest means of the output: dots, or ASCII where Unicode is not to be had.

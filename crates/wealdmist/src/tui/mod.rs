@@ -11,7 +11,7 @@ mod tests;
 mod trials;
 mod view;
 
-use std::io::{self, Write};
+use std::io::{self, IsTerminal, Write};
 use std::sync::mpsc::{Receiver, Sender, channel};
 use std::time::Duration;
 
@@ -19,11 +19,13 @@ use crossterm::event::{self, Event, KeyEventKind};
 use wealdmist_core::color::Depth;
 use wealdmist_core::font::picture::Means;
 use wealdmist_core::role::Slot;
+use wealdmist_core::terminal::Images;
 use wealdmist_host::{Ask, Journal, Picture, Survey, changes_of};
 
 use crate::cli::{Colors, Place};
 use crate::command::Outcome;
 use crate::failure::Failure;
+use crate::image;
 
 use app::{App, Effect, Message};
 use instrument::Instrument;
@@ -39,19 +41,25 @@ const IDLE: u64 = 60;
 /// Opens the interface on a survey. Afterwards the draft is saved, if it was changed.
 pub fn open(survey: Survey, place: &Place) -> Outcome {
     let instrument = Instrument::new(depth(place), unicode_locale());
-    let size = crossterm::terminal::size().map_err(|_| {
-        Failure::Other(
-            "the interface needs a terminal; `wealdmist --help` lists the commands".into(),
-        )
-    })?;
+    let no_terminal = || {
+        let text = "the interface needs a terminal; `wealdmist --help` lists the commands";
+        Failure::Other(text.to_owned())
+    };
+    if !(io::stdin().is_terminal() && io::stdout().is_terminal()) {
+        return Err(no_terminal());
+    }
+    let size = crossterm::terminal::size().map_err(|_| no_terminal())?;
     let mut app = App::new(survey, place.icons, size);
     let means = means(instrument.depth, instrument.unicode);
-    app.fonts.means_are(
-        means,
-        pictures::cell_pixels(&app.survey.home, instrument.depth),
-    );
+    let colors = matches!(instrument.depth, Depth::TrueColor | Depth::Indexed256);
+    let images = match colors {
+        true => image::protocol(&app.survey.home),
+        false => Images::None,
+    };
+    let pixels = image::cell_pixels().filter(|_| images != Images::None);
+    app.fonts.means_are(means, pixels);
     let kept = Kept::default();
-    let mut screen = Screen::enter(&kept)?;
+    let mut screen = Screen::enter(&kept, images)?;
     let ended = run(&mut app, &mut screen, &instrument, &kept);
     // However it ended, the draft is kept: also when the terminal has gone away.
     kept.keep(app.changed());
@@ -149,7 +157,12 @@ fn run(
         if event::poll(Duration::ZERO)? {
             // Everything that has already arrived is taken in before drawing once.
             loop {
-                if let Some(message) = message_of(event::read()?, &hits) {
+                let event = event::read()?;
+                if matches!(event, Event::Resize(..)) {
+                    // The screen is cleared, and the images with it.
+                    screen.shown_images = None;
+                }
+                if let Some(message) = message_of(event, &hits) {
                     handle(app, screen, message, &mut workers)?;
                     // Asking for more may never return if the terminal goes away just now.
                     kept.keep(app.changed());
@@ -189,9 +202,14 @@ fn draw(app: &App, screen: &mut Screen, instrument: &Instrument) -> Result<Hits,
     screen.draw(|frame| hits = view::draw(app, instrument, frame))?;
     let shown = pictures::mark(app, &hits);
     if screen.shown_images != shown {
+        if screen.images == Images::Sixel && screen.shown_images.is_some() {
+            // Sixels lie in the cells: they go when every cell is drawn anew.
+            screen.clear()?;
+            screen.draw(|frame| hits = view::draw(app, instrument, frame))?;
+        }
         let look = &app.derived.look;
-        let (ground, text) = (look.slot(Slot::Background), look.slot(Slot::Foreground));
-        screen.show_images(&pictures::escapes(app, &hits, ground, text))?;
+        let shades = (look.slot(Slot::Background), look.slot(Slot::Foreground));
+        screen.show_images(&pictures::escapes(app, &hits, shades, screen.images))?;
         screen.shown_images = shown;
     }
     Ok(hits)

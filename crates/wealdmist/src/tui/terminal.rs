@@ -20,6 +20,7 @@ use std::time::Duration;
 
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use wealdmist_core::color::reset_all;
+use wealdmist_core::terminal::Images;
 use wealdmist_host::{Draft, Survey, SurveyError};
 
 /// Whether the terminal wears colors of a trial that have to be taken back.
@@ -106,6 +107,8 @@ pub struct Screen {
     terminal: Terminal<CrosstermBackend<io::BufWriter<Stdout>>>,
     told_to_end: Arc<AtomicBool>,
     left: bool,
+    /// By which protocol it is shown images.
+    pub images: Images,
     /// What tells the images on the screen from others; `None` for none.
     pub shown_images: Option<u64>,
 }
@@ -113,7 +116,7 @@ pub struct Screen {
 impl Screen {
     /// Takes the screen. Everything that can fail is done before the terminal is changed, or is
     /// undone by the guard.
-    pub fn enter(kept: &Kept) -> io::Result<Self> {
+    pub fn enter(kept: &Kept, images: Images) -> io::Result<Self> {
         let told_to_end = Arc::new(AtomicBool::new(false));
         end_on_signals(&told_to_end, kept)?;
         let previous = std::panic::take_hook();
@@ -127,6 +130,7 @@ impl Screen {
             terminal,
             told_to_end,
             left: false,
+            images,
             shown_images: None,
         };
         enable_raw_mode()?;
@@ -204,7 +208,7 @@ impl Screen {
     /// Gives the screen back.
     pub fn leave(mut self) -> io::Result<()> {
         self.left = true;
-        if self.shown_images.is_some() {
+        if self.shown_images.is_some() && self.images == Images::Graphics {
             // Not every terminal takes its images down with the alternate screen.
             self.show_images(b"\x1b_Ga=d,d=A,q=2\x1b\\")?;
         }
