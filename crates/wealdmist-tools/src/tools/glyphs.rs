@@ -13,8 +13,8 @@ use wealdmist_core::text;
 
 use super::shared::reading;
 
-/// Collects the characters of every file, and the symbol level they amount to. Lines that begin
-/// with one of `comment` are comments; files of ours are passed over.
+/// Collects the characters of every file, and the symbol level they amount to. What begins a comment
+/// is one of `comment`; files of ours are passed over.
 pub fn collect(
     report: &mut ToolReport,
     comment: &[&str],
@@ -48,6 +48,7 @@ pub fn used(file: &SourceFile, syntax: Syntax, comment: &[&str]) -> Vec<GlyphUse
     let bytes = &file.bytes[..];
     let path: Arc<Path> = file.path.as_path().into();
     let (mut line, mut line_start, mut counted) = (1, 0, 0);
+    let (mut quoting, mut walked) = (Quoting::Bare, 0);
     let hits = glyph::scan(bytes, syntax);
     hits.into_iter()
         .map(|hit| {
@@ -61,7 +62,19 @@ pub fn used(file: &SourceFile, syntax: Syntax, comment: &[&str]) -> Vec<GlyphUse
                 line_start = counted + i + 1;
             }
             counted = hit.span.start;
-            let head = bytes[line_start..hit.span.start].trim_ascii_start();
+            let head = &bytes[line_start..hit.span.start];
+            let opens = |c: &&str| head.trim_ascii_start().starts_with(c.as_bytes());
+            let in_comment = comment.iter().any(opens)
+                || match syntax {
+                    Syntax::Shell if comment.contains(&"#") && head.contains(&b'#') => {
+                        // The sign may stand in quotes that an earlier line has opened.
+                        quoting = quoting.walk(&bytes[walked..line_start]).0;
+                        walked = line_start;
+                        quoting.walk(head).1
+                    }
+                    Syntax::Lua => comment.contains(&"--") && ends_in_lua_comment(head),
+                    _ => false,
+                };
             let column = String::from_utf8_lossy(&bytes[line_start..hit.span.start])
                 .chars()
                 .count()
@@ -74,12 +87,30 @@ pub fn used(file: &SourceFile, syntax: Syntax, comment: &[&str]) -> Vec<GlyphUse
                     span: hit.span,
                     at: text::Position { line, column },
                 },
-                in_comment: comment.iter().any(|c| head.starts_with(c.as_bytes())),
+                in_comment,
                 cluster: hit.text,
                 escape: hit.escape,
             }
         })
         .collect()
+}
+
+/// Whether a line of Lua has come to a comment behind something else: `--` outside quotes. Behind long
+/// brackets, which may quote over lines, it is not said.
+fn ends_in_lua_comment(head: &[u8]) -> bool {
+    let (mut quote, mut at) = (None, 0);
+    while let Some(byte) = head.get(at) {
+        match (quote, byte) {
+            (None, b'-') if head[at..].starts_with(b"--") => return true,
+            (None, b'[') if matches!(head.get(at + 1), Some(b'[' | b'=')) => return false,
+            (None, b'\'' | b'"') => quote = Some(*byte),
+            (Some(q), b) if q == *b => quote = None,
+            (Some(_), b'\\') => at += 1,
+            _ => {}
+        }
+        at += 1;
+    }
+    false
 }
 
 /// The character drawn behind a place: none at a line's end, nor before a quote or an escape.
@@ -224,22 +255,26 @@ impl Quoting {
     fn at(bytes: &[u8], at: usize) -> Option<Self> {
         let line = text::line_range(bytes, at);
         let (whole, own) = (
-            Self::after(&bytes[..at]),
-            Self::after(&bytes[line.start..at]),
+            Self::Bare.walk(&bytes[..at]).0,
+            Self::Bare.walk(&bytes[line.start..at]).0,
         );
         (whole == own).then_some(own)
     }
 
-    fn after(bytes: &[u8]) -> Self {
-        let mut state = Self::Bare;
+    /// The quotes behind text that begins in these, at the start of a line; and whether a comment
+    /// stands open there.
+    fn walk(self, bytes: &[u8]) -> (Self, bool) {
+        let mut state = self;
         let mut at = 0;
         let mut blank = true;
         while let Some(byte) = bytes.get(at) {
             let next = bytes.get(at + 1);
             state = match (state, byte) {
                 (Self::Bare, b'#') if blank => {
-                    let end = bytes[at..].iter().position(|b| *b == b'\n');
-                    at = end.map_or(bytes.len(), |n| at + n);
+                    let Some(end) = bytes[at..].iter().position(|b| *b == b'\n') else {
+                        return (state, true);
+                    };
+                    at += end;
                     continue;
                 }
                 (Self::Bare, b'$') if next == Some(&b'\'') => {
@@ -258,7 +293,7 @@ impl Quoting {
             blank = byte.is_ascii_whitespace();
             at += 1;
         }
-        state
+        (state, false)
     }
 
     /// An ASCII character so that it stands for itself.
@@ -309,6 +344,37 @@ mod tests {
             "{text}"
         );
         assert!(text.contains("status-right '>'"), "{text}");
+    }
+
+    #[test]
+    fn comments_may_stand_behind_something() {
+        let seen = |path: &str, text: &str, syntax, comment: &[&str]| {
+            let file = SourceFile {
+                path: path.into(),
+                target: path.into(),
+                bytes: text.as_bytes().into(),
+                included_from: None,
+            };
+            let all = used(&file, syntax, comment);
+            all.iter().map(|g| g.in_comment).collect::<Vec<_>>()
+        };
+        let shell = |text: &str| seen("a", text, Syntax::Shell, &["#"]);
+        assert_eq!(shell("x='✗' # ✗\n✗ #✗\n"), [false, true, false, true]);
+        assert_eq!(shell("x=\"a # ✗\" y#✗ \\# ✗\n"), [false; 3]);
+        assert_eq!(shell("x='a\\' # ✗\ny=\"\\\" # ✗\"\n"), [true, false]);
+        // A string over lines: the sign stands in it.
+        assert_eq!(shell("x='one\ntwo # ✗\n' # ✗\n"), [false, true]);
+        let lua = |text: &str| seen("a.lua", text, Syntax::Lua, &["--"]);
+        assert_eq!(
+            lua("x = '✗' -- ✗\ny = \"-- ✗\" --✗\n"),
+            [false, true, false, true]
+        );
+        assert_eq!(lua("x = [[ -- ✗ ]]\ny = 'it\\'s -- ✗'\n"), [false, false]);
+        // Where only whole lines are comments.
+        assert_eq!(
+            seen("k", "a # ✗\n# ✗\n", Syntax::Raw, &["#"]),
+            [false, true]
+        );
     }
 
     #[test]
