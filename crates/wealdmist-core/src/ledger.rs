@@ -234,9 +234,9 @@ pub fn agrees(setup: &Setup, look: &Look, tool: ToolId, reading: &Reading) -> bo
             let set = |t: &str| t.split(' ').map(str::to_owned).collect::<BTreeSet<_>>();
             set(a) == set(&b)
         }
-        // Each of several fallbacks stands in a place of its own.
+        // Several fallbacks stand in one place, or each in a place of its own.
         (Value::Text(a), Value::Text(b)) if reading.role.as_str() == "font.fallback" => {
-            b.split(", ").any(|f| f.eq_ignore_ascii_case(a.trim()))
+            a.eq_ignore_ascii_case(&b) || b.split(", ").any(|f| f.eq_ignore_ascii_case(a.trim()))
         }
         (Value::Text(a), Value::Text(b)) => a.trim().eq_ignore_ascii_case(b.trim()),
         _ => false,

@@ -16,13 +16,10 @@ impl FontSyntax for GuiFonts {
         let Some(family) = &choice.family else {
             return Vec::new();
         };
-        let size = choice
-            .size
-            .map(|s| format!(":h{}", shared::number(s).trim_end_matches(".0")));
-        let size = size.unwrap_or_default();
+        let size = size(choice.size);
         let all: Vec<String> = std::iter::once(family)
             .chain(&choice.fallback)
-            .map(|name| format!("{}{size}", name.replace(',', "\\,")))
+            .map(|name| format!("{}{size}", quoted(name, true)))
             .collect();
         let missing = catalog.find(family).is_none();
         vec![Spelled {
@@ -45,6 +42,28 @@ impl FontSyntax for GuiFonts {
     }
 }
 
+/// A size as it follows a family: `:h12`.
+pub(super) fn size(points: Option<f64>) -> String {
+    let text = points.map(|s| format!(":h{}", shared::number(s).trim_end_matches(".0")));
+    text.unwrap_or_default()
+}
+
+/// A family as it stands in the option, in a string of Lua or behind `set guifont=`: a comma in the
+/// name has a backslash, and in each language a backslash has its own.
+pub(super) fn quoted(family: &str, lua: bool) -> String {
+    let name = family.replace(',', "\\\\,");
+    match lua {
+        true => name,
+        false => name.replace(' ', "\\ "),
+    }
+}
+
+/// The family of one font of the option.
+pub(super) fn family(font: &str) -> String {
+    let name = font.split(':').next().unwrap_or_default();
+    name.replace("\\ ", " ").replace('_', " ").trim().to_owned()
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
@@ -61,7 +80,7 @@ mod tests {
         let lines = GuiFonts.spelled(&choice, &catalog());
         assert_eq!(
             lines[0].line,
-            "vim.o.guifont = \"Reedbed Mono NF:h12,Sedge\\, Mono:h12\""
+            "vim.o.guifont = \"Reedbed Mono NF:h12,Sedge\\\\, Mono:h12\""
         );
         assert!(
             GuiFonts

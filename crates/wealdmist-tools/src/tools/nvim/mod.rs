@@ -14,6 +14,7 @@ use wealdmist_core::ledger::OUR_THEME;
 use wealdmist_core::plan::{FileEdit, Splice};
 use wealdmist_core::reading::{Drawn, FileProblem, Paint, SourceFile, ToolId, ToolReport, Value};
 use wealdmist_core::role::{Group, RoleId, Usage, lookup};
+use wealdmist_core::setup::Setup;
 use wealdmist_core::text;
 
 use super::glyphs;
@@ -201,10 +202,15 @@ impl Adapter for Nvim {
                         edits.replace(reading, shared::number(size).trim_end_matches(".0"));
                     }
                 }
+                // Written below, also where there are none yet.
+                "font.fallback" => {}
                 // With a theme of our own, the colors of the one it replaces are of no account.
                 _ if generate_theme && !in_init => {}
                 _ => edits.replace(reading, &wanted.look.color(&reading.role).to_string()),
             }
+        }
+        if let Some(file) = init {
+            self.fallbacks(wanted.setup, file, &mut edits);
         }
         if !generate_theme {
             return edits.finish(NVIM, report);
@@ -289,13 +295,26 @@ impl Nvim {
                 };
                 push(role, group, value.clone(), span);
             }
-            Said::Font { family, size, .. } => {
+            Said::Font {
+                family, size, rest, ..
+            } => {
                 push(
                     RoleId::known("font.family"),
                     "guifont",
                     Value::Text(family.0.clone()),
                     &family.1,
                 );
+                // Behind the first font, after a comma each, stand those it falls back to.
+                if rest.len() > 1 {
+                    let text = String::from_utf8_lossy(&file.bytes[rest.start + 1..rest.end]);
+                    let families: Vec<String> = text.split(',').map(fonts::family).collect();
+                    push(
+                        RoleId::known("font.fallback"),
+                        "guifont",
+                        Value::Text(families.join(", ")),
+                        &(rest.start + 1..rest.end),
+                    );
+                }
                 if let Some((n, span)) = size {
                     push(
                         RoleId::known("font.size"),
@@ -320,6 +339,34 @@ impl Nvim {
                 );
             }
             Said::Scheme { .. } => {}
+        }
+    }
+
+    /// Writes the fallbacks behind the font that graphical front ends are told, where one is.
+    fn fallbacks(&self, setup: &Setup, file: &SourceFile, edits: &mut Edits) {
+        let said = self.said(file, &mut ToolReport::new(NVIM));
+        let font = said.iter().rev().find_map(|one| match one {
+            Said::Font { size, rest, .. } => Some((size.as_ref().map(|s| s.0), rest)),
+            _ => None,
+        });
+        let Some((now, rest)) = font.filter(|_| !setup.font.fallback.is_empty()) else {
+            return;
+        };
+        let size = fonts::size(setup.font.size.or(now));
+        let lua = is_lua(&file.path);
+        let names = setup.font.fallback.iter();
+        let with: String = names
+            .map(|name| format!(",{}{size}", fonts::quoted(name, lua)))
+            .collect();
+        if file.bytes[rest.clone()] != *with.as_bytes() {
+            let splice = Splice {
+                range: rest.clone(),
+                why: format!("fallback font: {}", setup.font.fallback.join(", ")),
+                with: with.into_bytes(),
+                role: Some(RoleId::known("font.fallback")),
+                needs: None,
+            };
+            edits.add(&file.path, splice);
         }
     }
 
@@ -619,6 +666,48 @@ mod tests {
         let report = read(&access);
         assert!(report.problems.is_empty(), "{:?}", report.problems);
         assert!(said(&report).contains(&"comment=#999999".to_owned()));
+    }
+
+    #[test]
+    fn fallbacks_stand_behind_the_font() {
+        let setup = format!("{SETUP}fallback=['Sedge Mono NF', 'Bulrush NF']\n");
+        let files = [
+            (
+                ".config/nvim/init.lua",
+                "vim.o.guifont = \"Reedbed Mono NF:h12\"\n",
+                "vim.o.guifont = \"Reedbed Mono NF:h13,Sedge Mono NF:h13,Bulrush NF:h13\"\n",
+            ),
+            (
+                ".config/nvim/init.lua",
+                "vim.o.guifont = 'Reedbed Mono NF:h13,Cordgrass NF,X:h2' -- mine\n",
+                "vim.o.guifont = 'Reedbed Mono NF:h13,Sedge Mono NF:h13,Bulrush NF:h13' -- mine\n",
+            ),
+            (
+                ".config/nvim/init.vim",
+                "set guifont=Reed\\ X:h11 number\n",
+                "set guifont=Reedbed\\ Mono\\ NF:h13,Sedge\\ Mono\\ NF:h13,Bulrush\\ NF:h13 number\n",
+            ),
+        ];
+        for (path, before, after) in files {
+            let mut access = access(path, before);
+            let edits = planned(&access, &setup);
+            let edited = edits.iter().find(|(p, _)| p.ends_with(path)).unwrap();
+            assert!(edited.1.starts_with(after), "{}", edited.1);
+            for (path, text) in edits {
+                access.files.insert(path, text.into_bytes());
+            }
+            assert!(
+                planned(&access, &setup).is_empty(),
+                "a second plan is empty"
+            );
+            let all = said(&read(&access));
+            assert!(
+                all.contains(&"font.fallback=Sedge Mono NF, Bulrush NF".to_owned()),
+                "{all:?}"
+            );
+            // Where the setup names none, those there are stay.
+            assert!(planned(&access, SETUP).is_empty());
+        }
     }
 
     #[test]

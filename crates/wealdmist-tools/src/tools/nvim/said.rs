@@ -28,6 +28,8 @@ pub(super) enum Said {
     Font {
         family: (String, Range<usize>),
         size: Option<(f64, Range<usize>)>,
+        /// Where the fonts it falls back to stand, each behind a comma; empty where none does.
+        rest: Range<usize>,
         at: usize,
     },
     TrueColor {
@@ -159,6 +161,7 @@ fn font(raw: &str, start: usize, at: usize, out: &mut Vec<Said>) {
     out.push(Said::Font {
         family: (name, start..start + family.len()),
         size,
+        rest: start + first.len()..start + raw.len(),
         at,
     });
 }
