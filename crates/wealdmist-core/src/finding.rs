@@ -306,6 +306,7 @@ fn glyphs(
         let Some(verdict) = verdict else { continue };
         let (kind, severity) = match verdict {
             Verdict::Missing
+            | Verdict::Mapped { .. }
             | Verdict::Moved(_)
             | Verdict::UnknownPrivate
             | Verdict::Fallback(Elsewhere { few: Some(_), .. })
@@ -497,6 +498,7 @@ mod tests {
             inks: std::collections::BTreeMap::new(),
             elsewhere: std::collections::BTreeMap::new(),
             self_drawn: Vec::new(),
+            maps: Vec::new(),
             widens: false,
         }
     }

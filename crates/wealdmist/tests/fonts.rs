@@ -271,6 +271,36 @@ fn characters_come_from_the_fonts_the_terminal_takes_them_from() {
 }
 
 #[test]
+fn what_a_dotfile_maps_is_judged_as_the_terminal_draws_it() {
+    if !have(&["kitty", "Xvfb", "import"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    let icon = "\u{f07b}";
+    s.write(".bashrc", &format!("PS1='{icon} $ '\n"));
+    let wanted = shape(&ours(fonts::complete(), icon), 12, 12);
+    for (family, maps, verdict, is_seen) in [
+        ("Reedbed Mono", "U+F07B Reedbed Mono NF", "mapped", true),
+        // The font has it, but is not asked; of two lines the last counts.
+        (
+            "Reedbed Mono NF",
+            "U+F07B Reedbed Mono NF\nsymbol_map U+F000-U+F2FF Nobody",
+            "mapped wrong",
+            false,
+        ),
+    ] {
+        s.write(".config/kitty/kitty.conf", &format!("font_family {family}\nfont_size 36\nforeground #ffffff\nbackground #000000\nwindow_padding_width 0\nsymbol_map {maps}\n"));
+        let said = s.said(&["glyphs", "--json"], &[0, 1]);
+        let said: serde_json::Value = serde_json::from_str(&said).unwrap();
+        let glyphs = said["glyphs"].as_array().unwrap();
+        let found = glyphs.iter().find(|g| g["codepoint"] == "U+F07B").unwrap();
+        assert_eq!(found["verdict"], verdict, "{found}");
+        let like = alike(&shape(&seen(&s, icon), 12, 12), &wanted);
+        assert_eq!(like > 0.9, is_seen, "{family}, {maps}: {like}");
+    }
+}
+
+#[test]
 fn a_terminal_with_sixels_is_shown_images() {
     if !have(&["xterm", "Xvfb", "import"]) {
         return;

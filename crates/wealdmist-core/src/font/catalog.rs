@@ -232,6 +232,25 @@ impl Elsewhere {
     }
 }
 
+/// Code points that a tool's dotfiles take from a family of their own.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Map {
+    /// The code points.
+    pub codes: RangeInclusive<u32>,
+    /// The family as it is written there.
+    pub family: String,
+    /// Its face; `None` where it is not installed.
+    pub face: Option<Entry>,
+}
+
+impl Map {
+    /// Whether the face has a character.
+    #[must_use]
+    pub fn has(&self, c: char) -> bool {
+        self.face.as_ref().is_some_and(|e| e.coverage.has(c))
+    }
+}
+
 /// The face the setup chooses and what is needed to judge glyphs in it.
 #[derive(Debug, Clone, PartialEq)]
 pub struct ChosenFont {
@@ -249,6 +268,9 @@ pub struct ChosenFont {
     pub elsewhere: BTreeMap<char, Elsewhere>,
     /// Code points the terminal draws itself, whatever the font has.
     pub self_drawn: Vec<RangeInclusive<u32>>,
+    /// Code points the dotfiles take from other families, whatever the font has; of several that hold
+    /// one the last counts.
+    pub maps: Vec<Map>,
     /// Whether the terminal gives an icon two cells where a blank follows it.
     pub widens: bool,
 }
@@ -260,10 +282,22 @@ impl ChosenFont {
         self.self_drawn.iter().any(|r| r.contains(&(c as u32)))
     }
 
-    /// Whether a character will be shown: the face has it or the terminal draws it.
+    /// What the dotfiles say a character is taken from, where they do.
+    #[must_use]
+    pub fn map(&self, c: char) -> Option<&Map> {
+        let mut maps = self.maps.iter().rev();
+        let found = maps.find(|m| m.codes.contains(&(c as u32)));
+        found.filter(|_| !self.is_self_drawn(c))
+    }
+
+    /// Whether a character will be shown: the terminal draws it, or the face that it is taken from
+    /// has it.
     #[must_use]
     pub fn covers(&self, c: char) -> bool {
-        self.coverage.has(c) || self.is_self_drawn(c)
+        match self.map(c) {
+            Some(map) => map.has(c),
+            None => self.coverage.has(c) || self.is_self_drawn(c),
+        }
     }
 }
 

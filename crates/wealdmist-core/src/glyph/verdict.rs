@@ -23,6 +23,13 @@ pub enum Verdict {
     Invisible,
     /// Only another installed font has it; tools that fall back draw it from that one.
     Fallback(Elsewhere),
+    /// The dotfiles take it from a family of their own.
+    Mapped {
+        /// The family.
+        family: String,
+        /// Whether that is installed and has it.
+        has: bool,
+    },
     /// Nothing has it.
     Missing,
     /// Nothing has it here: it was an icon's place in an older release, which is now there.
@@ -60,6 +67,7 @@ impl Verdict {
             self,
             Self::There
                 | Self::SelfDrawn
+                | Self::Mapped { has: true, .. }
                 | Self::Invisible
                 | Self::NotKnown
                 | Self::Fallback(Elsewhere { few: None, .. })
@@ -85,6 +93,8 @@ impl Verdict {
             Self::Invisible => "not drawn",
             Self::Fallback(Elsewhere { few: Some(_), .. }) => "doubtful",
             Self::Fallback(_) => "by fallback",
+            Self::Mapped { has: true, .. } => "mapped",
+            Self::Mapped { .. } => "mapped wrong",
             Self::Missing => "missing",
             Self::Moved(_) => "moved",
             Self::UnknownPrivate => "unknown private",
@@ -121,6 +131,13 @@ impl fmt::Display for Verdict {
                     )
                 })
             }
+            Self::Mapped { family, has: true } => {
+                write!(f, "is taken from '{family}', as the dotfiles say")
+            }
+            Self::Mapped { family, .. } => write!(
+                f,
+                "is taken from '{family}' by the dotfiles, which is not installed or lacks it: a box is shown"
+            ),
             Self::Missing => f.write_str("is in no installed font: a box is shown"),
             Self::Moved(to) => write!(
                 f,
@@ -234,7 +251,7 @@ pub fn judge(
 /// The order in which verdicts are told, the worst first.
 fn severity(verdict: &Verdict) -> u8 {
     match verdict {
-        Verdict::Missing | Verdict::Moved(_) => 0,
+        Verdict::Missing | Verdict::Moved(_) | Verdict::Mapped { has: false, .. } => 0,
         Verdict::MarkedWrong => 1,
         Verdict::UnknownPrivate | Verdict::Fallback(Elsewhere { few: Some(_), .. }) => 2,
         Verdict::AboveLevel(_) => 3,
@@ -245,7 +262,7 @@ fn severity(verdict: &Verdict) -> u8 {
         Verdict::Fallback(_) => 8,
         Verdict::Emoji => 9,
         Verdict::NotKnown => 10,
-        Verdict::SelfDrawn => 11,
+        Verdict::SelfDrawn | Verdict::Mapped { .. } => 11,
         Verdict::There | Verdict::Invisible => 12,
     }
 }
@@ -256,6 +273,13 @@ fn presence(used: &GlyphUse, font: &ChosenFont, out: &mut Vec<Verdict>) {
     let known = !is_private_use(c) || !icon::at(c).is_empty();
     if font.is_self_drawn(c) {
         out.push(Verdict::SelfDrawn);
+    } else if let Some(map) = font.map(c) {
+        let (family, has) = (map.family.clone(), map.has(c));
+        match icon::formerly_at(c).map(|i| i.state) {
+            // An icon that has moved is missed at its old place, whoever is asked for it.
+            Some(State::Moved(to)) if !has => out.push(Verdict::Moved(to)),
+            _ => out.push(Verdict::Mapped { family, has }),
+        }
     } else if all.clone().all(|c| font.coverage.has(c)) {
         out.push(Verdict::There);
         if !known {
@@ -291,7 +315,11 @@ fn widths(used: &GlyphUse, measured: Option<&TerminalRecord>, out: &mut Vec<Verd
 
 fn fit(used: &GlyphUse, font: &ChosenFont, out: &mut Vec<Verdict>) {
     let c = used.character;
-    let Some(ink) = font.inks.get(&c).filter(|_| !font.is_self_drawn(c)) else {
+    let Some(ink) = font
+        .inks
+        .get(&c)
+        .filter(|_| !font.is_self_drawn(c) && font.map(c).is_none())
+    else {
         return;
     };
     let next = used.after.filter(|n| !is_invisible(*n));
@@ -316,7 +344,7 @@ fn fit(used: &GlyphUse, font: &ChosenFont, out: &mut Vec<Verdict>) {
 /// What a person may want to know although nothing is wrong.
 fn note(used: &GlyphUse, font: Option<&ChosenFont>) -> Option<String> {
     let c = used.character;
-    let has = font.is_some_and(|f| f.coverage.has(c));
+    let has = font.is_some_and(|f| f.covers(c));
     if let (Some(old), Some(now), true) = (icon::formerly_at(c), icon::present_at(c), has) {
         return Some(format!(
             "this is '{}' today; until release 2 of the icons '{}' was here{}",
@@ -336,7 +364,7 @@ fn note(used: &GlyphUse, font: Option<&ChosenFont>) -> Option<String> {
 mod tests {
     use super::*;
     use crate::demo::fonts;
-    use crate::font::{Typeface, coverage, faces, fit};
+    use crate::font::{Entry, Map, Typeface, coverage, faces, fit};
     use crate::reading::Place;
     use crate::text::Position;
     use std::path::Path;
@@ -364,6 +392,7 @@ mod tests {
                 })
                 .into(),
             self_drawn: vec![0x2500..=0x257f],
+            maps: Vec::new(),
             widens: true,
         }
     }
@@ -410,6 +439,50 @@ mod tests {
         assert_eq!(labels("\u{a0}", None, &good), ["not drawn"]);
         let judged = judge(&used("\u{e725}", None), None, SymbolLevel::Plain, None);
         assert_eq!(judged.worst(), &Verdict::AboveLevel(SymbolLevel::Plain));
+    }
+
+    #[test]
+    fn what_the_dotfiles_map_is_taken_from_there_or_from_nowhere() {
+        let complete = fonts::complete();
+        let entry = Entry {
+            path: "/f/complete.ttf".into(),
+            info: faces(&complete).unwrap().remove(0),
+            coverage: Arc::new(coverage(&complete, 0).unwrap()),
+        };
+        let map = |codes, family: &str, face| Map {
+            codes,
+            family: family.to_owned(),
+            face,
+        };
+        let mut font = chosen(&fonts::without_icons());
+        font.maps = vec![
+            map(0xe000..=0xf8ff, "Nobody", None),
+            map(0xe700..=0xe8ef, "Reedbed Mono NF", Some(entry.clone())),
+        ];
+        assert_eq!(labels("\u{e725}", None, &font), ["mapped"]);
+        assert!(font.covers('\u{e725}') && !font.covers('\u{f07b}'));
+        assert_eq!(labels("\u{f07b}", None, &font), ["mapped wrong"]);
+        assert_eq!(labels("\u{f64f}", None, &font), ["moved"]);
+        // The last line counts, what the terminal draws itself is not asked for, and a font that has
+        // the glyph does not help.
+        let mut font = chosen(&complete);
+        font.maps = vec![
+            map(0xe700..=0xe8ef, "Reedbed Mono NF", Some(entry)),
+            map(0x2500..=0xffff, "Nobody", None),
+        ];
+        assert_eq!(labels("\u{e725}", None, &font), ["mapped wrong"]);
+        assert_eq!(labels("─", None, &font), ["terminal draws it"]);
+        let judged = judge(
+            &used("\u{e725}", None),
+            Some(&font),
+            SymbolLevel::Icons,
+            None,
+        );
+        assert!(judged.is_problem());
+        assert_eq!(
+            judged.worst().to_string(),
+            "is taken from 'Nobody' by the dotfiles, which is not installed or lacks it: a box is shown"
+        );
     }
 
     #[test]

@@ -9,12 +9,13 @@ mod substitutes;
 
 use std::collections::{BTreeMap, BTreeSet};
 use std::fs;
+use std::ops::RangeInclusive;
 use std::path::PathBuf;
 use std::sync::Arc;
 
 use wealdmist_core::finding::{FontReport, FontState};
 use wealdmist_core::font::catalog::NameIs;
-use wealdmist_core::font::{self, Catalog, ChosenFont, Elsewhere, Entry, Four, Typeface, fit};
+use wealdmist_core::font::{self, Catalog, ChosenFont, Elsewhere, Entry, Four, Map, Typeface, fit};
 use wealdmist_core::glyph::{self, Syntax};
 use wealdmist_core::reading::{GlyphUse, Place, SourceFile, ToolReport};
 use wealdmist_core::terminal::TerminalRecord;
@@ -108,11 +109,13 @@ fn state(survey: &Survey, catalog: &Catalog, of_setup: &[GlyphUse]) -> FontState
         .flat_map(|g| g.cluster.chars().chain(g.after))
         .collect();
     let cell = face.cell();
-    let syntax = terminal_syntax(&survey.reports);
+    let syntax = terminal(&survey.reports).map(|t| t.1);
+    let maps = maps(survey, catalog);
+    let is_mapped = |c: char| maps.iter().any(|m| m.codes.contains(&(c as u32)));
     let lacks: BTreeSet<char> = used
         .iter()
         .copied()
-        .filter(|c| !regular.coverage.has(*c) && !glyph::is_invisible(*c))
+        .filter(|c| !regular.coverage.has(*c) && !is_mapped(*c) && !glyph::is_invisible(*c))
         .collect();
     let pictures: BTreeSet<char> = survey
         .reports
@@ -132,8 +135,28 @@ fn state(survey: &Survey, catalog: &Catalog, of_setup: &[GlyphUse]) -> FontState
         self_drawn: syntax
             .map(tools::fonts::FontSyntax::self_drawn)
             .unwrap_or_default(),
+        maps,
         widens: syntax.is_some_and(tools::fonts::FontSyntax::widens),
     }))
+}
+
+/// What the terminal's dotfiles take from other families, as the setup's fallbacks leave it.
+fn maps(survey: &Survey, catalog: &Catalog) -> Vec<Map> {
+    let Some((report, syntax)) = terminal(&survey.reports) else {
+        return Vec::new();
+    };
+    let wanted = &survey.doc.setup().font.fallback;
+    let map = |(codes, written): (RangeInclusive<u32>, String)| {
+        let stays = wanted.is_empty() || wanted.iter().any(|f| f.eq_ignore_ascii_case(&written));
+        let family = if stays { written } else { wanted[0].clone() };
+        let face = catalog.find(&family).map(|(entry, _)| entry.clone());
+        Map {
+            codes,
+            family,
+            face,
+        }
+    };
+    syntax.maps(report).into_iter().map(map).collect()
 }
 
 /// Where the characters come from that the chosen face lacks: the setup's own fallbacks first, then
@@ -166,7 +189,7 @@ fn elsewhere(
         if of_kind.peek().is_none() {
             continue;
         }
-        let pattern = terminal_syntax(&survey.reports).map(|s| s.asks_for(family, picture));
+        let pattern = terminal(&survey.reports).map(|(_, s)| s.asks_for(family, picture));
         let order = pattern.and_then(|p| Substitutes::ask(&survey.home, catalog, &p));
         for c in of_kind {
             let found = match &order {
@@ -179,13 +202,13 @@ fn elsewhere(
     out
 }
 
-/// How the terminal among the tools takes fonts.
-fn terminal_syntax(reports: &[ToolReport]) -> Option<&'static dyn tools::fonts::FontSyntax> {
-    let used = |id| reports.iter().any(|r| r.tool == id && !r.files.is_empty());
-    adapters()
-        .into_iter()
-        .find(|a| a.kind() == "terminal" && used(a.id()))
-        .and_then(wealdmist_tools::Adapter::fonts)
+/// The terminal among the tools, and how it takes fonts.
+fn terminal(
+    reports: &[ToolReport],
+) -> Option<(&ToolReport, &'static dyn tools::fonts::FontSyntax)> {
+    let used = |id| reports.iter().find(|r| r.tool == id && !r.files.is_empty());
+    let mut terminals = adapters().into_iter().filter(|a| a.kind() == "terminal");
+    terminals.find_map(|a| Some((used(a.id())?, a.fonts()?)))
 }
 
 /// The characters outside ASCII of the setup file itself, and of what is generated from it.

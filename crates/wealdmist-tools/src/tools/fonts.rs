@@ -52,6 +52,11 @@ pub trait FontSyntax: Sync {
         }
         out
     }
+    /// Code points its dotfiles take from a family of their own, whatever the font has, in the order
+    /// of the lines: of several that hold one the last counts.
+    fn maps(&self, _report: &ToolReport) -> Vec<(RangeInclusive<u32>, String)> {
+        Vec::new()
+    }
     /// Code points the program draws itself, whatever the font has.
     fn self_drawn(&self) -> Vec<RangeInclusive<u32>> {
         Vec::new()

@@ -86,6 +86,13 @@ pub(super) fn setting(key: &str, text: &str) -> Option<Setting> {
     }
 }
 
+/// A range as `symbol_map` has them: `U+E0A0-U+E0D7`, or one code point.
+fn code_points(text: &str) -> Option<RangeInclusive<u32>> {
+    let point = |t: &str| u32::from_str_radix(t.trim().strip_prefix("U+")?, 16).ok();
+    let (first, last) = text.split_once('-').unwrap_or((text, text));
+    Some(point(first)?..=point(last)?)
+}
+
 /// The first word, and where the rest stands.
 fn split(text: &str) -> Option<(&str, Range<usize>)> {
     let (first, rest) = text.split_once([' ', '\t'])?;
@@ -343,6 +350,18 @@ impl FontSyntax for KittyFonts {
         if picture { "emoji" } else { "monospace" }.to_owned()
     }
 
+    fn maps(&self, report: &ToolReport) -> Vec<(RangeInclusive<u32>, String)> {
+        let mut out = Vec::new();
+        for reading in report.readings.iter().filter(|r| r.effective) {
+            let Some(ranges) = reading.key.strip_prefix("symbol_map ") else {
+                continue;
+            };
+            let codes = ranges.split(',').filter_map(code_points);
+            out.extend(codes.map(|codes| (codes, reading.value.to_string())));
+        }
+        out
+    }
+
     fn self_drawn(&self) -> Vec<RangeInclusive<u32>> {
         vec![
             0x2500..=0x259f,
@@ -414,6 +433,23 @@ mod tests {
         ] {
             assert!(text.lines().any(|l| l == line), "{line} is not in\n{text}");
         }
+    }
+
+    #[test]
+    fn code_points_are_mapped_in_the_order_of_the_lines() {
+        let report = read(
+            "symbol_map U+E0A0-U+E0D7,U+2717 Sedge Mono NF\nsymbol_map U+E725 Bulrush NF\nsymbol_map nonsense X\n",
+        );
+        let maps = KittyFonts.maps(&report);
+        let family = |f: &str| f.to_owned();
+        assert_eq!(
+            maps,
+            [
+                (0xe0a0..=0xe0d7, family("Sedge Mono NF")),
+                (0x2717..=0x2717, family("Sedge Mono NF")),
+                (0xe725..=0xe725, family("Bulrush NF")),
+            ]
+        );
     }
 
     #[test]

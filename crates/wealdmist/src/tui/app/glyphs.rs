@@ -161,8 +161,14 @@ impl App {
             }
             let faces = &mut self.glyphs.faces;
             let drawn = found.chosen().and_then(|chosen| {
-                let other = chosen.elsewhere.get(&c).map(|e| (e.path.clone(), e.index));
-                let key = other.unwrap_or_else(|| (chosen.path.clone(), chosen.info.index));
+                let key = match (chosen.map(c), chosen.elsewhere.get(&c)) {
+                    (Some(map), _) => {
+                        let face = map.face.as_ref()?;
+                        (face.path.clone(), face.info.index)
+                    }
+                    (None, Some(other)) => (other.path.clone(), other.index),
+                    (None, None) => (chosen.path.clone(), chosen.info.index),
+                };
                 let open = |(path, index): &(PathBuf, u32)| {
                     let mut all = found.catalog.faces.iter();
                     let entry = all.find(|e| e.path == *path && e.info.index == *index)?;

@@ -556,6 +556,7 @@ fn metrics(app: &App, c: char, pen: &mut Pen, row: usize, left: usize, room: usi
     };
     let has = match (font.coverage.has(c), font.is_self_drawn(c)) {
         (_, true) => "drawn by the terminal itself",
+        _ if font.map(c).is_some() => "taken from another family, as the dotfiles say",
         (true, _) => "in the chosen font",
         _ => "not in the chosen font",
     };
