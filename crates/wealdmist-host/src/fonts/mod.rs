@@ -176,10 +176,12 @@ fn elsewhere(
             out.insert(*c, Elsewhere::new(*c, entry));
         }
     }
+    // Nobody need be asked for what no font has.
+    let any = |c: char| catalog.faces.iter().any(|e| e.coverage.has(c));
     let rest: Vec<char> = lacks
         .iter()
         .copied()
-        .filter(|c| !out.contains_key(c))
+        .filter(|c| !out.contains_key(c) && any(*c))
         .collect();
     for picture in [false, true] {
         let mut of_kind = rest
