@@ -1,6 +1,9 @@
 //! The Font bench: families installed or in an archive, samples side by side, facts, features,
 //! and the choice.
 
+mod choice;
+mod source;
+
 use std::collections::BTreeMap;
 use std::path::PathBuf;
 use std::sync::Arc;
@@ -9,14 +12,14 @@ use wealdmist_core::font::facts::Facts;
 use wealdmist_core::font::picture::Means;
 use wealdmist_core::font::raster::{Grid, Raster, line};
 use wealdmist_core::font::sample::SAMPLES;
-use wealdmist_core::font::{
-    self, Catalog, Entry, FaceInfo, FeatureSetting, Four, Typeface, features,
-};
+use wealdmist_core::font::{self, Catalog, Entry, FeatureSetting, Four, Typeface, features};
 use wealdmist_core::icon;
-use wealdmist_host::{FontSearch, FontSource, InstallPlan};
+use wealdmist_host::{FontSearch, FontSource};
 
 use super::{App, Effect, Input, Purpose};
 use crate::tui::view::layout::{self, Room};
+
+pub use source::carry_out;
 
 /// How wide letters are drawn with characters, in pixels.
 const WIDTHS: [f32; 6] = [4.0, 5.0, 6.0, 8.0, 12.0, 20.0];
@@ -503,112 +506,6 @@ impl App {
         }
     }
 
-    /// Chooses the family, or the face for the style shown.
-    pub(super) fn choose_font(&mut self) -> Vec<Effect> {
-        let Some(family) = self.fonts.family().cloned() else {
-            return Vec::new();
-        };
-        if self.fonts.page == Page::Features {
-            return self.switch_feature();
-        }
-        if !family.installed {
-            self.tell("it is not installed: i installs it");
-            return Vec::new();
-        }
-        let style = self.fonts.style;
-        let name = match style {
-            Four::Regular => Some(family.name.clone()),
-            _ => self
-                .entry_of(&family.name, true, style)
-                .filter(|e| e.1)
-                .and_then(|e| e.0.info.full_names.first().cloned()),
-        };
-        let Some(name) = name else {
-            self.tell(&format!("'{}' has no {} face", family.name, style.label()));
-            return Vec::new();
-        };
-        let changed = self.survey.doc.with_face(style, &name);
-        if !self.change(changed) {
-            return Vec::new();
-        }
-        self.tell(&format!("{}: {name}", style.label()));
-        if style != Four::Regular {
-            return self.show_fonts();
-        }
-        self.busy = Some("looking for the font");
-        vec![Effect::FindFont]
-    }
-
-    /// Adds the family to those that are fallen back to, or takes it out.
-    pub(super) fn switch_fallback(&mut self) -> Vec<Effect> {
-        let Some(family) = self.fonts.family().filter(|f| f.installed).cloned() else {
-            return Vec::new();
-        };
-        let mut families = self.survey.doc.setup().font.fallback.clone();
-        let there = families.iter().position(|f| *f == family.name);
-        match there {
-            Some(at) => {
-                families.remove(at);
-            }
-            None => families.push(family.name.clone()),
-        }
-        let changed = self.survey.doc.with_fallback(&families);
-        if self.change(changed) {
-            let list = if families.is_empty() {
-                "none".to_owned()
-            } else {
-                families.join(", ")
-            };
-            self.tell(&format!("fallback, in this order: {list}"));
-        }
-        vec![Effect::FindFont]
-    }
-
-    /// Switches the feature pointed at: on, off, as the font has it.
-    fn switch_feature(&mut self) -> Vec<Effect> {
-        let Some(fact) = self
-            .face_shown()
-            .and_then(|o| o.facts.features.get(self.fonts.row))
-            .cloned()
-        else {
-            return Vec::new();
-        };
-        let features = &self.survey.doc.setup().font.features;
-        let now = features.iter().find(|f| f.tag == fact.tag).map(|f| f.value);
-        let other = FeatureSetting::switch(fact.tag, !fact.default);
-        let changed = self.survey.doc.with_feature(other, now.is_some());
-        if self.change(changed) {
-            let word = match (now.is_some(), fact.default) {
-                (true, _) => "as the font has it",
-                (_, true) => "off",
-                (_, false) => "on",
-            };
-            self.tell(&format!("{} ({}): {word}", fact.name, fact.tag));
-        }
-        self.show_fonts()
-    }
-
-    /// Allows ligatures or not.
-    pub(super) fn switch_ligatures(&mut self) -> Vec<Effect> {
-        let on = self.survey.doc.setup().font.ligatures.unwrap_or(true);
-        let changed = self.survey.doc.with_ligatures(!on);
-        if self.change(changed) {
-            self.tell(if on { "ligatures off" } else { "ligatures on" });
-        }
-        self.show_fonts()
-    }
-
-    /// Sets lines further apart or closer together.
-    pub(super) fn change_line_height(&mut self, by: f64) -> Vec<Effect> {
-        let now = self.survey.doc.setup().font.line_height.unwrap_or(1.0);
-        let next = (((now + by) * 20.0).round() / 20.0).clamp(0.7, 2.0);
-        let changed = self.survey.doc.with_number(&["font", "line-height"], next);
-        if self.change(changed) {
-            self.tell(&format!("line height {next}"));
-        }
-        self.show_fonts()
-    }
-
     /// Changes how samples are shown.
     pub(super) fn next_sample(&mut self) -> Vec<Effect> {
         self.fonts.sample = (self.fonts.sample + 1) % SAMPLES.len();
@@ -688,81 +585,6 @@ impl App {
         self.show_fonts()
     }
 
-    /// Asks for a file, folder or archive to look into.
-    pub(super) fn start_open_fonts(&mut self) {
-        self.input = Some(Input {
-            question: "a font file, folder, zip or tar archive".into(),
-            text: String::new(),
-            purpose: Purpose::FontSource,
-        });
-    }
-
-    /// A file, folder or archive was read.
-    pub(super) fn source_read(&mut self, read: Result<Box<FontSource>, String>) -> Vec<Effect> {
-        self.busy = None;
-        match read {
-            Ok(source) => {
-                let count = source.fonts.iter().map(|f| f.faces.len()).sum::<usize>();
-                let refused = source.refused.first().cloned();
-                self.fonts.opened.retain(|k, _| k.2);
-                self.fonts.composed.clear();
-                self.fonts.source = Some(Source {
-                    catalog: source.catalog(),
-                    source: Arc::new(*source),
-                });
-                self.fonts.filter.clear();
-                self.fonts.cursor = 0;
-                self.list_families();
-                match refused {
-                    None => self.tell(&format!(
-                        "{count} faces, none of them installed: i installs a family"
-                    )),
-                    Some(why) => self.tell(&format!("{count} faces; passed over: {why}")),
-                }
-                self.show_fonts()
-            }
-            Err(why) => {
-                self.complain(why);
-                Vec::new()
-            }
-        }
-    }
-
-    /// Installs the family pointed at from the file that was opened.
-    pub(super) fn install_family(&mut self) -> Vec<Effect> {
-        let family = self.fonts.family().cloned();
-        let (Some(family), Some(source)) = (family.filter(|f| !f.installed), &self.fonts.source)
-        else {
-            self.tell("it is installed already: o opens a file or archive with others");
-            return Vec::new();
-        };
-        let wanted = |info: &FaceInfo| info.has_family(&family.name);
-        let plan = wealdmist_host::plan_install(&self.survey.home, &source.source, wanted);
-        if plan.changes.is_empty() {
-            self.tell("its files are in your font folder already");
-            return Vec::new();
-        }
-        self.busy = Some("installing");
-        vec![Effect::Install(Box::new(plan))]
-    }
-
-    /// An installation was carried out, or not.
-    pub(super) fn installed(&mut self, done: Result<String, String>) -> Vec<Effect> {
-        self.busy = None;
-        match done {
-            Ok(said) => {
-                self.fonts.source = None;
-                self.fonts.opened.retain(|k, _| k.2);
-                self.tell(&said);
-                vec![Effect::FindFont]
-            }
-            Err(why) => {
-                self.complain(why);
-                Vec::new()
-            }
-        }
-    }
-
     pub(super) fn start_font_filter(&mut self) {
         self.input = Some(Input {
             question: "families whose name holds".into(),
@@ -775,25 +597,6 @@ impl App {
         self.fonts.filter = text.to_owned();
         self.list_families();
         self.show_fonts()
-    }
-
-    pub(super) fn start_font_size(&mut self) {
-        let size = self.survey.doc.setup().font.size;
-        self.input = Some(Input {
-            question: "font size in points".into(),
-            text: size.map_or(String::new(), |s| s.to_string()),
-            purpose: Purpose::FontSize,
-        });
-    }
-
-    pub(super) fn typed_font_size(&mut self, text: &str) {
-        match text.trim().parse::<f64>() {
-            Ok(size) => {
-                let changed = self.survey.doc.with_number(&["font", "size"], size);
-                self.change(changed);
-            }
-            Err(_) => self.complain(format!("'{text}' is no number of points")),
-        }
     }
 }
 
@@ -843,26 +646,4 @@ pub fn open(wanted: &Wanted) -> Result<Opened, String> {
         facts,
         changes,
     })
-}
-
-/// Carries an installation out, on a thread; what to say of it.
-pub fn carry_out(home: &wealdmist_host::Home, plan: &InstallPlan) -> Result<String, String> {
-    let done = wealdmist_host::install(home, plan).map_err(|e| e.to_string())?;
-    let mut said = format!(
-        "{} faces installed as number {}",
-        plan.faces.len(),
-        done.record
-    );
-    if let Err(why) = done.cache {
-        said.push_str(&format!("; {why}"));
-    }
-    if !done.restart.is_empty() {
-        let list: Vec<String> = done
-            .restart
-            .iter()
-            .map(|r| format!("{} {}", r.tool, r.pid))
-            .collect();
-        said.push_str(&format!("; to be started anew: {}", list.join(", ")));
-    }
-    Ok(said)
 }

@@ -1,0 +1,279 @@
+//! Faces side by side, and what they cover: in the terminal and as drawings.
+
+use std::io::Write;
+use std::path::Path;
+
+use wealdmist_core::font::coverage::{by_block, by_icon_range};
+use wealdmist_core::font::picture::{Means, Shaded, draw};
+use wealdmist_core::font::raster::{Grid, Raster, line};
+use wealdmist_core::font::sample::{SAMPLES, sample};
+use wealdmist_core::font::{self, Coverage, FeatureSetting, Four, Typeface, features};
+use wealdmist_core::icon;
+use wealdmist_core::role::Slot;
+use wealdmist_core::terminal::Images;
+use wealdmist_core::{Rgb, text};
+use wealdmist_draw::fonts::{Named, comparison, coverage_chart};
+use wealdmist_host::{FontIndex, Survey, open_face};
+
+use super::find;
+use crate::cli_font::{Drawn, MeansName, StyleName};
+use crate::command::Outcome;
+use crate::failure::Failure;
+use crate::image;
+
+/// The faces that names mean, in a style.
+fn open_all(
+    survey: &Survey,
+    names: &[String],
+    style: Four,
+) -> Result<Vec<(String, Typeface, Coverage)>, Failure> {
+    let catalog = FontIndex::open(&survey.home).catalog();
+    let mut out = Vec::new();
+    for name in names {
+        let styled = catalog.four(name).face(style).cloned();
+        if style != Four::Regular && styled.is_none() && catalog.of_family(name).next().is_some() {
+            return Err(Failure::Other(format!(
+                "'{name}' has no {} face",
+                style.label()
+            )));
+        }
+        if let Some(entry) = styled {
+            let face = open_face(&entry).map_err(Failure::Other)?;
+            out.push((entry.info.title(), face, entry.coverage.as_ref().clone()));
+            continue;
+        }
+        let (path, info, bytes) = find(&survey.home, &catalog, name, None)?;
+        let broken = |e: font::FontError| Failure::Other(format!("{}: {e}", path.display()));
+        let coverage = font::coverage(&bytes, info.index).map_err(broken)?;
+        let face = Typeface::open(bytes, info.index).map_err(broken)?;
+        out.push((info.title(), face, coverage));
+    }
+    Ok(out)
+}
+
+pub(super) fn compare(
+    survey: &Survey,
+    names: &[String],
+    how: &Drawn,
+    output: Option<&Path>,
+) -> Outcome {
+    let style = match how.style {
+        StyleName::Regular => Four::Regular,
+        StyleName::Bold => Four::Bold,
+        StyleName::Italic => Four::Italic,
+        StyleName::BoldItalic => Four::BoldItalic,
+    };
+    let faces = open_all(survey, names, style)?;
+    let mut with = if how.no_ligatures {
+        features::ligatures_off()
+    } else {
+        Vec::new()
+    };
+    for text in &how.feature {
+        with.push(text.parse::<FeatureSetting>().map_err(Failure::Other)?);
+    }
+    if let Some(path) = output {
+        let named: Vec<Named> = faces
+            .iter()
+            .map(|(title, face, _)| Named { title, face })
+            .collect();
+        let svg = comparison(&title(survey), &named, &with);
+        crate::command::bundle::write_svg(survey, &svg, path)?;
+        say!("wrote {}", path.display());
+        return Ok(0);
+    }
+    let lines: Vec<&str> = match (&how.text, &how.sample) {
+        (Some(text), _) => vec![text.as_str()],
+        (None, Some(title)) => {
+            let all = || {
+                SAMPLES
+                    .iter()
+                    .map(|s| s.title)
+                    .collect::<Vec<_>>()
+                    .join(", ")
+            };
+            let found = sample(title).ok_or_else(|| {
+                Failure::Other(format!("there is no sample '{title}'; there are {}", all()))
+            })?;
+            found.lines.to_vec()
+        }
+        (None, None) => SAMPLES.iter().flat_map(|s| s.lines).copied().collect(),
+    };
+    let means = match how.means {
+        Some(MeansName::Quadrants) => Means::Quadrants,
+        Some(MeansName::Dots) => Means::Dots,
+        Some(MeansName::Ascii) => Means::Ascii,
+        None | Some(MeansName::Image) => best_means(),
+    };
+    let images = match how.means {
+        Some(MeansName::Image) => image::protocol(&survey.home),
+        _ => Images::None,
+    };
+    if how.means == Some(MeansName::Image) && images == Images::None {
+        let text =
+            "this terminal is not known to show images; `wealdmist terminal --measure` asks it";
+        return Err(Failure::Other(text.to_owned()));
+    }
+    let look = survey.look();
+    let shades = (look.slot(Slot::Background), look.slot(Slot::Foreground));
+    let mut out = std::io::stdout().lock();
+    for text in lines {
+        for (title, face, _) in &faces {
+            let cell = face.cell();
+            let grid = Grid::of_width(&cell, f32::from(how.width));
+            let raster: Raster = line(face, &grid, text, &with);
+            writeln!(out, "{}", text::visible(title.as_bytes()))?;
+            if images != Images::None {
+                put_image(&mut out, &raster, shades, images)?;
+                continue;
+            }
+            for row in draw(&raster, means) {
+                writeln!(out, "{}", painted(&row, means))?;
+            }
+        }
+    }
+    out.flush()?;
+    Ok(0)
+}
+
+/// Shows a raster as an image, and goes to the line below it.
+fn put_image(
+    out: &mut impl Write,
+    raster: &Raster,
+    shades: (Rgb, Rgb),
+    images: Images,
+) -> std::io::Result<()> {
+    let pixels = image::escapes(raster, shades, images);
+    let Some((_, height)) = image::cell_pixels().filter(|_| images == Images::Graphics) else {
+        out.write_all(&pixels)?;
+        return writeln!(out);
+    };
+    // The graphics protocol leaves the cursor where it is and does not scroll: room is made first.
+    let lines = raster.height.div_ceil(height.max(1));
+    out.write_all(&b"\n".repeat(lines as usize))?;
+    write!(out, "\x1b[{lines}A")?;
+    out.write_all(&pixels)?;
+    write!(out, "\x1b[{lines}B")
+}
+
+/// The finest means of the output: dots, or ASCII where Unicode is not to be had.
+fn best_means() -> Means {
+    if crate::tui::unicode_locale() {
+        Means::Dots
+    } else {
+        Means::Ascii
+    }
+}
+
+/// A row with its shades as 24-bit escapes, or plain where the means has none.
+fn painted(row: &[Shaded], means: Means) -> String {
+    let mut out = String::new();
+    for cell in row {
+        if means == Means::Quadrants {
+            let (f, b) = (cell.ink, cell.ground);
+            out.push_str(&format!("\x1b[38;2;{f};{f};{f};48;2;{b};{b};{b}m"));
+        }
+        out.push(cell.character);
+    }
+    if means == Means::Quadrants {
+        out.push_str("\x1b[0m");
+        return out;
+    }
+    out.trim_end().to_owned()
+}
+
+fn title(survey: &Survey) -> String {
+    let setup = survey.doc.setup();
+    format!("{} · {}", setup.name, setup.active)
+}
+
+/// The chosen font's styles beside each other.
+pub fn faces_svg(survey: &Survey) -> Result<String, Failure> {
+    let family = chosen_family(survey)?;
+    let catalog = FontIndex::open(&survey.home).catalog();
+    let four = catalog.four(&family);
+    let mut faces = Vec::new();
+    for style in Four::ALL {
+        if let Some(entry) = four.face(style) {
+            faces.push((
+                entry.info.title(),
+                open_face(entry).map_err(Failure::Other)?,
+            ));
+        }
+    }
+    if faces.is_empty() {
+        return Err(Failure::Other(format!("'{family}' is not installed")));
+    }
+    let named: Vec<Named> = faces
+        .iter()
+        .map(|(title, face)| Named { title, face })
+        .collect();
+    Ok(comparison(
+        &title(survey),
+        &named,
+        &survey.doc.setup().font.shaping(),
+    ))
+}
+
+/// What the chosen font covers.
+pub fn coverage_svg(survey: &Survey) -> Result<String, Failure> {
+    let faces = open_all(survey, &[chosen_family(survey)?], Four::Regular)?;
+    let (name, _, coverage) = &faces[0];
+    Ok(coverage_chart(&title(survey), (name, coverage), None))
+}
+
+fn chosen_family(survey: &Survey) -> Result<String, Failure> {
+    let family = survey.doc.setup().font.family.clone();
+    family.ok_or_else(|| {
+        Failure::Other("no font is chosen: `wealdmist font choose NAME` chooses one".into())
+    })
+}
+
+pub(super) fn coverage(survey: &Survey, names: &[String], output: Option<&Path>) -> Outcome {
+    let faces = open_all(survey, names, Four::Regular)?;
+    let Some(((first, _, one), rest)) = faces.split_first() else {
+        return Ok(2);
+    };
+    let other = rest
+        .first()
+        .map(|(title, _, coverage)| (title.as_str(), coverage));
+    if let Some(path) = output {
+        let svg = coverage_chart(&title(survey), (first, one), other);
+        crate::command::bundle::write_svg(survey, &svg, path)?;
+        say!("wrote {}", path.display());
+        return Ok(0);
+    }
+    for (title, shares) in [
+        ("icon ranges", by_icon_range(one)),
+        ("Unicode blocks", by_block(one)),
+    ] {
+        say!("{title} of {first}");
+        for share in shares {
+            // In a range of icons only known icons count, as in its share.
+            let counts = |c: &char| {
+                share.range.contains(&(*c as u32))
+                    && (title != "icon ranges" || icon::present_at(*c).is_some())
+            };
+            let difference = other.map_or(String::new(), |(name, o)| {
+                let only = one
+                    .characters()
+                    .filter(counts)
+                    .filter(|c| !o.has(*c))
+                    .count();
+                let theirs = o
+                    .characters()
+                    .filter(counts)
+                    .filter(|c| !one.has(*c))
+                    .count();
+                format!("   {only} not in {name}, which has {theirs} more")
+            });
+            say!(
+                "  {:<34} {:>5} of {}{difference}",
+                share.name,
+                share.has,
+                share.of
+            );
+        }
+    }
+    Ok(0)
+}
