@@ -1,13 +1,14 @@
 //! Which other fonts the system takes characters from, in its own order.
 
 use std::collections::HashMap;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::process::Command;
 use std::time::Duration;
 
 use wealdmist_core::font::{Catalog, Entry};
 use wealdmist_tools::Access;
 
+use super::folders::is_font_file;
 use crate::home::Home;
 use crate::process;
 
@@ -38,17 +39,29 @@ impl Substitutes {
     }
 
     fn parse(text: &str, catalog: &Catalog) -> Self {
-        let known: HashMap<(PathBuf, u32), usize> = catalog
-            .faces
-            .iter()
-            .enumerate()
-            .map(|(i, entry)| ((entry.path.clone(), entry.info.index), i))
-            .collect();
+        let numbered = |path: &dyn Fn(&Entry) -> PathBuf| -> HashMap<(PathBuf, u32), usize> {
+            let faces = catalog.faces.iter().enumerate();
+            faces
+                .map(|(i, entry)| ((path(entry), entry.info.index), i))
+                .collect()
+        };
+        let known = numbered(&|entry| entry.path.clone());
+        // The same file may be reached by another path: links are followed where one is not known.
+        let real = |path: &Path| path.canonicalize().unwrap_or_else(|_| path.to_owned());
+        let mut followed = None;
         let lines = text.lines().filter_map(|line| {
             let (file, index) = line.rsplit_once('\t')?;
             // Above the number of the face stands that of an instance of its axes.
             let face = index.parse::<u32>().ok()? & 0xffff;
-            known.get(&(PathBuf::from(file), face)).copied()
+            let path = Path::new(file);
+            if let Some(found) = known.get(&(path.to_owned(), face)) {
+                return Some(*found);
+            }
+            if !is_font_file(path) {
+                return None;
+            }
+            let followed = followed.get_or_insert_with(|| numbered(&|entry| real(&entry.path)));
+            followed.get(&(real(path), face)).copied()
         });
         Self(lines.collect())
     }
@@ -94,6 +107,18 @@ mod tests {
         assert_eq!(file('a'), Some("/f/a.ttf"));
         assert_eq!(file('\u{e725}'), Some("/f/c.ttf"));
         assert_eq!(file('字'), None);
+    }
+
+    #[test]
+    fn a_file_reached_by_another_path_is_the_same() {
+        let dir = tempfile::tempdir().unwrap();
+        let (file, link) = (dir.path().join("a.ttf"), dir.path().join("link"));
+        std::fs::write(&file, b"").unwrap();
+        std::os::unix::fs::symlink(dir.path(), &link).unwrap();
+        let mut catalog = catalog();
+        catalog.faces[1].path = file;
+        let said = format!("{}\t0\n", link.join("a.ttf").display());
+        assert_eq!(Substitutes::parse(&said, &catalog), Substitutes(vec![1]));
     }
 
     #[test]
