@@ -2,7 +2,7 @@
 
 use std::path::PathBuf;
 
-use crate::font::{ChosenFont, Elsewhere};
+use crate::font::ChosenFont;
 use crate::glyph::{self, Verdict, judge};
 use crate::ledger::{Ledger, State};
 use crate::pair::{Pair, mend};
@@ -309,7 +309,7 @@ fn glyphs(
             | Verdict::Mapped { .. }
             | Verdict::Moved(_)
             | Verdict::UnknownPrivate
-            | Verdict::Fallback(Elsewhere { few: Some(_), .. })
+            | Verdict::Stranger(..)
             | Verdict::MarkedWrong => (Kind::Coverage, Severity::Warning),
             Verdict::Fallback(_) => (Kind::Coverage, Severity::Note),
             Verdict::Leaves(..) | Verdict::WidthDisputed { .. } => (Kind::Fit, Severity::Warning),
@@ -340,9 +340,7 @@ fn mend_glyph(
         return Some("`wealdmist apply` replaces it as the setup says".to_owned());
     }
     match verdict {
-        Verdict::Fallback(Elsewhere {
-            family, few: None, ..
-        }) => Some(format!(
+        Verdict::Fallback(family) => Some(format!(
             "`wealdmist font choose --fallback '{family}'` makes that certain"
         )),
         Verdict::Leaves(..) if glyph.after != Some(' ') && glyph::is_private_use(c) => {
@@ -497,6 +495,7 @@ mod tests {
             coverage: crate::font::coverage(&bytes, 0).unwrap(),
             inks: std::collections::BTreeMap::new(),
             elsewhere: std::collections::BTreeMap::new(),
+            strangers: std::collections::BTreeMap::new(),
             self_drawn: Vec::new(),
             maps: Vec::new(),
             widens: false,

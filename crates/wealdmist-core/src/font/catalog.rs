@@ -5,7 +5,7 @@ use std::ops::RangeInclusive;
 use std::path::PathBuf;
 use std::sync::Arc;
 
-use super::coverage::by_icon_range;
+use super::coverage::Share;
 use super::facts::Cell;
 use super::fit::Ink;
 use super::{Coverage, FaceInfo};
@@ -73,6 +73,14 @@ pub struct Entry {
     pub info: FaceInfo,
     /// Which characters it has.
     pub coverage: Arc<Coverage>,
+}
+
+impl Entry {
+    /// What names the face: its file, and its number there.
+    #[must_use]
+    pub fn key(&self) -> (PathBuf, u32) {
+        (self.path.clone(), self.info.index)
+    }
 }
 
 /// Every installed face.
@@ -199,37 +207,28 @@ pub struct Elsewhere {
     pub path: PathBuf,
     /// The number of the face in the file.
     pub index: u32,
-    /// For an icon: how many icons of its range that face has, and of how many, where these are so
-    /// few that it is hardly an icon font and may have a sign of its own there.
-    pub few: Option<(usize, usize)>,
 }
 
-impl Elsewhere {
-    /// Fonts with fewer icons than this in all, and less than half of a range, are no icon fonts.
-    const ICONS: usize = 200;
-
-    /// A character as a face has it.
-    #[must_use]
-    pub fn new(c: char, entry: &Entry) -> Self {
-        let shares = icon::range_of(c).map(|range| (range, by_icon_range(&entry.coverage)));
-        let few = shares.and_then(|(range, shares)| {
-            let of_range = shares.iter().find(|s| s.range == range.codes)?;
-            let all: usize = shares.iter().map(|s| s.has).sum();
-            // Many fonts of letters have some separators, and they are the usual ones.
-            let separators = range.codes.contains(&0xe0b0);
-            let stranger = is_private_use(c)
-                && !separators
-                && all < Self::ICONS
-                && of_range.has * 2 < of_range.of;
-            stranger.then_some((of_range.has, of_range.of))
-        });
+impl From<&Entry> for Elsewhere {
+    fn from(entry: &Entry) -> Self {
         Self {
             family: entry.info.family().to_owned(),
             path: entry.path.clone(),
             index: entry.info.index,
-            few,
         }
     }
+}
+
+/// How many icons a face with these shares of the icon ranges has of an icon's range, and of how many, where it is hardly an icon font and
+/// may have a sign of its own at that place: one with fewer than 200 icons in all and less than half
+/// of the range. Separators, which many fonts of letters have, are the usual ones.
+#[must_use]
+pub fn few_icons(c: char, shares: &[Share]) -> Option<(usize, usize)> {
+    const ICONS: usize = 200;
+    let range = icon::range_of(c).filter(|r| is_private_use(c) && !r.codes.contains(&0xe0b0))?;
+    let share = shares.iter().find(|s| s.range == range.codes)?;
+    let all: usize = shares.iter().map(|s| s.has).sum();
+    (all < ICONS && share.has * 2 < share.of).then_some((share.has, share.of))
 }
 
 /// Code points that a tool's dotfiles take from a family of their own.
@@ -266,6 +265,9 @@ pub struct ChosenFont {
     pub inks: BTreeMap<char, Ink>,
     /// For characters in use that it lacks: where they come from, as tools would choose.
     pub elsewhere: BTreeMap<char, Elsewhere>,
+    /// Icons in use that come from a face with hardly any of their range: how many it has, and of how
+    /// many.
+    pub strangers: BTreeMap<char, (usize, usize)>,
     /// Code points the terminal draws itself, whatever the font has.
     pub self_drawn: Vec<RangeInclusive<u32>>,
     /// Code points the dotfiles take from other families, whatever the font has; of several that hold
@@ -290,6 +292,21 @@ impl ChosenFont {
         found.filter(|_| !self.is_self_drawn(c))
     }
 
+    /// The face a character is drawn from: its file, and its number there. `None` where none has it
+    /// or the terminal draws it itself.
+    #[must_use]
+    pub fn source(&self, c: char) -> Option<(PathBuf, u32)> {
+        if let Some(map) = self.map(c) {
+            return map.face.as_ref().filter(|_| map.has(c)).map(Entry::key);
+        }
+        if self.is_self_drawn(c) {
+            return None;
+        }
+        let other = self.elsewhere.get(&c).map(|e| (e.path.clone(), e.index));
+        let own = || (self.path.clone(), self.info.index);
+        other.or_else(|| self.coverage.has(c).then(own))
+    }
+
     /// Whether a character will be shown: the terminal draws it, or the face that it is taken from
     /// has it.
     #[must_use]
@@ -305,6 +322,7 @@ impl ChosenFont {
 mod tests {
     use super::*;
     use crate::demo::fonts;
+    use crate::font::coverage::by_icon_range;
     use crate::font::{coverage, faces};
 
     fn catalog() -> Catalog {
@@ -376,14 +394,14 @@ mod tests {
 
     #[test]
     fn an_icon_from_a_font_with_hardly_any_is_doubtful() {
-        let mut entry = catalog().faces.remove(1);
-        assert_eq!(Elsewhere::new('\u{f43a}', &entry).few, None);
-        let own_signs = (0xf400..=0xf43f).chain([0xe0b0, 0x2717]).collect();
-        entry.coverage = Arc::new(Coverage::from_points(own_signs));
-        let (has, of) = Elsewhere::new('\u{f43a}', &entry).few.unwrap();
+        let icons = by_icon_range(&catalog().faces[1].coverage);
+        assert_eq!(few_icons('\u{f43a}', &icons), None);
+        let own = Coverage::from_points((0xf400..=0xf43f).chain([0xe0b0, 0x2717]).collect());
+        let own = by_icon_range(&own);
+        let (has, of) = few_icons('\u{f43a}', &own).unwrap();
         assert!(has > 50 && has < 65 && of > 300, "{has} of {of}");
         // Separators and signs of Unicode are what they are.
-        assert_eq!(Elsewhere::new('\u{e0b0}', &entry).few, None);
-        assert_eq!(Elsewhere::new('✗', &entry).few, None);
+        assert_eq!(few_icons('\u{e0b0}', &own), None);
+        assert_eq!(few_icons('✗', &own), None);
     }
 }

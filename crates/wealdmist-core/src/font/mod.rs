@@ -22,7 +22,7 @@ use skrifa::raw::{FileRef, FontRef, TableProvider};
 use skrifa::string::StringId;
 use skrifa::{MetadataProvider, Tag};
 
-pub use catalog::{Catalog, ChosenFont, Elsewhere, Entry, Four, FourStyles, Map};
+pub use catalog::{Catalog, ChosenFont, Elsewhere, Entry, Four, FourStyles, Map, few_icons};
 pub use coverage::{Coverage, coverage};
 pub use typeface::{FeatureSetting, Placed, Typeface};
 

@@ -3,8 +3,8 @@
 
 use std::fmt;
 
+use crate::font::ChosenFont;
 use crate::font::fit::{Edge, Misfit, misfits};
-use crate::font::{ChosenFont, Elsewhere};
 use crate::icon::{self, State};
 use crate::reading::GlyphUse;
 use crate::setup::SymbolLevel;
@@ -22,7 +22,10 @@ pub enum Verdict {
     /// It needs no glyph.
     Invisible,
     /// Only another installed font has it; tools that fall back draw it from that one.
-    Fallback(Elsewhere),
+    Fallback(String),
+    /// It is an icon, and the face it comes from has hardly any icons of that range: how many, and of
+    /// how many.
+    Stranger(usize, usize),
     /// The dotfiles take it from a family of their own.
     Mapped {
         /// The family.
@@ -70,7 +73,7 @@ impl Verdict {
                 | Self::Mapped { has: true, .. }
                 | Self::Invisible
                 | Self::NotKnown
-                | Self::Fallback(Elsewhere { few: None, .. })
+                | Self::Fallback(_)
                 | Self::Emoji
         )
     }
@@ -78,10 +81,7 @@ impl Verdict {
     /// Whether it needs attention at all.
     #[must_use]
     pub const fn is_note(&self) -> bool {
-        matches!(
-            self,
-            Self::Fallback(Elsewhere { few: None, .. }) | Self::Emoji
-        )
+        matches!(self, Self::Fallback(_) | Self::Emoji)
     }
 
     /// In one or two words, for lists.
@@ -91,8 +91,8 @@ impl Verdict {
             Self::There => "there",
             Self::SelfDrawn => "terminal draws it",
             Self::Invisible => "not drawn",
-            Self::Fallback(Elsewhere { few: Some(_), .. }) => "doubtful",
             Self::Fallback(_) => "by fallback",
+            Self::Stranger(..) => "doubtful",
             Self::Mapped { has: true, .. } => "mapped",
             Self::Mapped { .. } => "mapped wrong",
             Self::Missing => "missing",
@@ -119,18 +119,14 @@ impl fmt::Display for Verdict {
                 f.write_str("is drawn by the terminal itself, whatever the font has")
             }
             Self::Invisible => f.write_str("is not drawn"),
-            Self::Fallback(Elsewhere { family, few, .. }) => {
-                write!(
-                    f,
-                    "is not in the chosen font but in '{family}', which tools fall back to"
-                )?;
-                few.map_or(Ok(()), |(has, of)| {
-                    write!(
-                        f,
-                        "; it has {has} of the {of} icons of that range, so another sign may stand there"
-                    )
-                })
-            }
+            Self::Fallback(family) => write!(
+                f,
+                "is not in the chosen font but in '{family}', which tools fall back to"
+            ),
+            Self::Stranger(has, of) => write!(
+                f,
+                "comes from a font with {has} of the {of} icons of that range, so another sign may stand there"
+            ),
             Self::Mapped { family, has: true } => {
                 write!(f, "is taken from '{family}', as the dotfiles say")
             }
@@ -241,6 +237,9 @@ pub fn judge(
     }
     widths(used, measured, &mut verdicts);
     if let Some(font) = font {
+        if let Some((has, of)) = font.strangers.get(&c) {
+            verdicts.push(Verdict::Stranger(*has, *of));
+        }
         fit(used, font, &mut verdicts);
     }
     verdicts.sort_by_key(severity);
@@ -253,7 +252,7 @@ fn severity(verdict: &Verdict) -> u8 {
     match verdict {
         Verdict::Missing | Verdict::Moved(_) | Verdict::Mapped { has: false, .. } => 0,
         Verdict::MarkedWrong => 1,
-        Verdict::UnknownPrivate | Verdict::Fallback(Elsewhere { few: Some(_), .. }) => 2,
+        Verdict::UnknownPrivate | Verdict::Stranger(..) => 2,
         Verdict::AboveLevel(_) => 3,
         Verdict::WidthDisputed { .. } => 4,
         Verdict::Leaves(..) => 5,
@@ -291,7 +290,7 @@ fn presence(used: &GlyphUse, font: &ChosenFont, out: &mut Vec<Verdict>) {
     {
         out.push(Verdict::Moved(to));
     } else if let Some(elsewhere) = font.elsewhere.get(&c) {
-        out.push(Verdict::Fallback(elsewhere.clone()));
+        out.push(Verdict::Fallback(elsewhere.family.clone()));
     } else {
         out.push(Verdict::Missing);
         if !known {
@@ -364,7 +363,7 @@ fn note(used: &GlyphUse, font: Option<&ChosenFont>) -> Option<String> {
 mod tests {
     use super::*;
     use crate::demo::fonts;
-    use crate::font::{Entry, Map, Typeface, coverage, faces, fit};
+    use crate::font::{Elsewhere, Entry, Map, Typeface, coverage, faces, fit};
     use crate::reading::Place;
     use crate::text::Position;
     use std::path::Path;
@@ -380,17 +379,17 @@ mod tests {
             inks: fit::inks(&face, &cell, coverage.characters()),
             cell,
             coverage,
-            elsewhere: [('字', None), ('\u{f1ff}', Some((3, 768)))]
-                .map(|(c, few)| {
+            elsewhere: ['字', '\u{f1ff}']
+                .map(|c| {
                     let elsewhere = Elsewhere {
                         family: "Marsh Sans".to_owned(),
                         path: "/f/marsh.ttf".into(),
                         index: 0,
-                        few,
                     };
                     (c, elsewhere)
                 })
                 .into(),
+            strangers: [('\u{f1ff}', (3, 768))].into(),
             self_drawn: vec![0x2500..=0x257f],
             maps: Vec::new(),
             widens: true,
@@ -424,7 +423,7 @@ mod tests {
         assert_eq!(labels("\u{e725}", None, &good), ["there"]);
         assert_eq!(labels("字", None, &good), ["by fallback"]);
         let bare = chosen(&fonts::without_icons());
-        assert_eq!(labels("\u{f1ff}", None, &bare), ["doubtful"]);
+        assert_eq!(labels("\u{f1ff}", None, &bare), ["doubtful", "by fallback"]);
         assert_eq!(labels("ж", None, &good), ["missing"]);
         assert_eq!(labels("─", None, &good), ["terminal draws it"]);
         assert_eq!(labels("\u{f64f}", None, &good), ["moved"]);

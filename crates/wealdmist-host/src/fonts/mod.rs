@@ -15,6 +15,7 @@ use std::sync::Arc;
 
 use wealdmist_core::finding::{FontReport, FontState};
 use wealdmist_core::font::catalog::NameIs;
+use wealdmist_core::font::coverage::{Share, by_icon_range};
 use wealdmist_core::font::{self, Catalog, ChosenFont, Elsewhere, Entry, Four, Map, Typeface, fit};
 use wealdmist_core::glyph::{self, Syntax};
 use wealdmist_core::reading::{GlyphUse, Place, SourceFile, ToolReport};
@@ -125,19 +126,43 @@ fn state(survey: &Survey, catalog: &Catalog, of_setup: &[GlyphUse]) -> FontState
         .filter(|g| glyph::width::is_emoji_presentation(&g.cluster))
         .map(|g| g.character)
         .collect();
-    FontState::Found(Box::new(ChosenFont {
+    let mut chosen = ChosenFont {
         path: regular.path.clone(),
         info: regular.info.clone(),
         cell,
         inks: fit::inks(&face, &cell, used.iter().copied()),
         coverage: regular.coverage.as_ref().clone(),
         elsewhere: elsewhere(survey, catalog, &lacks, &pictures),
+        strangers: BTreeMap::new(),
         self_drawn: syntax
             .map(tools::fonts::FontSyntax::self_drawn)
             .unwrap_or_default(),
         maps,
         widens: syntax.is_some_and(tools::fonts::FontSyntax::widens),
-    }))
+    };
+    chosen.strangers = strangers(&chosen, &used, catalog);
+    FontState::Found(Box::new(chosen))
+}
+
+/// The icons in use that come from faces with hardly any icons.
+fn strangers(
+    chosen: &ChosenFont,
+    used: &BTreeSet<char>,
+    catalog: &Catalog,
+) -> BTreeMap<char, (usize, usize)> {
+    let mut shares: BTreeMap<(PathBuf, u32), Vec<Share>> = BTreeMap::new();
+    let mut out = BTreeMap::new();
+    for c in used.iter().filter(|c| glyph::is_private_use(**c)) {
+        let Some(key) = chosen.source(*c) else {
+            continue;
+        };
+        let of_face = shares.entry(key).or_insert_with_key(|key| {
+            let face = catalog.faces.iter().find(|e| e.key() == *key);
+            face.map_or_else(Vec::new, |e| by_icon_range(&e.coverage))
+        });
+        out.extend(font::few_icons(*c, of_face).map(|few| (*c, few)));
+    }
+    out
 }
 
 /// What the terminal's dotfiles take from other families, as the setup's fallbacks leave it.
@@ -173,7 +198,7 @@ fn elsewhere(
     for c in lacks {
         let own = font.fallback.iter().flat_map(|f| catalog.of_family(f));
         if let Some(entry) = own.into_iter().find(|e| e.coverage.has(*c)) {
-            out.insert(*c, Elsewhere::new(*c, entry));
+            out.insert(*c, Elsewhere::from(entry));
         }
     }
     // Nobody need be asked for what no font has.
@@ -198,7 +223,7 @@ fn elsewhere(
                 Some(order) => order.first(catalog, *c),
                 None => catalog.fallback(*c, family),
             };
-            out.extend(found.map(|entry| (*c, Elsewhere::new(*c, entry))));
+            out.extend(found.map(|entry| (*c, Elsewhere::from(entry))));
         }
     }
     out
@@ -371,7 +396,7 @@ mod tests {
         assert!(
             verdicts
                 .iter()
-                .any(|v| matches!(v, Verdict::Fallback(e) if e.family.ends_with(" NF"))),
+                .any(|v| matches!(v, Verdict::Fallback(f) if f.ends_with(" NF"))),
             "{verdicts:?}"
         );
     }

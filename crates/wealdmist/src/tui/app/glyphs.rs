@@ -161,17 +161,11 @@ impl App {
             }
             let faces = &mut self.glyphs.faces;
             let drawn = found.chosen().and_then(|chosen| {
-                let key = match (chosen.map(c), chosen.elsewhere.get(&c)) {
-                    (Some(map), _) => {
-                        let face = map.face.as_ref()?;
-                        (face.path.clone(), face.info.index)
-                    }
-                    (None, Some(other)) => (other.path.clone(), other.index),
-                    (None, None) => (chosen.path.clone(), chosen.info.index),
-                };
-                let open = |(path, index): &(PathBuf, u32)| {
-                    let mut all = found.catalog.faces.iter();
-                    let entry = all.find(|e| e.path == *path && e.info.index == *index)?;
+                // What the terminal draws itself is shown as the font would have it.
+                let own = || (chosen.path.clone(), chosen.info.index);
+                let key = chosen.source(c).unwrap_or_else(own);
+                let open = |key: &(PathBuf, u32)| {
+                    let entry = found.catalog.faces.iter().find(|e| e.key() == *key)?;
                     wealdmist_host::open_face(entry).ok()
                 };
                 let face = faces.entry(key).or_insert_with_key(open).as_ref()?;
