@@ -237,6 +237,7 @@ impl App {
             Message::Installed(done) => self.installed(done),
             Message::Measured(result) => {
                 self.measured(result);
+                self.draw_large();
                 Vec::new()
             }
             Message::Answers(answers) => {

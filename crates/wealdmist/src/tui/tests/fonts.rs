@@ -331,6 +331,15 @@ fn what_was_measured_is_shown_beside_what_is_expected() {
         drawn.contains("reedterm") && drawn.contains("symbol level proposed: ascii"),
         "{drawn}"
     );
+    // The glyph pointed at is drawn as the font has it; where nothing can be drawn that is not said.
+    let c = app.glyph_pointed().unwrap();
+    assert!(app.large_glyph(c).is_some(), "{c}");
+    assert!(drawn.contains("beside it, what it should be"), "{drawn}");
+    let mut record = TerminalRecord::default();
+    record.widths.insert("字".into(), 2);
+    app.update(Message::Measured(Ok(record)));
+    let drawn = screen(&app, Depth::None, true);
+    assert!(drawn.contains("x marks it where that is wrong"), "{drawn}");
     app.update(Message::Measured(Err("no terminal".into())));
     assert!(app.note.as_ref().is_some_and(|n| n.bad));
     assert_eq!(app.step, Step::Glyphs);

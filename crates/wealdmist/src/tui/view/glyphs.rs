@@ -257,7 +257,7 @@ fn map(app: &App, pen: &mut Pen, hits: &mut Hits) {
             visible(name.as_bytes())
         ),
         None => format!(
-            "{there} there   {gone} not   x marked wrong   (Space on Font keeps a second font to compare)"
+            "{there} there   {gone} not   x marked wrong   (Space on Font keeps a second one)"
         ),
     };
     pen.cut(0, 1, &legend, pen.width() - 2, Tone::Quiet);
@@ -297,14 +297,13 @@ fn map(app: &App, pen: &mut Pen, hits: &mut Hits) {
 /// The widths measured on this terminal beside those expected.
 fn terminal(app: &App, pen: &mut Pen, hits: &mut Hits) {
     let Some(record) = app.terminal_record() else {
-        pen.cut(1, 2, "Nothing is known of this terminal yet. w measures it: each glyph in use is printed and the", pen.width() - 3, Tone::Text);
-        pen.cut(
-            2,
-            2,
-            "terminal is asked where its cursor is. x marks a glyph that you see drawn wrongly.",
-            pen.width() - 3,
-            Tone::Text,
+        let text = "Nothing is known of this terminal yet. w measures it: each glyph in use is printed and the \
+                    terminal is asked where its cursor is. x marks a glyph that you see drawn wrongly.";
+        let room = (
+            pen.width().saturating_sub(3),
+            pen.height().saturating_sub(1),
         );
+        pen.paragraph(1, 2, text, room, Tone::Text);
         return;
     };
     let name = format!("{} {}", record.name, record.version);
@@ -463,7 +462,7 @@ fn below(app: &App, pen: &mut Pen) {
         row = of_use(app, used, pen, row, left, room);
         offers(app, pen, row, left, room);
     } else {
-        metrics(app, c, pen, row, left, room);
+        metrics(app, c, pen, (row, left, room), drawn);
     }
 }
 
@@ -487,7 +486,7 @@ fn of_use(
             .collect(),
     };
     // Place, excerpt and offer keep their rows.
-    let last = pen.height().saturating_sub(4);
+    let last = pen.height().saturating_sub(3);
     for line in told {
         let tone = if used.is_open() && row == 2 {
             Tone::Loud
@@ -550,7 +549,13 @@ fn offers(app: &App, pen: &mut Pen, row: usize, left: usize, room: usize) {
 }
 
 /// How the ink of a glyph lies on its cell.
-fn metrics(app: &App, c: char, pen: &mut Pen, row: usize, left: usize, room: usize) {
+fn metrics(
+    app: &App,
+    c: char,
+    pen: &mut Pen,
+    (row, left, room): (usize, usize, usize),
+    drawn: bool,
+) {
     let Some(font) = app.chosen_font() else {
         return;
     };
@@ -583,20 +588,14 @@ fn metrics(app: &App, c: char, pen: &mut Pen, row: usize, left: usize, room: usi
         );
     }
     if app.icons || !is_private_use(c) || app.glyphs.view == GlyphView::Terminal {
-        let column = pen.cut(
-            row + 3,
-            left,
-            &format!("this terminal draws it so: {c}  "),
-            room,
-            Tone::Text,
-        );
-        pen.cut(
-            row + 3,
-            column + 1,
-            "beside it, what it should be; x marks a difference",
-            room.saturating_sub(column + 1 - left),
-            Tone::Quiet,
-        );
+        let text = match drawn {
+            true => format!(
+                "this terminal draws it so: {c}   beside it, what it should be; x marks a difference"
+            ),
+            false => format!("this terminal draws it so: {c}   x marks it where that is wrong"),
+        };
+        let rows = pen.height().saturating_sub(row + 3);
+        pen.paragraph(row + 3, left, &text, (room, rows), Tone::Text);
     } else {
         pen.cut(
             row + 3,
