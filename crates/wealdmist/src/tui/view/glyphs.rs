@@ -311,7 +311,7 @@ fn terminal(app: &App, pen: &mut Pen, hits: &mut Hits) {
         .proposed_level()
         .map_or(String::new(), |(level, reason)| {
             format!(
-                "symbol level proposed: {} ({reason}); g takes it",
+                "symbol level proposed: {}; g takes it ({reason})",
                 level.key()
             )
         });
