@@ -270,6 +270,13 @@ fn perform(
                 let _ = sender.send(Message::FaceOpened(wanted.key, opened));
             });
         }
+        Effect::OpenGlyphFace(key) => {
+            let found = app.font.as_ref().map(|f| std::sync::Arc::clone(&f.catalog));
+            std::thread::spawn(move || {
+                let opened = found.and_then(|catalog| app::glyphs::open(&catalog, &key));
+                let _ = sender.send(Message::GlyphFaceOpened(key, opened));
+            });
+        }
         Effect::ReadFontSource(path) => {
             std::thread::spawn(move || {
                 let read = wealdmist_host::open_source(&path);
@@ -289,7 +296,7 @@ fn perform(
             let earlier = app.terminal_record().cloned();
             let result = wealdmist_host::measure_terminal(&clusters, earlier.as_ref());
             app.busy = None;
-            app.update(Message::Measured(result.map_err(|e| e.to_string())));
+            let _ = sender.send(Message::Measured(result.map_err(|e| e.to_string())));
             screen.clear()?;
         }
         Effect::Copy(text) => screen.copy(&text)?,

@@ -5,12 +5,12 @@ use std::path::PathBuf;
 use std::sync::OnceLock;
 
 use wealdmist_core::font::raster::{Grid, Raster, glyph};
-use wealdmist_core::font::{Coverage, Typeface};
+use wealdmist_core::font::{Catalog, Coverage, Typeface};
 use wealdmist_core::glyph::{Substitute, substitutes};
 use wealdmist_core::icon::{self, Found};
 use wealdmist_core::setup::SymbolLevel;
 use wealdmist_core::terminal::TerminalRecord;
-use wealdmist_host::{Terminals, own_terminal};
+use wealdmist_host::{FontSearch, Terminals, own_terminal};
 
 use super::{App, Effect, GlyphRow, Input, Purpose};
 use crate::command::glyphs::{a_sign_mends, replacements};
@@ -38,6 +38,20 @@ pub struct Search {
     pub cursor: usize,
 }
 
+/// A face that glyphs are drawn from.
+#[derive(Debug)]
+enum Held {
+    /// Being read.
+    Asked,
+    /// Read.
+    Open(Box<Typeface>),
+    /// It cannot be read.
+    Unusable,
+}
+
+/// How many faces are held: font files can be large.
+const MOST_FACES: usize = 8;
+
 /// The state of the bench.
 #[derive(Debug, Default)]
 pub struct GlyphBench {
@@ -51,11 +65,16 @@ pub struct GlyphBench {
     pub row: usize,
     /// The search, where it is open.
     pub search: Option<Search>,
-    /// The faces glyphs are drawn from, by file and number, opened when one is first drawn; `None`
-    /// where it cannot be.
-    faces: BTreeMap<(PathBuf, u32), Option<Typeface>>,
+    /// The faces glyphs are drawn from, by file and number, asked for when one is first drawn.
+    faces: BTreeMap<(PathBuf, u32), Held>,
     /// Large drawings of glyphs, made when they are first shown.
     large: BTreeMap<char, Option<Raster>>,
+}
+
+/// Opens an installed face, by its file and number.
+pub fn open(catalog: &Catalog, key: &(PathBuf, u32)) -> Option<Box<Typeface>> {
+    let entry = catalog.faces.iter().find(|e| e.key() == *key)?;
+    wealdmist_host::open_face(entry).ok().map(Box::new)
 }
 
 /// How large a glyph is drawn, in pixels of its cell's width.
@@ -140,40 +159,59 @@ impl App {
         self.glyphs.large.get(&c)?.as_ref()
     }
 
-    /// Draws the glyph pointed at large, where that has not been done yet.
-    pub(super) fn draw_large(&mut self) {
+    /// Draws the glyph pointed at large, where that has not been done yet, or asks for its face.
+    pub(super) fn draw_large(&mut self) -> Vec<Effect> {
+        let mut effects = Vec::new();
         if self.step != super::Step::Glyphs {
-            return;
+            return effects;
         }
         let wanted = [self.glyph_pointed(), self.substitute_pointed()];
+        // Before the font is found there is nothing to draw from.
+        let Some(chosen) = self.font.as_ref().and_then(FontSearch::chosen) else {
+            return effects;
+        };
+        let bench = &mut self.glyphs;
         for c in wanted.into_iter().flatten() {
-            if self.glyphs.large.contains_key(&c) {
+            if bench.large.contains_key(&c) {
                 continue;
             }
-            if self.glyphs.large.len() > 200 {
-                self.glyphs.large.clear();
+            // What the terminal draws itself is shown as the font would have it.
+            let own = || (chosen.path.clone(), chosen.info.index);
+            let key = chosen.source(c).unwrap_or_else(own);
+            let drawn = match bench.faces.get(&key) {
+                Some(Held::Asked) => continue,
+                Some(Held::Unusable) => None,
+                Some(Held::Open(face)) => {
+                    glyph(face, c, &Grid::of_width(&face.cell(), LARGE), MARGIN)
+                }
+                None => {
+                    if bench.faces.len() >= MOST_FACES {
+                        bench.faces.clear();
+                    }
+                    bench.faces.insert(key.clone(), Held::Asked);
+                    effects.push(Effect::OpenGlyphFace(key));
+                    continue;
+                }
+            };
+            if bench.large.len() > 200 {
+                bench.large.clear();
             }
-            // Before the font is found there is nothing to remember.
-            let Some(found) = &self.font else { return };
-            // Font files can be large: few are kept.
-            if self.glyphs.faces.len() > 8 {
-                self.glyphs.faces.clear();
-            }
-            let faces = &mut self.glyphs.faces;
-            let drawn = found.chosen().and_then(|chosen| {
-                // What the terminal draws itself is shown as the font would have it.
-                let own = || (chosen.path.clone(), chosen.info.index);
-                let key = chosen.source(c).unwrap_or_else(own);
-                let open = |key: &(PathBuf, u32)| {
-                    let entry = found.catalog.faces.iter().find(|e| e.key() == *key)?;
-                    wealdmist_host::open_face(entry).ok()
-                };
-                let face = faces.entry(key).or_insert_with_key(open).as_ref()?;
-                let grid = Grid::of_width(&face.cell(), LARGE);
-                glyph(face, c, &grid, MARGIN)
-            });
-            self.glyphs.large.insert(c, drawn);
+            bench.large.insert(c, drawn);
         }
+        effects
+    }
+
+    /// A face that glyphs are drawn from was read, or could not be.
+    pub(super) fn glyph_face_opened(
+        &mut self,
+        key: &(PathBuf, u32),
+        face: Option<Box<Typeface>>,
+    ) -> Vec<Effect> {
+        // Another font may have been chosen meanwhile.
+        if let Some(held) = self.glyphs.faces.get_mut(key) {
+            *held = face.map_or(Held::Unusable, Held::Open);
+        }
+        self.draw_large()
     }
 
     /// The first character of the substitute offered.

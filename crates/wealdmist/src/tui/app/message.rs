@@ -4,6 +4,7 @@ use std::path::PathBuf;
 
 use crossterm::event::KeyEvent;
 use wealdmist_core::condition::Backdrop;
+use wealdmist_core::font::Typeface;
 use wealdmist_core::look::Origin;
 use wealdmist_core::plan::Plan;
 use wealdmist_core::role::RoleId;
@@ -35,6 +36,8 @@ pub enum Message {
     Font(Box<FontSearch>),
     /// A face was read, or not.
     FaceOpened(Key, Result<Box<Opened>, String>),
+    /// A face that glyphs are drawn from was read, by its file and number; `None` if it cannot be.
+    GlyphFaceOpened((PathBuf, u32), Option<Box<Typeface>>),
     /// A font file, folder or archive was read, or not.
     FontSourceRead(Result<Box<FontSource>, String>),
     /// Faces were installed, or not.
@@ -62,6 +65,8 @@ pub enum Effect {
     FindFont,
     /// Read a face for work.
     OpenFace(Box<Wanted>),
+    /// Read an installed face to draw glyphs from, by its file and number.
+    OpenGlyphFace((PathBuf, u32)),
     /// Read a font file, folder or archive.
     ReadFontSource(PathBuf),
     /// Install faces.

@@ -210,8 +210,7 @@ impl App {
             Message::ClickedRow(row, column) => {
                 self.on_specimen = false;
                 self.point_at(row, column);
-                self.draw_large();
-                self.show_fonts()
+                self.show_faces()
             }
             Message::ClickedSpot(spot) => {
                 self.on_specimen = true;
@@ -220,25 +219,24 @@ impl App {
             }
             Message::Wheel(rows) => {
                 self.move_by(rows);
-                self.draw_large();
-                self.show_fonts()
+                self.show_faces()
             }
             Message::Font(found) => {
                 self.forget_large();
-                let effects = self.fonts_found(*found);
-                self.draw_large();
+                let mut effects = self.fonts_found(*found);
+                effects.extend(self.draw_large());
                 effects
             }
             Message::FaceOpened(key, opened) => {
                 self.face_opened(key, opened.map(|o| *o));
                 Vec::new()
             }
+            Message::GlyphFaceOpened(key, face) => self.glyph_face_opened(&key, face),
             Message::FontSourceRead(read) => self.source_read(read),
             Message::Installed(done) => self.installed(done),
             Message::Measured(result) => {
                 self.measured(result);
-                self.draw_large();
-                Vec::new()
+                self.draw_large()
             }
             Message::Answers(answers) => {
                 self.apply.answers = answers;
@@ -290,7 +288,13 @@ impl App {
             Some(action) => self.act(action),
             None => Vec::new(),
         };
-        self.draw_large();
+        effects.extend(self.show_faces());
+        effects
+    }
+
+    /// Draws what the Font and Glyphs benches show of font files, or asks for what that needs.
+    fn show_faces(&mut self) -> Vec<Effect> {
+        let mut effects = self.draw_large();
         effects.extend(self.show_fonts());
         effects
     }

@@ -17,7 +17,7 @@ use crate::tui::app::{App, Effect, GlyphView, Message};
 use crate::tui::keys::Step;
 
 /// Carries out what the bench asked for, until it asks for nothing more.
-fn settle(app: &mut App, mut effects: Vec<Effect>) {
+pub(super) fn settle(app: &mut App, mut effects: Vec<Effect>) {
     while let Some(effect) = effects.pop() {
         let message = match effect {
             Effect::OpenFace(wanted) => {
@@ -29,6 +29,10 @@ fn settle(app: &mut App, mut effects: Vec<Effect>) {
                 Message::FontSourceRead(read.map(Box::new).map_err(|e| e.to_string()))
             }
             Effect::Install(plan) => Message::Installed(bench::carry_out(&app.survey.home, &plan)),
+            Effect::OpenGlyphFace(key) => {
+                let catalog = &app.font.as_ref().unwrap().catalog;
+                Message::GlyphFaceOpened(key.clone(), bench_glyphs::open(catalog, &key))
+            }
             Effect::FindFont => find(app),
             other => panic!("{other:?}"),
         };
@@ -317,7 +321,8 @@ fn the_map_the_search_and_the_marks() {
 #[test]
 fn what_was_measured_is_shown_beside_what_is_expected() {
     let (_folder, mut app) = with_font((160, 47));
-    press(&mut app, "5");
+    let effects = press(&mut app, "5");
+    settle(&mut app, effects);
     assert!(matches!(press(&mut app, "w").as_slice(), [Effect::Measure(list)] if !list.is_empty()));
     let mut record = TerminalRecord {
         name: "reedterm".into(),
@@ -325,7 +330,8 @@ fn what_was_measured_is_shown_beside_what_is_expected() {
     };
     record.widths.insert("→".into(), 2);
     record.widths.insert("a".into(), 1);
-    app.update(Message::Measured(Ok(record)));
+    let effects = app.update(Message::Measured(Ok(record)));
+    settle(&mut app, effects);
     let drawn = screen(&app, Depth::None, true);
     assert!(
         drawn.contains("reedterm") && drawn.contains("symbol level proposed: ascii"),
@@ -486,7 +492,9 @@ fn a_glyph_is_drawn_from_the_font_it_will_come_from() {
         .position(|r| from_home(r.found.character).is_some())
         .expect("an icon that only another font of the home has");
     let c = app.derived.glyphs[at].found.character;
-    app.update(Message::ClickedRow(at, None));
+    let effects = app.update(Message::ClickedRow(at, None));
+    assert!(app.large_glyph(c).is_none(), "no file is read at a key");
+    settle(&mut app, effects);
     let drawn = app.large_glyph(c).expect("a drawing").clone();
     let from = from_home(c).unwrap();
     let bytes = std::fs::read(&from.path).unwrap();

@@ -282,7 +282,8 @@ fn the_pairs_as_they_look() {
 #[test]
 fn the_characters_as_they_look() {
     let (_folder, mut app) = with_font((100, 30));
-    press(&mut app, "5");
+    let effects = press(&mut app, "5");
+    fonts::settle(&mut app, effects);
     assert_screen(&app, CHARACTERS);
 }
 
