@@ -57,6 +57,13 @@ impl Place {
             at,
         }
     }
+
+    /// The file's name without its folder, safe to be shown.
+    #[must_use]
+    pub fn file_name(&self) -> String {
+        let name = self.path.file_name().unwrap_or_default();
+        text::visible(name.to_string_lossy().as_bytes())
+    }
 }
 
 impl fmt::Display for Place {

@@ -252,18 +252,7 @@ pub fn sheet(survey: &Survey, found: &FontSearch, rows: &[(ToolId, &GlyphUse, Ju
     let setup = survey.doc.setup();
     let mut sheet: Vec<UsedGlyph> = Vec::new();
     for (tool, used, judged) in rows.iter().filter(|r| !r.1.in_comment) {
-        let file = used
-            .place
-            .path
-            .file_name()
-            .unwrap_or_default()
-            .to_string_lossy()
-            .into_owned();
-        let place = format!(
-            "{tool} {}:{}",
-            text::visible(file.as_bytes()),
-            used.place.at
-        );
+        let place = format!("{tool} {}:{}", used.place.file_name(), used.place.at);
         if let Some(known) = sheet.iter_mut().find(|g| g.character == used.character) {
             known.places.push(place);
             continue;

@@ -293,14 +293,7 @@ pub fn written_in(app: &App, role: &RoleId) -> String {
         wealdmist_core::reading::ToolId,
         &wealdmist_core::reading::Reading,
     )| {
-        let name = reading
-            .place
-            .path
-            .file_name()
-            .unwrap_or_default()
-            .to_string_lossy()
-            .into_owned();
-        let name = wealdmist_core::text::visible(name.as_bytes());
+        let name = reading.place.file_name();
         format!(
             "{tool} {name}:{} ({})",
             reading.place.at.line, reading.value

@@ -154,14 +154,6 @@ fn list_row(app: &App, row: &GlyphRow, line: usize, pen: &mut Pen) {
         None => String::new(),
     };
     pen.cut(line, 36, &becomes, 13, Tone::Good);
-    let file = row
-        .found
-        .place
-        .path
-        .file_name()
-        .unwrap_or_default()
-        .to_string_lossy()
-        .into_owned();
     let escaped = if row.found.escape.is_some() {
         " (escape)"
     } else {
@@ -170,7 +162,7 @@ fn list_row(app: &App, row: &GlyphRow, line: usize, pen: &mut Pen) {
     let place = format!(
         "{} {}:{}{escaped}",
         row.tool,
-        visible(file.as_bytes()),
+        row.found.place.file_name(),
         row.found.place.at
     );
     pen.cut(
