@@ -9,7 +9,8 @@ use std::ops::Range;
 use std::path::PathBuf;
 use std::sync::Arc;
 
-use crate::reading::ToolId;
+use crate::quote::Code;
+use crate::reading::{Place, ToolId};
 use crate::role::RoleId;
 use crate::text;
 
@@ -19,7 +20,7 @@ pub struct Splice {
     /// The bytes replaced; empty for an insertion.
     pub range: Range<usize>,
     /// What stands there afterwards.
-    pub with: Vec<u8>,
+    pub with: Code,
     /// What it does, for people.
     pub why: String,
     /// The role it is about.
@@ -34,7 +35,7 @@ pub enum Change {
     /// Some bytes of an existing file are replaced. Sorted, without overlaps.
     Splices(Vec<Splice>),
     /// The whole file is ours and written anew.
-    Whole(Vec<u8>),
+    Whole(Code),
 }
 
 /// The edit of one file.
@@ -81,6 +82,21 @@ pub struct Hunk {
 pub struct Plan {
     /// The edits.
     pub edits: Vec<FileEdit>,
+    /// What the setup wants and cannot be written safely where it would have to stand.
+    pub left: Vec<Left>,
+}
+
+/// A place that is left as it is.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Left {
+    /// The tool it belongs to.
+    pub tool: ToolId,
+    /// Where it stands.
+    pub place: Place,
+    /// What would have to be written there, safe to show.
+    pub what: String,
+    /// Why it is not.
+    pub why: &'static str,
 }
 
 /// A hunk by its position: which edit, which hunk of it.
@@ -111,7 +127,7 @@ impl FileEdit {
     #[must_use]
     pub fn after(&self) -> Vec<u8> {
         match &self.change {
-            Change::Whole(bytes) => bytes.clone(),
+            Change::Whole(code) => code.to_vec(),
             Change::Splices(splices) => splice(self.before.as_deref().unwrap_or_default(), splices),
         }
     }
@@ -235,7 +251,8 @@ impl Plan {
             }
         }
         edits.retain(|e| !matches!(&e.change, Change::Splices(s) if s.is_empty()));
-        Self { edits }
+        let left = self.left.clone();
+        Self { edits, left }
     }
 
     /// The whole plan as a unified diff. Control characters are made visible, so the text is for
@@ -275,7 +292,7 @@ mod tests {
     fn one(range: Range<usize>, with: &str) -> Splice {
         Splice {
             range,
-            with: with.into(),
+            with: Code::kept(with.as_bytes()),
             why: with.to_owned(),
             role: None,
             needs: None,
@@ -297,6 +314,7 @@ mod tests {
         let before: String = (0..30).map(|i| format!("line {i}\n")).collect();
         let at = |n: usize| before.find(&format!("line {n}\n")).unwrap();
         let plan = Plan {
+            left: Vec::new(),
             edits: vec![edit(
                 &before,
                 vec![one(at(2)..at(2) + 4, "LINE"), one(at(25)..at(25), "new\n")],
@@ -319,10 +337,11 @@ mod tests {
         let theme = FileEdit {
             path: "theme".into(),
             before: None,
-            change: Change::Whole(b"x\n".to_vec()),
+            change: Change::Whole(Code::fixed("x\n")),
             ..edit("", Vec::new())
         };
         let plan = Plan {
+            left: Vec::new(),
             edits: vec![edit("a\n", vec![line]), theme],
         };
         assert_eq!(plan.change_count(), 2);
@@ -338,7 +357,7 @@ mod tests {
         ) {
             let start = a.min(bytes.len());
             let end = (start + len).min(bytes.len());
-            let s = Splice { with: with.clone(), ..one(start..end, "") };
+            let s = Splice { with: Code::kept(&with), ..one(start..end, "") };
             let out = splice(&bytes, &[s]);
             prop_assert_eq!(&out[..start], &bytes[..start]);
             prop_assert_eq!(&out[start..start + with.len()], &with[..]);

@@ -6,7 +6,7 @@ use skrifa::string::StringId;
 use skrifa::{MetadataProvider, Tag};
 
 use super::features::{self, FeatureFact};
-use super::{Coverage, FaceInfo, FontError, Typeface, clean, coverage, english, font_at, info};
+use super::{Coverage, FaceInfo, FontError, Typeface, coverage, english, font_at, info};
 
 /// How many axes, instances and names are listed.
 const MAX_LISTED: usize = 256;
@@ -316,7 +316,7 @@ fn names(font: &FontRef) -> Vec<NameFact> {
             let fact = NameFact {
                 what,
                 language: name.language().unwrap_or_default().to_owned(),
-                text: clean(name.chars()),
+                text: super::legible(name.chars()),
             };
             if !fact.text.is_empty() && !out.contains(&fact) {
                 out.push(fact);

@@ -6,7 +6,7 @@ use skrifa::Tag;
 use skrifa::raw::tables::layout::FeatureParams;
 use skrifa::raw::{FontRef, TableProvider};
 
-use super::{FeatureSetting, Typeface, clean, english};
+use super::{FeatureSetting, Typeface, english};
 
 /// How many features of a face are looked at.
 const MAX_FEATURES: usize = 512;
@@ -116,7 +116,7 @@ pub fn registered_name(tag: Tag) -> String {
     match (text.get(..2), number) {
         (Some("ss"), Some(n)) => format!("stylistic set {n}"),
         (Some("cv"), Some(n)) => format!("character variant {n}"),
-        _ => clean(text.chars()),
+        _ => super::legible(text.chars()),
     }
 }
 

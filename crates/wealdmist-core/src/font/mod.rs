@@ -22,14 +22,14 @@ use skrifa::raw::{FileRef, FontRef, TableProvider};
 use skrifa::string::StringId;
 use skrifa::{MetadataProvider, Tag};
 
+use crate::quote::{MAX_NAME, Name, is_treacherous};
+
 pub use catalog::{Catalog, ChosenFont, Elsewhere, Entry, Four, FourStyles, Map, few_icons};
 pub use coverage::{Coverage, coverage};
 pub use typeface::{FeatureSetting, Placed, Typeface};
 
 /// How many faces of one collection are read.
 const MAX_FACES: u32 = 256;
-/// How long a name may be, in characters; longer ones are cut.
-const MAX_NAME: usize = 200;
 
 /// A font file that cannot be used.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -187,23 +187,31 @@ fn font_at(bytes: &[u8], index: u32) -> Result<FontRef<'_>, FontError> {
     })
 }
 
-/// A name as text: cut to a bearable length, without control characters.
-fn clean(text: impl Iterator<Item = char>) -> String {
-    let kept = text.filter(|c| !c.is_control()).take(MAX_NAME);
+/// A name as text. One that holds what no name may hold counts as not given: it could not be
+/// written anywhere. Closing zeros, which some tools leave in the table, are not part of it.
+fn clean(text: impl Iterator<Item = char>) -> Option<String> {
+    let text: String = text.take(MAX_NAME + 1).collect();
+    let name = Name::new(text.trim_end_matches('\0')).ok()?;
+    Some(name.as_str().to_owned())
+}
+
+/// A text from a font for people: cut to a bearable length, on one line.
+fn legible(text: impl Iterator<Item = char>) -> String {
+    let kept = text.filter(|c| !is_treacherous(*c)).take(MAX_NAME);
     kept.collect::<String>().trim().to_owned()
 }
 
 fn all_names(font: &FontRef, id: NameId) -> impl Iterator<Item = String> {
-    let names = font.localized_strings(id).map(|s| clean(s.chars()));
+    let names = font.localized_strings(id);
     names
-        .filter(|s| !s.is_empty())
+        .filter_map(|s| clean(s.chars()))
         .collect::<Vec<_>>()
         .into_iter()
 }
 
 fn english(font: &FontRef, id: StringId) -> Option<String> {
     let name = font.localized_strings(id).english_or_first()?;
-    Some(clean(name.chars())).filter(|s| !s.is_empty())
+    clean(name.chars())
 }
 
 fn info(font: &FontRef, index: u32) -> FaceInfo {

@@ -7,6 +7,7 @@ use super::{Attrs, Expr, Palette, Setup, Style, SymbolLevel, Variant, edit};
 use crate::color::{Oklch, Rgb};
 use crate::glyph;
 use crate::look::Look;
+use crate::quote::{Name, is_treacherous};
 use crate::reading::{ToolReport, Value};
 use crate::role::{ROLES, RoleId, Slot};
 
@@ -24,6 +25,7 @@ pub fn first_setup(name: &str, palette_name: Option<&str>, reports: &[ToolReport
     let ground = slots.get(&Slot::Background).copied();
     let light = ground.is_some_and(|c| Oklch::from(c).l >= 0.6);
     let variant = if light { Variant::Light } else { Variant::Dark };
+    let palette_name = palette_name.filter(|n| Name::new(n).is_ok());
     let palette_name = palette_name.unwrap_or(variant.key());
     let mut palette = Palette {
         name: palette_name.to_owned(),
@@ -228,7 +230,7 @@ fn render(
     reports: &[ToolReport],
 ) -> String {
     let mut out = String::new();
-    let quote = edit::text_literal;
+    let quote = |text: &str| edit::text_literal(&text.replace(is_treacherous, "?"));
     let _ = writeln!(out, "# The look of this home, read from its dotfiles.");
     let _ = writeln!(
         out,
@@ -265,7 +267,7 @@ fn render(
         Some(Value::Number(n)) => Some(n),
         _ => None,
     };
-    let family = text("font.family").filter(|f| f != "monospace");
+    let family = text("font.family").filter(|f| f != "monospace" && Name::new(f).is_ok());
     if family.is_some() || number("font.size").is_some() {
         let _ = writeln!(out, "\n[font]");
         if let Some(family) = family {

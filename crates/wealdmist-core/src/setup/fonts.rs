@@ -9,6 +9,7 @@ use super::edit::{EditError, quoted};
 use super::read::{Reader, span};
 use super::{FontChoice, SetupDoc, SymbolLevel};
 use crate::font::{FeatureSetting, Four};
+use crate::quote::Name;
 use crate::text::visible_with;
 
 /// How many features or fallback families are taken.
@@ -42,18 +43,26 @@ impl Reader {
             .get("ligatures")
             .is_some()
             .then(|| self.flag(table, "ligatures", true));
+        let fallback = self.texts(table, "fallback");
         FontChoice {
-            family: self.string(table, "family"),
+            family: self.name(table, "family"),
             size: self.number(table, "size", (1.0, 400.0)),
-            bold: self.string(table, "bold"),
-            italic: self.string(table, "italic"),
-            bold_italic: self.string(table, "bold-italic"),
+            bold: self.name(table, "bold"),
+            italic: self.name(table, "italic"),
+            bold_italic: self.name(table, "bold-italic"),
             features,
             ligatures,
             line_height: self.number(table, "line-height", (0.5, 4.0)),
-            fallback: self
-                .texts(table, "fallback")
+            fallback: fallback
                 .into_iter()
+                .filter(|(text, at)| match Name::new(text) {
+                    Ok(_) => true,
+                    Err(why) => {
+                        let message = format!("this is no name of a font: {why}");
+                        self.error(at.clone(), message, "give the family's name");
+                        false
+                    }
+                })
                 .map(|t| t.0)
                 .collect(),
         }
@@ -107,14 +116,6 @@ impl Reader {
                     continue;
                 };
                 if let Some(text) = self.string(entries, key) {
-                    if text.chars().any(char::is_control) {
-                        self.error(
-                            span(item),
-                            "control characters cannot be put in place of a sign",
-                            "give a sign or text",
-                        );
-                        continue;
-                    }
                     replace.insert(c, text);
                 }
             }

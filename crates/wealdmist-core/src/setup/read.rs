@@ -11,11 +11,14 @@ use super::{
     ShowUser, Style, ToolOptions, Window,
 };
 use crate::color::Rgb;
+use crate::quote::{Name, is_treacherous};
 use crate::role::{ROLES, RoleId, Slot, lookup};
 use crate::text::closest;
 
 /// The largest setup file that is read, in bytes; a real one has a few thousand.
 const MAX_BYTES: usize = 4 << 20;
+/// How deep tables are looked into; those with a meaning end at the fifth.
+const MAX_DEPTH: usize = 64;
 
 pub(super) fn parse(path: PathBuf, bytes: &[u8]) -> Result<SetupDoc, SetupError> {
     let fail = |text: &str, message: String, help: &str, span: Range<usize>| SetupError {
@@ -156,7 +159,56 @@ impl Reader {
                 "put it in double quotes",
             );
         }
-        text.map(str::to_owned)
+        self.harmless(text?, span(item))
+            .then(|| text.map(str::to_owned))?
+    }
+
+    /// Whether a text holds nothing that ends lines, controls a terminal or changes the direction
+    /// of what stands around it; reported if it does.
+    pub(super) fn harmless(&mut self, text: &str, at: Range<usize>) -> bool {
+        let bad = text.chars().find(|c| is_treacherous(*c));
+        if let Some(c) = bad {
+            let message = format!("this text holds the character U+{:04X}", c as u32);
+            let help =
+                "names and texts hold no line ends, control characters or marks of direction";
+            self.error(at, message, help);
+        }
+        bad.is_none()
+    }
+
+    /// A name: a text that is not empty and not too long.
+    pub(super) fn name(&mut self, table: &dyn TableLike, key: &str) -> Option<String> {
+        let text = self.string(table, key)?;
+        match Name::new(&text) {
+            Ok(_) => Some(text),
+            Err(why) => {
+                let at = table.get(key).map_or(0..0, span);
+                self.error(
+                    at,
+                    format!("'{key}' is no name: {why}"),
+                    "give the name as the font or palette has it",
+                );
+                None
+            }
+        }
+    }
+
+    /// Reports keys that no text of a setup may be, wherever they stand.
+    fn keys(&mut self, table: &dyn TableLike, depth: usize) {
+        for (key, item) in table.iter() {
+            let at = table.key(key).and_then(toml_edit::Key::span);
+            self.harmless(key, at.unwrap_or_else(|| span(item)));
+            if depth == 0 {
+                continue;
+            }
+            if let Some(inner) = item.as_table_like() {
+                self.keys(inner, depth - 1);
+            } else if let Some(tables) = item.as_array_of_tables() {
+                for inner in tables {
+                    self.keys(inner, depth - 1);
+                }
+            }
+        }
     }
 
     pub(super) fn number(
@@ -236,6 +288,7 @@ impl Reader {
             "tools",
             "exceptions",
         ];
+        self.keys(root, MAX_DEPTH);
         self.unknown(root, "the setup", &KEYS);
         if let Some(item) = root.get("version")
             && item.as_integer() != Some(1)
@@ -357,7 +410,10 @@ impl Reader {
             if let Some(item) = table.get("adds") {
                 match item.as_array() {
                     Some(array) if array.iter().all(|v| v.as_str().is_some()) => {
-                        adds.extend(array.iter().filter_map(Value::as_str).map(RoleId::new));
+                        let texts: Vec<&str> = array.iter().filter_map(Value::as_str).collect();
+                        if texts.iter().all(|t| self.harmless(t, span(item))) {
+                            adds.extend(texts.into_iter().map(RoleId::new));
+                        }
                     }
                     _ => self.error(
                         span(item),

@@ -136,7 +136,7 @@ fn name_of(socket: &Path) -> String {
 pub(super) fn wear(survey: &Survey, report: &ToolReport, doc: &SetupDoc) -> Vec<Answer> {
     let theme = generate(doc.setup(), &Look::new(doc.setup()));
     // What the theme changes beyond colors is kept to be given back.
-    let code = format!("{KEEP}\n{theme}");
+    let code = format!("{KEEP}\n{}", theme.lossy());
     let mut out = Vec::new();
     for socket in sockets(survey) {
         let Some(found) = connect(&socket, survey) else {

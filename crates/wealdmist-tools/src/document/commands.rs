@@ -22,6 +22,12 @@ pub struct Word {
 }
 
 impl Word {
+    /// How many bytes of the text stand before a byte of the file.
+    #[must_use]
+    pub fn before(&self, at: usize) -> usize {
+        self.map.partition_point(|byte| *byte < at)
+    }
+
     /// The text, with bad bytes replaced.
     #[must_use]
     pub fn lossy(&self) -> String {

@@ -9,6 +9,9 @@ use full_moon::ast::{
 };
 use full_moon::tokenizer::{TokenReference, TokenType};
 use full_moon::visitors::Visitor;
+use wealdmist_core::guard::guarded_deep;
+
+use super::lua_words;
 
 /// The largest Lua file that is parsed, in bytes; a hand-written one has a few thousand lines.
 const MAX_BYTES: usize = 512 << 10;
@@ -90,12 +93,26 @@ pub fn events(bytes: &[u8]) -> Result<Vec<Event>, Problem> {
         at: e.valid_up_to(),
         message: "the file is not UTF-8".into(),
     })?;
-    if nesting(text) > 150 {
-        return Err(Problem {
-            at: 0,
-            message: "brackets are nested too deeply".into(),
-        });
+    if let Some((at, why)) = lua_words::too_deep(bytes) {
+        let message = why.to_owned();
+        return Err(Problem { at, message });
     }
+    guarded_deep(|| parsed(text)).unwrap_or_else(|failed| {
+        // The place is not told: most often it is a character that Lua does not have.
+        let odd = lua_words::words(bytes).find(|w| {
+            matches!(
+                w.kind,
+                lua_words::Kind::Sign(b'`' | b'$' | b'!' | b'?' | b'@' | b'\\')
+            )
+        });
+        Err(Problem {
+            at: odd.map_or(0, |w| w.span.start),
+            message: format!("the file is not Lua: {failed}"),
+        })
+    })
+}
+
+fn parsed(text: &str) -> Result<Vec<Event>, Problem> {
     let ast = full_moon::parse(text).map_err(|errors| {
         let first = errors.first();
         let at = first.map_or(0, |e| e.range().0.bytes());
@@ -109,25 +126,6 @@ pub fn events(bytes: &[u8]) -> Result<Vec<Event>, Problem> {
     collector.visit_ast(&ast);
     collector.events.sort_by_key(Event::at);
     Ok(collector.events)
-}
-
-/// The deepest bracket nesting, so that a hostile file cannot exhaust the parser's stack.
-fn nesting(text: &str) -> usize {
-    let (mut depth, mut deepest) = (0usize, 0usize);
-    for b in text.bytes() {
-        match b {
-            b'(' | b'{' | b'[' => depth += 1,
-            b')' | b'}' | b']' => depth = depth.saturating_sub(1),
-            _ => {}
-        }
-        deepest = deepest.max(depth);
-    }
-    let keywords = ["function", "if", "do", "repeat", "not", "-"];
-    let openers: usize = keywords
-        .iter()
-        .map(|k| text.matches(&format!("{k} {k} {k} {k}")).count())
-        .sum();
-    deepest.max(openers * 4)
 }
 
 struct Collector {
@@ -317,6 +315,10 @@ mod tests {
         assert!(bad.at >= 6, "{bad:?}");
         assert!(events(b"a = \"\xff\"").is_err());
         assert!(events("(".repeat(100_000).as_bytes()).is_err());
+        let backtick = events(b"x = 1\ny = `a`\n").unwrap_err();
+        assert_eq!(backtick.at, 10, "{backtick:?}");
+        let nested = format!("{} {}", "do ".repeat(140), "end ".repeat(140));
+        assert!(events(nested.as_bytes()).is_ok());
     }
 
     proptest! {

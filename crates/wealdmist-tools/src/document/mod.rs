@@ -6,4 +6,5 @@
 pub mod commands;
 pub mod lines;
 pub mod lua;
+pub(crate) mod lua_words;
 pub mod sgr;

@@ -10,9 +10,11 @@ use wealdmist_core::ledger::OUR_THEME;
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::{FileEdit, Splice};
 use wealdmist_core::prompt;
+use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::{Drawn, Paint, Reading, SourceFile, ToolId, ToolReport, Value};
 use wealdmist_core::role::{RoleId, Slot, Usage};
 use wealdmist_core::setup::{Setup, ShowUser};
+use wealdmist_core::text;
 
 use super::glyphs;
 use super::shared::{self, Edits, Includer};
@@ -58,9 +60,10 @@ const MARK: &str = "# wealdmist prompt ";
 
 /// The generated prompt file.
 #[must_use]
-pub fn generate(setup: &Setup, look: &Look, path: &str) -> String {
+pub fn generate(setup: &Setup, look: &Look, path: &Code) -> Code {
     let body = body(setup, look, path);
-    format!("{MARK}{:016x}\n{body}", fingerprint(body.as_bytes()))
+    let mark = Code::hex(fingerprint(&body), 16);
+    Code::of("{}{}\n{}", &[&Code::fixed(MARK), &mark, &body])
 }
 
 /// FNV-1a, 64 bits: enough to tell one generation of the file from the next.
@@ -70,61 +73,66 @@ fn fingerprint(bytes: &[u8]) -> u64 {
     })
 }
 
-/// Signs as the setup wants them written. What would end a quote in the generated file is not put
-/// there: the sign then stays as it is.
-fn own_signs(setup: &Setup, text: &str) -> String {
-    let special = |t: &str| t.contains(['\'', '"', '\\', '$', '`']) || t.contains(char::is_control);
-    let one = |c: char| match setup.replacement(BASH.0, c) {
-        Some(other) if !special(&other) => other,
-        _ => c.to_string(),
-    };
-    text.chars().map(one).collect()
+/// Where signs stand in the generated file: in double quotes, in what becomes `PS1`.
+const SIGN: [Quoting; 2] = [Quoting::PromptText, Quoting::Double];
+
+/// Our signs as the setup wants them written. One whose replacement cannot stand there stays.
+fn own_signs(setup: &Setup, text: &'static str) -> Code {
+    let mut out = String::new();
+    for c in text.chars() {
+        let other = setup.replacement(BASH.0, c);
+        match other.filter(|t| quote(t, &SIGN).is_some()) {
+            Some(other) => out.push_str(&other),
+            None => out.push(c),
+        }
+    }
+    quote(&out, &SIGN).unwrap_or_else(|| Code::fixed(text))
 }
 
-fn body(setup: &Setup, look: &Look, path: &str) -> String {
+fn body(setup: &Setup, look: &Look, path: &Code) -> Code {
     let signs = prompt::signs(setup.symbols_for(BASH.0));
-    let sign = |text: &str| own_signs(setup, text);
+    let sign = |text: &'static str| own_signs(setup, text);
     let design = &setup.prompt;
-    let mut deep = String::new();
-    let mut flat = String::new();
+    let (mut deep, mut flat) = (Code::default(), Code::default());
     for (name, role) in ROLES {
         let role = RoleId::known(role);
         let attrs = look.attrs(&role);
-        let mut lead = String::new();
+        let mut lead = Code::default();
         for (on, code) in [
             (attrs.bold, "1;"),
             (attrs.italic, "3;"),
             (attrs.underline, "4;"),
         ] {
             if on {
-                lead.push_str(code);
+                lead.push_fixed(code);
             }
         }
         let color = look.color(&role);
         let (true_color, indexed) = match look.slot_of(&role).and_then(Slot::ansi) {
             // A slot follows the terminal's palette, also while it is being tried out.
             Some(i) => {
-                let code = if i < 8 {
-                    30 + u32::from(i)
-                } else {
-                    82 + u32::from(i)
-                };
-                (code.to_string(), code.to_string())
+                let code = Code::whole(if i < 8 { 30 + i } else { 82 + i });
+                (code.clone(), code)
             }
-            None => (
-                format!("38;2;{};{};{}", color.r, color.g, color.b),
-                format!("38;5;{}", nearest_256(color)),
-            ),
+            None => {
+                let [r, g, b] = [color.r, color.g, color.b].map(Code::whole);
+                let nearest = Code::whole(nearest_256(color));
+                (
+                    Code::of("38;2;{};{};{}", &[&r, &g, &b]),
+                    Code::of("38;5;{}", &[&nearest]),
+                )
+            }
         };
-        deep.push_str(&format!("  __wm_c_{name}='{lead}{true_color}'\n"));
-        flat.push_str(&format!("  __wm_c_{name}='{lead}{indexed}'\n"));
+        let name = Code::fixed(name);
+        for (out, color) in [(&mut deep, true_color), (&mut flat, indexed)] {
+            out.push(&Code::of("  __wm_c_{}='{}{}'\n", &[&name, &lead, &color]));
+        }
     }
     let show = match design.user {
-        ShowUser::Always => "__wm_show=1".to_owned(),
-        ShowUser::Never => "__wm_show=".to_owned(),
+        ShowUser::Always => "__wm_show=1",
+        ShowUser::Never => "__wm_show=",
         ShowUser::WhenItMatters => {
             "__wm_show=\n[[ $EUID == 0 || -n ${SSH_CONNECTION-}${SSH_TTY-} ]] && __wm_show=1"
-                .to_owned()
         }
     };
     let git = if design.git {
@@ -133,18 +141,20 @@ fn body(setup: &Setup, look: &Look, path: &str) -> String {
         "__wm_git() { __wm_branch='' __wm_dirty=''; }\n"
     };
     let newline = if design.lines == 2 { "\\n" } else { " " };
-    TEMPLATE
-        .replace("@DEEP@", &deep)
-        .replace("@FLAT@", &flat)
-        .replace("@SHOW@", &show)
-        .replace("@GIT@", git)
-        .replace("@KEEP@", &design.folders.to_string())
-        .replace("@ELIDED@", &sign(signs.elided))
-        .replace("@BRANCH@", &sign(signs.branch))
-        .replace("@DIRTY@", &sign(signs.dirty))
-        .replace("@FAILURE@", &sign(signs.failure))
-        .replace("@NEWLINE@", newline)
-        .replace("@FILE@", path)
+    let parts = [
+        ("@DEEP@", deep),
+        ("@FLAT@", flat),
+        ("@SHOW@", Code::fixed(show)),
+        ("@GIT@", Code::fixed(git)),
+        ("@KEEP@", Code::whole(design.folders)),
+        ("@ELIDED@", sign(signs.elided)),
+        ("@BRANCH@", sign(signs.branch)),
+        ("@DIRTY@", sign(signs.dirty)),
+        ("@FAILURE@", sign(signs.failure)),
+        ("@NEWLINE@", Code::fixed(newline)),
+        ("@FILE@", path.clone()),
+    ];
+    Code::filled(TEMPLATE, &parts)
 }
 
 /// Asks git once, and only inside a repository. `core.fsmonitor` is switched off because a
@@ -239,23 +249,61 @@ esac
 true
 "#;
 
-/// A path as a word of the shell: `$HOME` for the home, quoted.
-fn shell_word(access: &dyn Access, path: &Path) -> String {
-    let quote = |text: &str| {
-        let special = |c: char| matches!(c, '"' | '\\' | '$' | '`' | '!');
-        let mut out = String::new();
-        for c in text.chars() {
-            if special(c) {
-                out.push('\\');
-            }
-            out.push(c);
-        }
-        out
-    };
+/// A path as a word of the shell: `$HOME` for the home, quoted. `None` where it cannot be written.
+fn shell_word(access: &dyn Access, path: &Path) -> Option<Code> {
+    let written = |path: &Path| quote(path.to_str()?, &[Quoting::Double]);
     match path.strip_prefix(access.home()) {
-        Ok(rest) => format!("\"$HOME/{}\"", quote(&rest.display().to_string())),
-        Err(_) => format!("\"{}\"", quote(&path.display().to_string())),
+        Ok(rest) => Some(Code::of("\"$HOME/{}\"", &[&written(rest)?])),
+        Err(_) => Some(Code::of("\"{}\"", &[&written(path)?])),
     }
+}
+
+/// Whether a line has come to text of a prompt: behind `PS1=`, in the same word, and not in a
+/// command whose output stands there.
+fn in_prompt(head: &[u8]) -> bool {
+    let assigns = |i: &usize| {
+        let rest = &head[*i..];
+        let named = rest.len() > 4 && rest.starts_with(b"PS") && rest[2].is_ascii_digit();
+        named && rest[3] == b'=' && (*i == 0 || matches!(head[i - 1], b' ' | b'\t' | b';'))
+    };
+    let Some(at) = (0..head.len()).rfind(assigns) else {
+        return false;
+    };
+    let value = &head[at + 4..];
+    let mut quote = None;
+    let mut i = 0;
+    while i < value.len() {
+        match (quote, value[i]) {
+            (_, b'`') => return false,
+            (_, b'$' | b'<' | b'>') if value.get(i + 1) == Some(&b'(') => return false,
+            (None | Some(b'"'), b'\\') => i += 1,
+            (None, b' ' | b'\t' | b';' | b'&' | b'|') => return false,
+            (None, b @ (b'"' | b'\'')) => quote = Some(b),
+            (Some(q), b) if q == b => quote = None,
+            _ => {}
+        }
+        i += 1;
+    }
+    true
+}
+
+/// Whether a place is a sign that a variable holds alone: `name='…'`.
+fn sign_in_variable(bytes: &[u8], line: &Range<usize>, at: usize) -> bool {
+    let head = &bytes[line.start..at];
+    let Some(open) = head.iter().rposition(|b| matches!(b, b'"' | b'\'')) else {
+        return false;
+    };
+    let inner = line.start + open + 1;
+    let close = bytes[at..line.end].iter().position(|b| *b == head[open]);
+    let before = head[..open].strip_suffix(b"$").unwrap_or(&head[..open]);
+    let Some(name) = before.strip_suffix(b"=") else {
+        return false;
+    };
+    let plain = name
+        .trim_ascii()
+        .iter()
+        .all(|b| b.is_ascii_alphanumeric() || *b == b'_');
+    plain && close.is_some_and(|n| glyphs::is_sign_alone(bytes, &(inner..at + n), at))
 }
 
 impl Adapter for Bash {
@@ -273,6 +321,21 @@ impl Adapter for Bash {
 
     fn syntax(&self, _path: &Path) -> Syntax {
         Syntax::Shell
+    }
+
+    fn quoting(&self, file: &SourceFile, places: &[usize]) -> Vec<Option<Vec<Quoting>>> {
+        let quotes = glyphs::shell_quotes(&file.bytes, places);
+        let of = |(quotes, at): (Option<Quoting>, &usize)| {
+            let line = text::line_range(&file.bytes, *at);
+            let inner = match in_prompt(&file.bytes[line.start..*at])
+                || sign_in_variable(&file.bytes, &line, *at)
+            {
+                true => Quoting::PromptText,
+                false => Quoting::Inert,
+            };
+            Some(vec![inner, quotes?])
+        };
+        quotes.into_iter().zip(places).map(of).collect()
     }
 
     fn read(&self, access: &dyn Access, _: &mut Facts) -> ToolReport {
@@ -312,10 +375,11 @@ impl Adapter for Bash {
                 .iter()
                 .filter(|r| r.editable && wanted.differs(BASH, r))
             {
-                let Rgb { r, g, b } = wanted.look.color(&reading.role);
+                let color = wanted.look.color(&reading.role);
+                let [r, g, b] = [color.r, color.g, color.b].map(Code::whole);
                 if reading.role.as_str().starts_with("prompt.") {
-                    let layer = if reading.role.is_ground() { 48 } else { 38 };
-                    edits.replace(reading, &format!("{layer};2;{r};{g};{b}"));
+                    let layer = Code::fixed(if reading.role.is_ground() { "48" } else { "38" });
+                    edits.replace(reading, Code::of("{};2;{};{};{}", &[&layer, &r, &g, &b]));
                 }
             }
             return edits.finish(BASH, report);
@@ -324,13 +388,15 @@ impl Adapter for Bash {
             return Vec::new();
         }
         let ours = prompt_path(access);
-        let word = shell_word(access, &ours);
+        let Some(word) = shell_word(access, &ours) else {
+            return Vec::new();
+        };
         let loaded = report
             .effective(&RoleId::known("theme"))
             .is_some_and(|r| r.value == Value::Text(OUR_THEME.into()));
         if !loaded {
             let bytes = report.file(&rc).map_or(&[][..], |f| &f.bytes[..]);
-            let line = format!("[ -r {word} ] && . {word}  # the prompt");
+            let line = Code::of("[ -r {} ] && . {}  # the prompt", &[&word, &word]);
             let mut splice: Splice = shared::append_line(bytes, &line, "load the prompt".into());
             splice.role = Some(RoleId::known("theme"));
             splice.needs = Some(ours.clone());
@@ -700,7 +766,8 @@ mod tests {
     fn the_generated_prompt_has_the_signs_of_this_shell() {
         let generated = |more: &str| {
             let setup = SetupDoc::parse("s", format!("{SETUP}{more}").as_bytes()).unwrap();
-            generate(setup.setup(), &Look::new(setup.setup()), "\"$HOME/p\"")
+            let file = Code::fixed("\"$HOME/p\"");
+            generate(setup.setup(), &Look::new(setup.setup()), &file).lossy()
         };
         let icons = generated("[symbols]\nlevel='icons'\n");
         assert!(icons.contains('\u{e725}'));
@@ -708,9 +775,18 @@ mod tests {
         assert!(!own.contains('\u{e725}') && own.is_ascii());
         let replaced = generated("[symbols]\nlevel='icons'\n[symbols.replace]\n'U+E725'='>'\n");
         assert!(!replaced.contains('\u{e725}') && replaced.contains("> "));
-        // A quote would end the string it stands in: the sign stays.
-        let quote = generated("[symbols]\nlevel='icons'\n[symbols.replace]\n'U+E725'=\"'\"\n");
-        assert!(quote.contains('\u{e725}'));
+        // What the shell would expand once more cannot stand there: the sign stays.
+        for text in ["$(x)", "`x`", "\\\\"] {
+            let kept = generated(&format!(
+                "[symbols]\nlevel='icons'\n[symbols.replace]\n'U+E725'=\"{text}\"\n"
+            ));
+            assert!(kept.contains('\u{e725}'), "{text}");
+        }
+        let quote = generated("[symbols]\nlevel='icons'\n[symbols.replace]\n'U+E725'='\"'\n");
+        assert!(
+            !quote.contains('\u{e725}') && quote.contains("\\\" \\${__wm_branch}"),
+            "{quote}"
+        );
     }
 
     #[test]
@@ -721,7 +797,8 @@ mod tests {
             "[symbols]\nlevel='icons'\n",
         ] {
             let setup = SetupDoc::parse("s", format!("{SETUP}{extra}").as_bytes()).unwrap();
-            let text = generate(setup.setup(), &Look::new(setup.setup()), "\"$HOME/p\"");
+            let file = Code::fixed("\"$HOME/p\"");
+            let text = generate(setup.setup(), &Look::new(setup.setup()), &file).lossy();
             for name in [
                 "DEEP", "FLAT", "SHOW", "GIT", "KEEP", "ELIDED", "BRANCH", "DIRTY", "FAILURE",
                 "NEWLINE", "FILE",

@@ -1,16 +1,19 @@
 //! Characters outside ASCII in dotfiles: collecting them, and the edits that replace them as the
 //! setup says.
 
+use std::ops::Range;
 use std::path::Path;
 use std::sync::Arc;
 
 use wealdmist_core::glyph::{self, Escape, Syntax, is_symbol};
-use wealdmist_core::plan::{Change, FileEdit, Splice};
+use wealdmist_core::plan::{Change, FileEdit, Left, Splice};
+use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::{GlyphUse, Place, SourceFile, ToolReport, Value};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::{Setup, SymbolLevel};
 use wealdmist_core::text;
 
+use super::Adapter;
 use super::shared::reading;
 
 /// Collects the characters of every file, and the symbol level they amount to. What begins a comment
@@ -48,7 +51,7 @@ pub fn used(file: &SourceFile, syntax: Syntax, comment: &[&str]) -> Vec<GlyphUse
     let bytes = &file.bytes[..];
     let path: Arc<Path> = file.path.as_path().into();
     let (mut line, mut line_start, mut counted) = (1, 0, 0);
-    let (mut quoting, mut walked) = (Quoting::Bare, 0);
+    let (mut quoting, mut walked) = (Quotes::Bare, 0);
     let hits = glyph::scan(bytes, syntax);
     hits.into_iter()
         .map(|hit| {
@@ -127,56 +130,97 @@ fn after(bytes: &[u8], at: usize) -> Option<char> {
 }
 
 /// Adds to the edits of a tool what the setup says instead of characters in its dotfiles. What
-/// another edit touches already, and what cannot be written safely where it stands, is left.
+/// another edit touches already is left; so is what cannot be written safely where it stands, and
+/// those places are returned.
 pub fn replace(
     setup: &Setup,
     report: &ToolReport,
-    syntax: impl Fn(&Path) -> Syntax,
+    adapter: &dyn Adapter,
     edits: &mut Vec<FileEdit>,
-) {
-    for found in report.glyphs.iter().filter(|g| !g.in_comment) {
-        let Some(text) = setup.replacement(report.tool.0, found.character) else {
+) -> Vec<Left> {
+    let mut left = Vec::new();
+    for file in &report.files {
+        let here = report
+            .glyphs
+            .iter()
+            .filter(|g| !g.in_comment && *g.place.path == *file.path)
+            .filter_map(|g| Some((g, setup.replacement(report.tool.0, g.character)?)));
+        let here: Vec<(&GlyphUse, String)> = here.collect();
+        let places: Vec<usize> = here.iter().map(|h| h.0.place.span.start).collect();
+        if places.is_empty() {
             continue;
-        };
-        let Some(file) = report.file(&found.place.path) else {
-            continue;
-        };
-        let Some(with) = written(
-            &text,
-            found,
-            file,
-            syntax(&file.path),
-            report.tool.0 == "tmux",
-        ) else {
-            continue;
-        };
-        let code = |t: &str| {
-            t.chars()
-                .map(|c| format!("U+{:04X}", c as u32))
-                .collect::<Vec<_>>()
-                .join(" ")
-        };
-        let why = match text.is_empty() {
-            true => format!("symbols: {} left out", code(&found.cluster)),
-            false => format!(
-                "symbols: {} → {} {}",
-                code(&found.cluster),
-                text::visible_with(&text, false),
-                code(&text)
-            ),
-        };
-        let splice = Splice {
-            range: found.place.span.clone(),
-            with: with.into_bytes(),
-            why,
-            role: Some(RoleId::known("symbols")),
-            needs: None,
-        };
-        add(report, file, splice, edits);
+        }
+        let syntax = adapter.syntax(&file.path);
+        let mut splices = Vec::new();
+        for ((found, text), quoting) in here.into_iter().zip(adapter.quoting(file, &places)) {
+            let Some(quoting) = quoting else {
+                left.push(stays(
+                    report,
+                    found,
+                    &text,
+                    "what reads the text here is not understood",
+                ));
+                continue;
+            };
+            // Behind these, some languages read the next character in a way of their own.
+            let introduced = found.place.span.start > 0
+                && b"\\$#%&!`".contains(&file.bytes[found.place.span.start - 1]);
+            let first = text.chars().next();
+            let plain = first.is_some_and(|c| c.is_alphanumeric() || !c.is_ascii() || c == ' ');
+            let with = written(&text, found, syntax, &quoting).filter(|_| !introduced || plain);
+            let Some(with) = with else {
+                left.push(stays(
+                    report,
+                    found,
+                    &text,
+                    "it would not stay a text there",
+                ));
+                continue;
+            };
+            let why = match text.is_empty() {
+                true => format!("symbols: {} left out", codes(&found.cluster)),
+                false => format!(
+                    "symbols: {} → {} {}",
+                    codes(&found.cluster),
+                    text::visible_with(&text, false),
+                    codes(&text)
+                ),
+            };
+            splices.push(Splice {
+                range: found.place.span.clone(),
+                with,
+                why,
+                role: Some(RoleId::known("symbols")),
+                needs: None,
+            });
+        }
+        add(report, file, splices, edits);
+    }
+    left
+}
+
+fn codes(text: &str) -> String {
+    let code = |c: char| format!("U+{:04X}", c as u32);
+    text.chars().map(code).collect::<Vec<_>>().join(" ")
+}
+
+fn stays(report: &ToolReport, found: &GlyphUse, text: &str, why: &'static str) -> Left {
+    Left {
+        tool: report.tool,
+        place: found.place.clone(),
+        what: format!(
+            "{} → {}",
+            codes(&found.cluster),
+            text::visible_with(text, false)
+        ),
+        why,
     }
 }
 
-fn add(report: &ToolReport, file: &SourceFile, splice: Splice, edits: &mut Vec<FileEdit>) {
+fn add(report: &ToolReport, file: &SourceFile, more: Vec<Splice>, edits: &mut Vec<FileEdit>) {
+    if more.is_empty() {
+        return;
+    }
     let existing = edits.iter_mut().find(|e| e.path == file.path);
     let Some(edit) = existing else {
         edits.push(FileEdit {
@@ -184,61 +228,100 @@ fn add(report: &ToolReport, file: &SourceFile, splice: Splice, edits: &mut Vec<F
             path: file.path.clone(),
             target: file.target.clone(),
             before: Some(Arc::clone(&file.bytes)),
-            change: Change::Splices(vec![splice]),
+            change: Change::Splices(more),
         });
         return;
     };
     // A file of ours is written whole, with its own signs.
     if let Change::Splices(splices) = &mut edit.change {
-        let touches =
-            |s: &Splice| s.range.start < splice.range.end && splice.range.start < s.range.end;
-        if !splices.iter().any(touches) {
-            splices.push(splice);
-            splices.sort_by_key(|s| s.range.start);
-        }
+        splices.sort_by_key(|s| s.range.start);
+        let free: Vec<Splice> = more
+            .into_iter()
+            .filter(|new| {
+                // The last that begins before its end is the only one that can touch it.
+                let next = splices.partition_point(|s| s.range.start < new.range.end);
+                next == 0 || splices[next - 1].range.end <= new.range.start
+            })
+            .collect();
+        splices.extend(free);
+        splices.sort_by_key(|s| s.range.start);
     }
 }
 
 /// A replacement as it has to be written where a character stands; `None` where that cannot be
 /// done without changing what the line means.
-fn written(
-    text: &str,
-    found: &GlyphUse,
-    file: &SourceFile,
-    syntax: Syntax,
-    formats: bool,
-) -> Option<String> {
-    let quoting = match syntax {
-        Syntax::Shell => Quoting::at(&file.bytes, found.place.span.start)?,
-        Syntax::Lua | Syntax::Data => Quoting::Double,
-        Syntax::Raw | Syntax::Any => Quoting::Verbatim,
-    };
-    let mut out = String::new();
+fn written(text: &str, found: &GlyphUse, syntax: Syntax, quoting: &[Quoting]) -> Option<Code> {
+    let mut out = Code::default();
+    if text.is_empty() {
+        return Some(out);
+    }
+    let whole = quote(text, quoting)?;
+    if found.escape.is_none() || text.is_ascii() {
+        return Some(whole);
+    }
     for c in text.chars() {
-        match (c, found.escape) {
-            (c, Some(escape)) if !c.is_ascii() => out.push_str(&form(escape, c, syntax)),
-            (c, None) if !c.is_ascii() => out.push(c),
-            ('#', _) if formats => out.push_str("##"),
-            (c, _) => out.push_str(&quoting.write(c)?),
+        match found.escape {
+            Some(escape) if !c.is_ascii() => out.push(&form(escape, c, syntax)?),
+            _ => out.push(&quote(&c.to_string(), quoting)?),
         }
     }
     Some(out)
 }
 
 /// A character in the notation another had there.
-fn form(escape: Escape, c: char, syntax: Syntax) -> String {
-    match escape {
-        // Four digits are not enough, and not every syntax has eight.
-        Escape::Short if c as u32 > 0xffff && syntax == Syntax::Data => Escape::Pair.write(c),
-        escape => escape.write(c),
+fn form(escape: Escape, c: char, syntax: Syntax) -> Option<Code> {
+    Code::escaped(
+        c,
+        match escape {
+            // Four digits are not enough, and not every syntax has eight.
+            Escape::Short if c as u32 > 0xffff && syntax == Syntax::Data => Escape::Pair,
+            escape => escape,
+        },
+    )
+}
+
+/// Whether a string holds a sign alone: beside the bytes at `sign` there are only blanks and
+/// characters outside ASCII. Such a string is drawn; it is no command.
+pub fn is_sign_alone(bytes: &[u8], inner: &Range<usize>, sign: usize) -> bool {
+    let escape = bytes[sign..inner.end].first() == Some(&b'\\');
+    let len = match escape {
+        true => {
+            1 + bytes[sign + 1..inner.end]
+                .iter()
+                .take_while(|b| b.is_ascii_alphanumeric() || **b == b'{' || **b == b'}')
+                .count()
+        }
+        false => 0,
+    };
+    let drawn = |b: &u8| *b >= 0x80 || *b == b' ';
+    bytes[inner.start..sign].iter().all(drawn) && bytes[sign + len..inner.end].iter().all(drawn)
+}
+
+/// What reads the text at places of a shell-like file, by the quotes they stand in alone.
+pub fn shell_quotes(bytes: &[u8], places: &[usize]) -> Vec<Option<Quoting>> {
+    // Walked once over the whole file, and once over each line: where the two disagree about the
+    // quotes a place stands in, it is not understood.
+    let (mut state, mut walked) = (Quotes::Bare, 0);
+    let mut out = vec![None; places.len()];
+    let mut order: Vec<usize> = (0..places.len()).collect();
+    order.sort_by_key(|i| places[*i]);
+    for i in order {
+        let at = places[i].min(bytes.len());
+        let line = text::line_range(bytes, at).start;
+        if line > walked {
+            state = state.walk(&bytes[walked..line]).0;
+            walked = line;
+        }
+        let head = &bytes[line..at];
+        let (whole, own) = (state.walk(head).0, Quotes::Bare.walk(head).0);
+        out[i] = (whole == own).then(|| own.quoting());
     }
+    out
 }
 
 /// What quotes a place stands in.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-enum Quoting {
-    /// The syntax takes text as it is.
-    Verbatim,
+enum Quotes {
     /// No quotes.
     Bare,
     /// Single quotes, in which nothing is special and a single quote cannot stand.
@@ -249,16 +332,14 @@ enum Quoting {
     Dollar,
 }
 
-impl Quoting {
-    /// The quotes a place of a shell-like file stands in. They are counted from the file's start
-    /// and from the line's; where the two disagree the place is not understood.
-    fn at(bytes: &[u8], at: usize) -> Option<Self> {
-        let line = text::line_range(bytes, at);
-        let (whole, own) = (
-            Self::Bare.walk(&bytes[..at]).0,
-            Self::Bare.walk(&bytes[line.start..at]).0,
-        );
-        (whole == own).then_some(own)
+impl Quotes {
+    const fn quoting(self) -> Quoting {
+        match self {
+            Self::Bare => Quoting::Bare,
+            Self::Single => Quoting::Single,
+            Self::Double => Quoting::Double,
+            Self::Dollar => Quoting::Dollar,
+        }
     }
 
     /// The quotes behind text that begins in these, at the start of a line; and whether a comment
@@ -294,26 +375,6 @@ impl Quoting {
             at += 1;
         }
         (state, false)
-    }
-
-    /// An ASCII character so that it stands for itself.
-    fn write(self, c: char) -> Option<String> {
-        let escaped = |special: &str| match special.contains(c) {
-            true => format!("\\{c}"),
-            false => c.to_string(),
-        };
-        match self {
-            Self::Verbatim => Some(c.to_string()),
-            Self::Bare => Some(
-                match c.is_ascii_alphanumeric() || "@%+=:,./-_".contains(c) {
-                    true => c.to_string(),
-                    false => format!("\\{c}"),
-                },
-            ),
-            Self::Single => (c != '\'').then(|| c.to_string()),
-            Self::Double => Some(escaped("\"\\$`")),
-            Self::Dollar => Some(escaped("'\\")),
-        }
     }
 }
 
@@ -378,30 +439,42 @@ mod tests {
     }
 
     #[test]
-    fn what_is_special_there_is_escaped() {
-        let setup = SETUP.replace("'>'", "'$\"#'");
-        let text = after(
-            ".config/tmux/tmux.conf",
-            "set -g status-left \"\u{e0b0}\"\n",
-            &setup,
-        );
-        assert!(text.contains("\"\\$\\\"##\""), "{text}");
-        let single = SETUP.replace("'>'", "\"'\"");
-        let conf = "set -g status-left '\u{e0b0}'\n";
+    fn a_text_is_only_written_where_it_stays_one() {
+        let with = |text: &str| SETUP.replace("'>'", &format!("'{text}'"));
+        let mux = |conf: &str, text: &str| after(".config/tmux/tmux.conf", conf, &with(text));
+        // What a bar's format or the quotes would read is left alone, and said.
+        for text in ["#(x)", "$x", "}", "\"", "%H"] {
+            let conf = "set -g status-left \"\u{e0b0}\"\n";
+            assert_eq!(mux(conf, text), conf, "{text}");
+        }
+        let drawn = mux("set -g status-left ' \u{e0b0}| #(a \u{e0b0})'\n", "| ;");
+        assert!(drawn.contains("' | ;| #(a \u{e0b0})'"), "{drawn}");
+        let run =
+            "run-shell 'echo \u{e0b0}'\nset -g @x '\u{e0b0}'\nset -g status-left '#\u{e0b0}'\n";
+        assert_eq!(mux(run, "[x]"), run);
+        assert!(mux(run, "ok").starts_with("run-shell 'echo ok'\nset -g @x 'ok'\n"));
+        let shell = |rc: &str, text: &str| after(".bashrc", rc, &with(text));
+        let rc = "PS1=$'\\ue0b0 \\xee\\x82\\xb0'\n";
+        assert_eq!(shell(rc, ">"), "PS1=$'> >'\n");
+        let code = "alias x='a \u{e0b0}'\nPS1='$(a \u{e0b0})'\ntrap \"a \u{e0b0}\" EXIT\n";
+        assert_eq!(shell(code, "; a"), code);
+        let sign = "sep='\u{e0b0} '\nPS1=\"a \u{e0b0}\"\n";
+        assert_eq!(shell(sign, "|"), "sep='| '\nPS1=\"a |\"\n");
+        assert_eq!(shell(sign, "$(a)"), sign);
+        let lua = "x = { sign = '\u{e0b0} ', cmd = 'a \u{e0b0}' }\nf('\u{e0b0}')\n";
+        let text = after(".config/nvim/init.lua", lua, &with(">"));
         assert_eq!(
-            after(".config/tmux/tmux.conf", conf, &single),
-            conf,
-            "a quote cannot stand there"
+            text,
+            "x = { sign = '> ', cmd = 'a \u{e0b0}' }\nf('\u{e0b0}')\n"
         );
-        let bare = after(
-            ".bashrc",
-            "alias x=\u{e0b0}\nPS1=$'\\ue0b0 \\xee\\x82\\xb0'\n",
-            SETUP,
-        );
-        assert!(
-            bare.contains("alias x=\\>\n") && bare.contains("PS1=$'> >'"),
-            "{bare}"
-        );
+        let doc = wealdmist_core::setup::SetupDoc::parse("s", with("|").as_bytes()).unwrap();
+        let access = MemoryAccess::with(&[(".bashrc", code)]);
+        let reports = crate::tools::read_all(&access);
+        let look = wealdmist_core::look::Look::new(doc.setup());
+        let plan = crate::tools::plan(doc.setup(), &look, &reports, &access, None);
+        assert_eq!(plan.left.len(), 3);
+        assert_eq!(plan.left[0].place.at.line, 1);
+        assert_eq!(plan.left[0].what, "U+E0B0 → |");
     }
 
     #[test]
@@ -425,7 +498,7 @@ mod tests {
 
     #[test]
     fn quotes_are_told_by_file_and_by_line() {
-        let at = |text: &str| Quoting::at(text.as_bytes(), text.find('@').unwrap());
+        let at = |text: &str| shell_quotes(text.as_bytes(), &[text.find('@').unwrap()])[0];
         for (text, want) in [
             ("x=@", Some(Quoting::Bare)),
             ("x='@'", Some(Quoting::Single)),

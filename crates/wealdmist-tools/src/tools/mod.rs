@@ -16,8 +16,9 @@ use wealdmist_core::font::Catalog;
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::ledger::{self, Ledger};
 use wealdmist_core::look::Look;
-use wealdmist_core::plan::{FileEdit, Plan};
-use wealdmist_core::reading::{Reading, ToolId, ToolReport};
+use wealdmist_core::plan::{FileEdit, Left, Plan};
+use wealdmist_core::quote::{Code, Quoting};
+use wealdmist_core::reading::{Reading, SourceFile, ToolId, ToolReport};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::Setup;
 
@@ -82,6 +83,9 @@ pub trait Adapter: Sync {
     fn syntax(&self, _path: &Path) -> Syntax {
         Syntax::Raw
     }
+    /// What reads the text that stands at some places of a file, for each in turn: the last is the
+    /// file's own language. `None` where that is not understood, and nothing may be written.
+    fn quoting(&self, file: &SourceFile, places: &[usize]) -> Vec<Option<Vec<Quoting>>>;
 }
 
 /// Every tool, the terminal first.
@@ -121,6 +125,7 @@ pub fn plan(
         catalog,
     };
     let mut edits = Vec::new();
+    let mut left: Vec<Left> = Vec::new();
     for report in reports {
         // A tool without any dotfile is left alone until the setup names it.
         let present = !report.files.is_empty() || setup.tools.contains_key(report.tool.0);
@@ -133,12 +138,12 @@ pub fn plan(
                     .any(|p| p.blocks_edits && p.path == path)
             };
             let mut own = adapter.plan(&wanted, report, access);
-            glyphs::replace(setup, report, |path| adapter.syntax(path), &mut own);
+            left.extend(glyphs::replace(setup, report, adapter, &mut own));
             edits.extend(own.into_iter().filter(|e| !blocked(&e.path)));
         }
     }
     edits.retain(|e| e.before.as_deref() != Some(e.after().as_slice()));
-    Plan { edits }
+    Plan { edits, left }
 }
 
 /// The readings behind a role, tool by tool, for "where is this written".
@@ -165,7 +170,7 @@ pub fn places<'a>(
 /// speaks of a particular home.
 #[must_use]
 pub fn generated(setup: &Setup, look: &Look) -> Vec<(ToolId, &'static str, Vec<u8>)> {
-    let prompt = "\"$HOME/.config/wealdmist/prompt.bash\"";
+    let prompt = Code::fixed("\"$HOME/.config/wealdmist/prompt.bash\"");
     vec![
         (
             NVIM,
@@ -175,7 +180,7 @@ pub fn generated(setup: &Setup, look: &Look) -> Vec<(ToolId, &'static str, Vec<u
         (
             BASH,
             "prompt.bash",
-            bash::generate(setup, look, prompt).into_bytes(),
+            bash::generate(setup, look, &prompt).into_bytes(),
         ),
     ]
 }

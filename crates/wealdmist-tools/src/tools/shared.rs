@@ -5,6 +5,7 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use wealdmist_core::plan::{Change, FileEdit, Splice};
+use wealdmist_core::quote::Code;
 use wealdmist_core::reading::{FileProblem, Place, Reading, SourceFile, ToolId, ToolReport, Value};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::text;
@@ -144,13 +145,18 @@ impl Edits {
     }
 
     /// Replaces a reading's value where it stands.
-    pub fn replace(&mut self, reading: &Reading, with: &str) {
+    pub fn replace(&mut self, reading: &Reading, with: Code) {
         self.add(
             &reading.place.path,
             Splice {
                 range: reading.place.span.clone(),
-                with: with.as_bytes().to_vec(),
-                why: format!("{}: {} → {with}", reading.role.label(), reading.value),
+                why: format!(
+                    "{}: {} → {}",
+                    reading.role.label(),
+                    reading.value,
+                    text::visible(&with)
+                ),
+                with,
                 role: Some(reading.role.clone()),
                 needs: None,
             },
@@ -176,7 +182,7 @@ impl Edits {
 }
 
 /// The edit that writes a file of our own anew.
-pub fn own_file(tool: ToolId, path: PathBuf, access: &dyn Access, text: String) -> FileEdit {
+pub fn own_file(tool: ToolId, path: PathBuf, access: &dyn Access, code: Code) -> FileEdit {
     let now = match access.read(&path) {
         Loaded::File { target, bytes } => Some((target, bytes)),
         _ => None,
@@ -186,21 +192,20 @@ pub fn own_file(tool: ToolId, path: PathBuf, access: &dyn Access, text: String) 
         target: now.as_ref().map_or_else(|| path.clone(), |n| n.0.clone()),
         path,
         before: now.map(|n| n.1),
-        change: Change::Whole(text.into_bytes()),
+        change: Change::Whole(code),
     }
 }
 
 /// A splice that adds a whole line at the end of a file.
-pub fn append_line(bytes: &[u8], line: &str, why: String) -> Splice {
-    let end = text::line_end(bytes);
-    let gap = if bytes.is_empty() || bytes.ends_with(b"\n") {
-        ""
-    } else {
-        end
+pub fn append_line(bytes: &[u8], line: &Code, why: String) -> Splice {
+    let end = Code::fixed(text::line_end(bytes));
+    let gap = match bytes.is_empty() || bytes.ends_with(b"\n") {
+        true => Code::default(),
+        false => end.clone(),
     };
     Splice {
         range: bytes.len()..bytes.len(),
-        with: format!("{gap}{line}{end}").into_bytes(),
+        with: Code::join([&gap, line, &end], ""),
         why,
         role: None,
         needs: None,
@@ -208,25 +213,14 @@ pub fn append_line(bytes: &[u8], line: &str, why: String) -> Splice {
 }
 
 /// A splice that adds a whole line below the line that holds `at`.
-pub fn line_below(bytes: &[u8], at: usize, line: &str, why: String) -> Splice {
+pub fn line_below(bytes: &[u8], at: usize, line: &Code, why: String) -> Splice {
     let here = text::line_range(bytes, at);
-    let end = text::line_end(bytes);
+    let end = Code::fixed(text::line_end(bytes));
     Splice {
         range: here.end..here.end,
-        with: format!("{end}{line}").into_bytes(),
+        with: Code::join([&end, line], ""),
         why,
         role: None,
         needs: None,
-    }
-}
-
-/// A number as a person would write it.
-pub fn number(value: f64) -> String {
-    let text = format!("{value:.2}");
-    let text = text.trim_end_matches('0');
-    if text.ends_with('.') {
-        format!("{text}0")
-    } else {
-        text.to_owned()
     }
 }

@@ -4,7 +4,7 @@ use std::collections::BTreeSet;
 use std::io::Write;
 
 use serde_json::json;
-use wealdmist_core::plan::Plan;
+use wealdmist_core::plan::{Left, Plan};
 use wealdmist_host::{Answer, Ask, Home, Journal, Kind, Survey, changes_of};
 
 use super::{Outcome, out, print_json, shown};
@@ -41,7 +41,12 @@ pub fn plan(survey: &Survey, choice: &Choice, as_json: bool) -> Outcome {
                 json!({"tool": e.tool.0, "path": e.path, "target": e.target, "new": e.before.is_none(), "hunks": hunks})
             })
             .collect();
-        print_json(&json!({"changes": plan.change_count(), "files": files}))?;
+        let left: Vec<_> = plan
+            .left
+            .iter()
+            .map(|l| json!({"tool": l.tool.0, "path": &*l.place.path, "line": l.place.at.line, "column": l.place.at.column, "what": l.what, "why": l.why}))
+            .collect();
+        print_json(&json!({"changes": plan.change_count(), "files": files, "left": left}))?;
     } else {
         print_plan(survey, &plan)?;
     }
@@ -57,11 +62,20 @@ pub fn print_plan(survey: &Survey, plan: &Plan) -> Result<(), Failure> {
             writeln!(out, "#   {}.{} {}", f + 1, h + 1, hunk.why.join("; "))?;
         }
     }
+    for left in &plan.left {
+        writeln!(out, "# {}", left_line(&survey.home, left))?;
+    }
     write!(out, "{}", plan.unified())?;
     let (changes, files) = (plan.change_count(), plan.edits.len());
     writeln!(out, "# {changes} changes in {files} files")?;
     out.flush()?;
     Ok(())
+}
+
+/// A place that is left as it is, in a line.
+pub fn left_line(home: &Home, left: &Left) -> String {
+    let (path, at) = (shown(home, &left.place.path), left.place.at);
+    format!("{path}:{at}: left as it is: {}: {}", left.what, left.why)
 }
 
 pub fn apply(mut survey: Survey, choice: &Choice, tell: bool) -> Outcome {
@@ -73,6 +87,9 @@ pub fn apply(mut survey: Survey, choice: &Choice, tell: bool) -> Outcome {
     if plan.is_empty() {
         say!("nothing to do: the dotfiles say what the setup says");
         return Ok(0);
+    }
+    for left in &plan.left {
+        say!("{}", left_line(&survey.home, left));
     }
     let record = carry_out(&survey, &plan)?;
     say!(

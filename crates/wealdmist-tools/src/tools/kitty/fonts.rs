@@ -6,12 +6,12 @@ use wealdmist_core::finding::Severity;
 use wealdmist_core::font::catalog::NameIs;
 use wealdmist_core::font::{Catalog, FeatureSetting, Four};
 use wealdmist_core::icon;
+use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::{Reading, ToolReport, Value};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::FontChoice;
 
 use crate::tools::fonts::{FontSyntax, Misnamed, Spelled, unknown_name};
-use crate::tools::shared;
 
 /// What the program does without a word where a name selects nothing it can use.
 const SUBSTITUTES: &str = "kitty takes the default monospace font without a word";
@@ -102,27 +102,35 @@ fn split(text: &str) -> Option<(&str, Range<usize>)> {
 }
 
 /// Features as the program wants them: switched on with a plus sign.
-pub(super) fn features_text(features: &[FeatureSetting]) -> String {
-    let one = |f: &FeatureSetting| match f.value {
-        1 => format!("+{f}"),
-        _ => f.to_string(),
+pub(super) fn features_text(features: &[FeatureSetting]) -> Option<Code> {
+    let one = |f: &FeatureSetting| {
+        let written = quote(&f.to_string(), &[Quoting::Word])?;
+        Some(match f.value {
+            1 => Code::of("+{}", &[&written]),
+            _ => written,
+        })
     };
-    features.iter().map(one).collect::<Vec<_>>().join(" ")
+    let all: Option<Vec<Code>> = features.iter().map(one).collect();
+    Some(Code::join(&all?, " "))
 }
 
 /// The value of a role about fonts as this program writes it; `None` for roles of other kinds.
-pub(super) fn written(choice: &FontChoice, role: &RoleId) -> Option<String> {
+pub(super) fn written(choice: &FontChoice, role: &RoleId) -> Option<Code> {
     match role.as_str() {
-        "font.features" => Some(features_text(&choice.features)),
-        "font.ligatures" => Some(if choice.ligatures? { "never" } else { "always" }.to_owned()),
+        "font.features" => features_text(&choice.features),
+        "font.ligatures" => Some(ligatures(choice.ligatures?)),
         "font.line-height" => Some(height(choice.line_height?)),
-        "font.fallback" => choice.fallback.first().cloned(),
+        "font.fallback" => quote(choice.fallback.first()?, &[Quoting::Line]),
         _ => None,
     }
 }
 
-fn height(factor: f64) -> String {
-    format!("{}%", (factor * 100.0).round())
+fn height(factor: f64) -> Code {
+    Code::of("{}%", &[&Code::whole((factor * 100.0).round() as u64)])
+}
+
+fn ligatures(on: bool) -> Code {
+    Code::fixed(if on { "never" } else { "always" })
 }
 
 /// The lines that the dotfiles do not have yet for what the setup says of fonts.
@@ -130,7 +138,7 @@ pub(super) fn missing(
     choice: &FontChoice,
     report: &ToolReport,
     catalog: Option<&Catalog>,
-) -> Vec<(RoleId, String, String)> {
+) -> Vec<(RoleId, Code, Code)> {
     let mut out = Vec::new();
     let said = |role: &'static str| {
         report
@@ -139,38 +147,44 @@ pub(super) fn missing(
     };
     let empty = Catalog::default();
     let catalog = catalog.unwrap_or(&empty);
-    let mut add = |role: &'static str, key: String, value: String| {
-        out.push((RoleId::known(role), key, value))
+    // What cannot be written so that it stays one value is left out.
+    let mut add = |role: &'static str, key: Code, value: Option<Code>| {
+        out.extend(value.map(|value| (RoleId::known(role), key, value)));
     };
     for (style, key, role) in STYLES {
         if let Some(name) = choice.of(style)
             && !said(role)
         {
-            add(role, key.to_owned(), name.to_owned());
+            add(role, Code::fixed(key), quote(name, &[Quoting::Line]));
         }
     }
     if !choice.features.is_empty() {
         for face in postscript_names(choice, catalog) {
+            let Some(name) = quote(&face, &[Quoting::Word]) else {
+                continue;
+            };
             let key = format!("font_features {face}");
             if !report.readings.iter().any(|r| r.key == key) {
+                let key = Code::of("font_features {}", &[&name]);
                 add("font.features", key, features_text(&choice.features));
             }
         }
     }
     if let Some(on) = choice.ligatures.filter(|_| !said("font.ligatures")) {
-        let word = if on { "never" } else { "always" };
-        add("font.ligatures", "disable_ligatures".into(), word.into());
+        let key = Code::fixed("disable_ligatures");
+        add("font.ligatures", key, Some(ligatures(on)));
     }
     if let Some(factor) = choice.line_height.filter(|_| !said("font.line-height")) {
         add(
             "font.line-height",
-            "modify_font cell_height".into(),
-            height(factor),
+            Code::fixed("modify_font cell_height"),
+            Some(height(factor)),
         );
     }
     if !said("font.fallback") {
         for (ranges, family) in symbol_maps(&choice.fallback, catalog) {
-            add("font.fallback", format!("symbol_map {ranges}"), family);
+            let key = Code::of("symbol_map {}", &[&ranges]);
+            add("font.fallback", key, quote(&family, &[Quoting::Line]));
         }
     }
     out
@@ -206,13 +220,13 @@ fn postscript_names(choice: &FontChoice, catalog: &Catalog) -> Vec<String> {
 }
 
 /// Which ranges of icons each fallback family is asked for: the first that has anything of them.
-fn symbol_maps(fallback: &[String], catalog: &Catalog) -> Vec<(String, String)> {
+fn symbol_maps(fallback: &[String], catalog: &Catalog) -> Vec<(Code, String)> {
     let covers = |family: &str, range: &RangeInclusive<u32>| {
         catalog
             .of_family(family)
             .any(|e| e.coverage.count_in(range) > 0)
     };
-    let mut out: Vec<(String, String)> = Vec::new();
+    let mut out: Vec<(Code, String)> = Vec::new();
     for range in icon::RANGES {
         let found = fallback.iter().find(|f| covers(f, &range.codes));
         let Some(family) = found.or_else(|| fallback.first().filter(|_| catalog.faces.is_empty()))
@@ -220,14 +234,15 @@ fn symbol_maps(fallback: &[String], catalog: &Catalog) -> Vec<(String, String)> 
             continue;
         };
         let (start, end) = (range.codes.start(), range.codes.end());
+        let point = |c: &u32| Code::of("U+{}", &[&Code::code_point(*c)]);
         let text = match start == end {
-            true => format!("U+{start:04X}"),
-            false => format!("U+{start:04X}-U+{end:04X}"),
+            true => point(start),
+            false => Code::of("{}-{}", &[&point(start), &point(end)]),
         };
         match out.iter_mut().find(|(_, f)| f == family) {
             Some((ranges, _)) => {
-                ranges.push(',');
-                ranges.push_str(&text);
+                ranges.push_fixed(",");
+                ranges.push(&text);
             }
             None => out.push((text, family.clone())),
         }
@@ -241,7 +256,19 @@ pub(super) struct KittyFonts;
 impl FontSyntax for KittyFonts {
     fn spelled(&self, choice: &FontChoice, catalog: &Catalog) -> Vec<Spelled> {
         let mut out = Vec::new();
-        let mut line = |line: String, note: Option<String>| out.push(Spelled { line, note });
+        // A name that cannot be written so that it stays a name has no line.
+        let mut line = |line: Option<Code>, note: Option<String>| {
+            out.extend(line.map(|l| Spelled {
+                line: l.lossy(),
+                note,
+            }));
+        };
+        let named = |key: &'static str, name: &str| {
+            Some(Code::of(
+                "{} {}",
+                &[&Code::fixed(key), &quote(name, &[Quoting::Line])?],
+            ))
+        };
         if let Some(family) = &choice.family {
             let note = catalog.find(family).and_then(|(entry, is)| match is {
                 NameIs::Family if !entry.info.measured_fixed => {
@@ -256,7 +283,7 @@ impl FontSyntax for KittyFonts {
             } else {
                 note
             };
-            line(format!("font_family {family}"), note);
+            line(named("font_family", family), note);
         }
         for (style, key, _) in STYLES {
             let four = choice.family.as_deref().map(|f| catalog.four(f));
@@ -267,39 +294,47 @@ impl FontSyntax for KittyFonts {
                         .find(name)
                         .is_none()
                         .then(|| format!("not installed: {SUBSTITUTES}"));
-                    line(format!("{key} {name}"), note);
+                    line(named(key, name), note);
                 }
                 None => {
                     let note = format!(
                         "the family has no {} face: another is drawn instead",
                         style.label()
                     );
-                    line(format!("{key} auto"), lacks.then_some(note));
+                    line(named(key, "auto"), lacks.then_some(note));
                 }
             }
         }
         if let Some(size) = choice.size {
-            line(format!("font_size {}", shared::number(size)), None);
+            line(Some(Code::of("font_size {}", &[&Code::number(size)])), None);
         }
         if !choice.features.is_empty() {
             for face in postscript_names(choice, catalog) {
+                let both = quote(&face, &[Quoting::Word]).zip(features_text(&choice.features));
                 line(
-                    format!("font_features {face} {}", features_text(&choice.features)),
+                    both.map(|(f, t)| Code::of("font_features {} {}", &[&f, &t])),
                     None,
                 );
             }
         }
         if let Some(on) = choice.ligatures {
             line(
-                format!("disable_ligatures {}", if on { "never" } else { "always" }),
+                Some(Code::of("disable_ligatures {}", &[&ligatures(on)])),
                 None,
             );
         }
         if let Some(factor) = choice.line_height {
-            line(format!("modify_font cell_height {}", height(factor)), None);
+            line(
+                Some(Code::of("modify_font cell_height {}", &[&height(factor)])),
+                None,
+            );
         }
         for (ranges, family) in symbol_maps(&choice.fallback, catalog) {
-            line(format!("symbol_map {ranges} {family}"), None);
+            let family = quote(&family, &[Quoting::Line]);
+            line(
+                family.map(|f| Code::of("symbol_map {} {}", &[&ranges, &f])),
+                None,
+            );
         }
         out
     }
@@ -579,11 +614,12 @@ mod tests {
                     n => format!("{tag}={n}").parse().unwrap(),
                 })
                 .collect();
-            let text = format!("Face-Regular  {}", features_text(&features));
+            let written = features_text(&features).unwrap().lossy();
+            let text = format!("Face-Regular  {written}");
             let read = setting("font_features", &text).unwrap();
             let choice = FontChoice { features, ..FontChoice::default() };
             prop_assert_eq!(read.value, Value::Text(choice.features_text()));
-            prop_assert_eq!(&text[read.span], features_text(&choice.features));
+            prop_assert_eq!(&text[read.span], written);
         }
 
         #[test]

@@ -2,11 +2,11 @@
 //! editor draws with the terminal's.
 
 use wealdmist_core::font::Catalog;
+use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::Reading;
 use wealdmist_core::setup::FontChoice;
 
 use crate::tools::fonts::{FontSyntax, Misnamed, Spelled, unknown_name};
-use crate::tools::shared;
 
 /// How the front ends take fonts.
 pub(super) struct GuiFonts;
@@ -16,14 +16,14 @@ impl FontSyntax for GuiFonts {
         let Some(family) = &choice.family else {
             return Vec::new();
         };
-        let size = size(choice.size);
-        let all: Vec<String> = std::iter::once(family)
-            .chain(&choice.fallback)
-            .map(|name| format!("{}{size}", quoted(name, true)))
-            .collect();
+        let all = std::iter::once(family).chain(&choice.fallback);
+        let written = written(all, choice.size, &[Quoting::FontList, Quoting::LuaDouble]);
+        let Some(all) = written else {
+            return Vec::new();
+        };
         let missing = catalog.find(family).is_none();
         vec![Spelled {
-            line: format!("vim.o.guifont = \"{}\"", all.join(",")),
+            line: Code::of("vim.o.guifont = \"{}\"", &[&all]).lossy(),
             note: Some(match missing {
                 true => "not installed: front ends fall back to a font of their own".to_owned(),
                 false => "for graphical front ends; in a terminal, and in its own terminal there, the terminal's font is drawn".to_owned(),
@@ -42,26 +42,40 @@ impl FontSyntax for GuiFonts {
     }
 }
 
-/// A size as it follows a family: `:h12`.
-pub(super) fn size(points: Option<f64>) -> String {
-    let text = points.map(|s| format!(":h{}", shared::number(s).trim_end_matches(".0")));
-    text.unwrap_or_default()
+/// Families with one size as the option lists them, written for where they stand; `None` where
+/// one of them cannot be.
+pub(super) fn written<'a>(
+    families: impl Iterator<Item = &'a String>,
+    points: Option<f64>,
+    places: &[Quoting],
+) -> Option<Code> {
+    let size = match points {
+        Some(points) => Code::of(":h{}", &[&Code::short_number(points)]),
+        None => Code::default(),
+    };
+    let one = |name: &String| Some(Code::join([&quote(name, places)?, &size], ""));
+    let all: Option<Vec<Code>> = families.map(one).collect();
+    Some(Code::join(&all?, ","))
 }
 
-/// A family as it stands in the option, in a string of Lua or behind `set guifont=`: a comma in the
-/// name has a backslash, and in each language a backslash has its own.
-pub(super) fn quoted(family: &str, lua: bool) -> String {
-    let name = family.replace(',', "\\\\,");
-    match lua {
-        true => name,
-        false => name.replace(' ', "\\ "),
-    }
+/// The fonts of the option: a comma with a backslash before it belongs to a name.
+pub(super) fn list(option: &str) -> impl Iterator<Item = &str> {
+    let mut rest = Some(option);
+    std::iter::from_fn(move || {
+        let text = rest?;
+        let bytes = text.as_bytes();
+        let end =
+            (0..bytes.len()).find(|i| bytes[*i] == b',' && (*i == 0 || bytes[i - 1] != b'\\'));
+        rest = end.map(|end| &text[end + 1..]);
+        Some(&text[..end.unwrap_or(text.len())])
+    })
 }
 
 /// The family of one font of the option.
 pub(super) fn family(font: &str) -> String {
     let name = font.split(':').next().unwrap_or_default();
-    name.replace("\\ ", " ").replace('_', " ").trim().to_owned()
+    // No name holds a backslash: each belongs to a language around it.
+    name.replace('\\', "").replace('_', " ").trim().to_owned()
 }
 
 #[cfg(test)]

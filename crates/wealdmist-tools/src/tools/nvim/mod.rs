@@ -12,6 +12,7 @@ use wealdmist_core::color::Rgb;
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::ledger::OUR_THEME;
 use wealdmist_core::plan::{FileEdit, Splice};
+use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::{Drawn, FileProblem, Paint, SourceFile, ToolId, ToolReport, Value};
 use wealdmist_core::role::{Group, RoleId, Usage, lookup};
 use wealdmist_core::setup::Setup;
@@ -21,6 +22,7 @@ use super::glyphs;
 use super::shared::{self, Edits, Includer};
 use super::{Adapter, Facts, Wanted};
 use crate::access::Access;
+use crate::document::lua_words;
 
 use super::fonts::FontSyntax;
 use fonts::GuiFonts;
@@ -116,6 +118,44 @@ impl Adapter for Nvim {
         syntax(path)
     }
 
+    fn quoting(&self, file: &SourceFile, places: &[usize]) -> Vec<Option<Vec<Quoting>>> {
+        if !is_lua(&file.path) {
+            let of = |at: &usize| match one_character(&file.bytes, *at) {
+                true => Some(vec![Quoting::OneCharacter, Quoting::Word]),
+                false => Some(vec![Quoting::Inert, Quoting::Word]),
+            };
+            return places.iter().map(of).collect();
+        }
+        let mut strings: Vec<(Range<usize>, Quoting, bool)> = Vec::new();
+        let mut handed = false;
+        for word in lua_words::words(&file.bytes) {
+            match word.kind {
+                lua_words::Kind::Comment => continue,
+                lua_words::Kind::Text(quoting, true) => strings.push((word.inner, quoting, handed)),
+                _ => {}
+            }
+            // What is handed to a function as it stands may be run by it.
+            handed = matches!(
+                word.kind,
+                lua_words::Kind::Name | lua_words::Kind::Sign(b'(')
+            );
+        }
+        let of = |at: &usize| {
+            let next = strings.partition_point(|s| s.0.start <= *at);
+            let (inner, quoting, handed) = &strings[next.checked_sub(1)?];
+            let alone = || glyphs::is_sign_alone(&file.bytes, inner, *at);
+            let reads = if one_character(&file.bytes, *at) {
+                Quoting::OneCharacter
+            } else if !handed && alone() {
+                Quoting::BarText
+            } else {
+                Quoting::Inert
+            };
+            inner.contains(at).then(|| vec![reads, *quoting])
+        };
+        places.iter().map(of).collect()
+    }
+
     fn read(&self, access: &dyn Access, _: &mut Facts) -> ToolReport {
         let mut report = ToolReport::new(NVIM);
         let dir = folder(access);
@@ -179,34 +219,28 @@ impl Adapter for Nvim {
                 "theme" | "symbols" => {}
                 "depth" => edits.replace(
                     reading,
-                    if reading.key == "termguicolors" {
-                        "true"
-                    } else {
-                        "termguicolors"
-                    },
+                    Code::fixed(match reading.key.as_str() {
+                        "termguicolors" => "true",
+                        _ => "termguicolors",
+                    }),
                 ),
                 "font.family" => {
-                    if let Some(family) = &wanted.setup.font.family {
-                        let vim =
-                            reading.key == "guifont" && !init.is_some_and(|f| is_lua(&f.path));
-                        let with = if vim {
-                            family.replace(' ', "\\ ")
-                        } else {
-                            family.clone()
-                        };
-                        edits.replace(reading, &with);
+                    let places = init.and_then(|f| self.font_quoting(f, reading.place.span.start));
+                    let family = wanted.setup.font.family.as_ref().zip(places);
+                    if let Some(with) = family.and_then(|(name, places)| quote(name, &places)) {
+                        edits.replace(reading, with);
                     }
                 }
                 "font.size" => {
                     if let Some(size) = wanted.setup.font.size {
-                        edits.replace(reading, shared::number(size).trim_end_matches(".0"));
+                        edits.replace(reading, Code::short_number(size));
                     }
                 }
                 // Written below, also where there are none yet.
                 "font.fallback" => {}
                 // With a theme of our own, the colors of the one it replaces are of no account.
                 _ if generate_theme && !in_init => {}
-                _ => edits.replace(reading, &wanted.look.color(&reading.role).to_string()),
+                _ => edits.replace(reading, Code::color(wanted.look.color(&reading.role))),
             }
         }
         if let Some(file) = init {
@@ -227,7 +261,7 @@ impl Nvim {
     fn said(&self, file: &SourceFile, report: &mut ToolReport) -> Vec<Said> {
         if !is_lua(&file.path) {
             let mut out = Vec::new();
-            vim_lines(&file.bytes, 0, 0, &mut out);
+            vim_lines(&file.bytes, &|at| at, None, &[], &mut out);
             return out;
         }
         match said_in_lua(&file.bytes) {
@@ -307,7 +341,7 @@ impl Nvim {
                 // Behind the first font, after a comma each, stand those it falls back to.
                 if rest.len() > 1 {
                     let text = String::from_utf8_lossy(&file.bytes[rest.start + 1..rest.end]);
-                    let families: Vec<String> = text.split(',').map(fonts::family).collect();
+                    let families: Vec<String> = fonts::list(&text).map(fonts::family).collect();
                     push(
                         RoleId::known("font.fallback"),
                         "guifont",
@@ -346,28 +380,43 @@ impl Nvim {
     fn fallbacks(&self, setup: &Setup, file: &SourceFile, edits: &mut Edits) {
         let said = self.said(file, &mut ToolReport::new(NVIM));
         let font = said.iter().rev().find_map(|one| match one {
-            Said::Font { size, rest, .. } => Some((size.as_ref().map(|s| s.0), rest)),
+            Said::Font {
+                size,
+                rest,
+                quoting,
+                ..
+            } => Some((size.as_ref().map(|s| s.0), rest, quoting)),
             _ => None,
         });
-        let Some((now, rest)) = font.filter(|_| !setup.font.fallback.is_empty()) else {
+        let Some((now, rest, quoting)) = font.filter(|_| !setup.font.fallback.is_empty()) else {
             return;
         };
-        let size = fonts::size(setup.font.size.or(now));
-        let lua = is_lua(&file.path);
-        let names = setup.font.fallback.iter();
-        let with: String = names
-            .map(|name| format!(",{}{size}", fonts::quoted(name, lua)))
-            .collect();
-        if file.bytes[rest.clone()] != *with.as_bytes() {
+        let size = setup.font.size.or(now);
+        let Some(list) = fonts::written(setup.font.fallback.iter(), size, quoting) else {
+            return;
+        };
+        let with = Code::of(",{}", &[&list]);
+        if file.bytes[rest.clone()] != *with {
             let splice = Splice {
                 range: rest.clone(),
                 why: format!("fallback font: {}", setup.font.fallback.join(", ")),
-                with: with.into_bytes(),
+                with,
                 role: Some(RoleId::known("font.fallback")),
                 needs: None,
             };
             edits.add(&file.path, splice);
         }
+    }
+
+    /// What reads the text of the font option that stands at a place.
+    fn font_quoting(&self, file: &SourceFile, at: usize) -> Option<Vec<Quoting>> {
+        let said = self.said(file, &mut ToolReport::new(NVIM));
+        said.into_iter().find_map(|one| match one {
+            Said::Font {
+                family, quoting, ..
+            } if family.1.start == at => Some(quoting),
+            _ => None,
+        })
     }
 
     /// Of the readings of one group's text or ground, the last counts.
@@ -394,7 +443,7 @@ impl Nvim {
                     &reading.place.path,
                     Splice {
                         range: reading.place.span.clone(),
-                        with: OUR_THEME.as_bytes().to_vec(),
+                        with: Code::fixed(OUR_THEME),
                         why: format!("{why} instead of {}", reading.value),
                         role: Some(role),
                         needs: Some(ours.to_owned()),
@@ -408,15 +457,15 @@ impl Nvim {
             None => (folder(access).join("init.lua"), &[][..]),
         };
         let line = if is_lua(&path) {
-            format!("vim.cmd(\"colorscheme {OUR_THEME}\")")
+            Code::of("vim.cmd(\"colorscheme {}\")", &[&Code::fixed(OUR_THEME)])
         } else {
-            format!("colorscheme {OUR_THEME}")
+            Code::of("colorscheme {}", &[&Code::fixed(OUR_THEME)])
         };
         let mut splice = match last_return(bytes).filter(|_| is_lua(&path)) {
             // Nothing may stand after a file's last `return`.
             Some(at) => Splice {
                 range: at..at,
-                with: format!("{line}{}", text::line_end(bytes)).into_bytes(),
+                with: Code::of("{}{}", &[&line, &Code::fixed(text::line_end(bytes))]),
                 why,
                 role: None,
                 needs: None,
@@ -427,6 +476,28 @@ impl Nvim {
         splice.needs = Some(ours.to_owned());
         edits.add(&path, splice);
     }
+}
+
+/// Whether a place stands in an option that gives single characters jobs, where more than one is
+/// an error when the editor starts.
+fn one_character(bytes: &[u8], at: usize) -> bool {
+    /// How far before it the option's name may stand, in bytes.
+    const REACH: usize = 600;
+    let head = &bytes[at.saturating_sub(REACH)..at];
+    let names: [&[u8]; 4] = [b"listchars", b"fillchars", b"lcs=", b"fcs="];
+    let last = names
+        .iter()
+        .filter_map(|n| memchr::memmem::rfind(head, n))
+        .max();
+    last.is_some_and(|i| {
+        let between = &head[i..];
+        // A table may go over lines, a list of the editor's own language with a backslash each.
+        let open = between.contains(&b'{') && !between.contains(&b'}');
+        open || between
+            .split(|b| *b == b'\n')
+            .skip(1)
+            .all(|line| line.trim_ascii_start().starts_with(b"\\"))
+    })
 }
 
 /// Where the line of a file's last `return` begins, if that is its last line with anything on it.
@@ -552,7 +623,7 @@ mod tests {
         };
         let both = setup(text);
         let look = wealdmist_core::look::Look::new(&both);
-        let theme = generate(&both, &look);
+        let theme = generate(&both, &look).lossy();
         assert!(theme.contains("if vim.o.background == \"light\" then"));
         let (light, dark) = (
             theme.find("#202122").unwrap(),
@@ -560,7 +631,7 @@ mod tests {
         );
         assert!(light < dark, "the side in use stands last");
         assert!(!theme.contains("vim.o.background = "));
-        let one = generate(&setup(&text.replace("true", "false")), &look);
+        let one = generate(&setup(&text.replace("true", "false")), &look).lossy();
         assert!(one.contains("vim.o.background = \"dark\"") && !one.contains("#202122"));
     }
 
@@ -753,7 +824,7 @@ mod tests {
         #[test]
         fn any_vim_lines_are_read(text in "(hi|set|colo)? ?[a-z =#\\\\:,0-9\n]{0,80}") {
             let mut out = Vec::new();
-            vim_lines(text.as_bytes(), 0, 0, &mut out);
+            vim_lines(text.as_bytes(), &|at| at, None, &[], &mut out);
             for said in out {
                 let span = match said {
                     Said::Scheme { span, .. } | Said::Color { span, .. } | Said::TrueColor { span, .. } => span,

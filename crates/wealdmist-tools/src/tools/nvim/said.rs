@@ -5,8 +5,10 @@ use std::ops::Range;
 use std::path::Path;
 
 use wealdmist_core::color::Rgb;
+use wealdmist_core::quote::Quoting;
 use wealdmist_core::reading::Value;
 
+use super::fonts;
 use crate::document::lines;
 use crate::document::lua::{self, Event, Value as Lua};
 
@@ -30,6 +32,8 @@ pub(super) enum Said {
         size: Option<(f64, Range<usize>)>,
         /// Where the fonts it falls back to stand, each behind a comma; empty where none does.
         rest: Range<usize>,
+        /// What reads the option's text where it stands.
+        quoting: Vec<Quoting>,
         at: usize,
     },
     TrueColor {
@@ -68,20 +72,32 @@ pub(super) fn said_in_lua(bytes: &[u8]) -> Result<Vec<Said>, lua::Problem> {
                 name,
                 arguments,
                 at,
-            } => lua_call(&name, &arguments, at, &mut out),
-            Event::Assign { name, value, at } => lua_assign(&name, &value, at, &mut out),
+            } => lua_call(bytes, &name, &arguments, at, &mut out),
+            Event::Assign { name, value, at } => lua_assign(bytes, &name, &value, at, &mut out),
         }
     }
     Ok(out)
 }
 
-fn lua_call(name: &str, arguments: &[Lua], at: usize, out: &mut Vec<Said>) {
+/// What quotes a string whose text begins at a place.
+fn quotes(bytes: &[u8], start: usize) -> Quoting {
+    match start.checked_sub(1).and_then(|i| bytes.get(i)) {
+        Some(b'"') => Quoting::LuaDouble,
+        Some(b'\'') => Quoting::LuaSingle,
+        _ => Quoting::LuaLong,
+    }
+}
+
+fn lua_call(bytes: &[u8], name: &str, arguments: &[Lua], at: usize, out: &mut Vec<Said>) {
     match (name, arguments) {
         (
             "vim.cmd" | "vim.api.nvim_command" | "vim.api.nvim_exec" | "vim.api.nvim_exec2",
             [Lua::Text { raw, span }, ..],
         ) => {
-            vim_lines(raw.as_bytes(), span.start, at, out);
+            let quoting = quotes(bytes, span.start);
+            let (text, map) = decoded(raw, quoting, span.start);
+            let place = |i: usize| map[i.min(map.len() - 1)];
+            vim_lines(&text, &place, Some(at), &[quoting], out);
         }
         ("vim.cmd.colorscheme", [Lua::Text { raw, span }, ..]) => {
             out.push(Said::Scheme {
@@ -122,12 +138,18 @@ fn lua_call(name: &str, arguments: &[Lua], at: usize, out: &mut Vec<Said>) {
     }
 }
 
-fn lua_assign(name: &str, value: &Lua, at: usize, out: &mut Vec<Said>) {
+fn lua_assign(bytes: &[u8], name: &str, value: &Lua, at: usize, out: &mut Vec<Said>) {
     let option = ["vim.o.", "vim.opt.", "vim.go."]
         .iter()
         .find_map(|p| name.strip_prefix(p));
     match (option, value) {
-        (Some("guifont"), Lua::Text { raw, span }) => font(raw, span.start, at, out),
+        (Some("guifont"), Lua::Text { raw, span }) => {
+            let quoting = quotes(bytes, span.start);
+            let (text, map) = decoded(raw, quoting, span.start);
+            let place = |i: usize| map[i.min(map.len() - 1)];
+            let text = String::from_utf8_lossy(&text);
+            font(&text, 0, at, &place, &[quoting], out);
+        }
         (Some("termguicolors"), Lua::Other { text, span }) if !span.is_empty() => {
             out.push(Said::TrueColor {
                 on: text == "true",
@@ -140,8 +162,16 @@ fn lua_assign(name: &str, value: &Lua, at: usize, out: &mut Vec<Said>) {
 }
 
 /// A font as the graphical front ends take it: `Family:h12`, further fonts after a comma.
-fn font(raw: &str, start: usize, at: usize, out: &mut Vec<Said>) {
-    let first = raw.split(',').next().unwrap_or_default();
+fn font(
+    raw: &str,
+    start: usize,
+    at: usize,
+    place: &dyn Fn(usize) -> usize,
+    outer: &[Quoting],
+    out: &mut Vec<Said>,
+) {
+    let span = |r: Range<usize>| place(r.start)..place(r.end);
+    let first = fonts::list(raw).next().unwrap_or_default();
     let family = first.split(':').next().unwrap_or_default();
     if family.is_empty() {
         return;
@@ -153,27 +183,64 @@ fn font(raw: &str, start: usize, at: usize, out: &mut Vec<Said>) {
         if let Some(digits) = part.strip_prefix('h')
             && let Ok(n) = digits.parse::<f64>()
         {
-            size = Some((n, start + offset + 1..start + offset + part.len()));
+            size = Some((n, span(start + offset + 1..start + offset + part.len())));
         }
         offset += part.len();
     }
-    let name = family.replace("\\ ", " ").replace('_', " ");
     out.push(Said::Font {
-        family: (name, start..start + family.len()),
+        family: (fonts::family(family), span(start..start + family.len())),
         size,
-        rest: start + first.len()..start + raw.len(),
+        rest: span(start + first.len()..start + raw.len()),
+        quoting: [&[Quoting::FontList], outer].concat(),
         at,
     });
 }
 
+/// A string of Lua as the program sees it, and for each of its bytes the file's byte it came from;
+/// one more for its end. Escapes by number are kept as written.
+fn decoded(raw: &str, quoting: Quoting, start: usize) -> (Vec<u8>, Vec<usize>) {
+    let bytes = raw.as_bytes();
+    let (mut text, mut map) = (
+        Vec::with_capacity(bytes.len()),
+        Vec::with_capacity(bytes.len() + 1),
+    );
+    let mut at = 0;
+    while at < bytes.len() {
+        let from = start + at;
+        let escaped = bytes[at] == b'\\' && quoting != Quoting::LuaLong;
+        let byte = match bytes.get(at + 1).filter(|_| escaped) {
+            Some(b @ (b'\\' | b'"' | b'\'')) => {
+                at += 1;
+                *b
+            }
+            Some(b'n' | b'\n') => {
+                at += 1;
+                b'\n'
+            }
+            _ => bytes[at],
+        };
+        text.push(byte);
+        map.push(from);
+        at += 1;
+    }
+    map.push(start + bytes.len());
+    (text, map)
+}
+
 /// Reads lines of the editor's own command language, each at its place in the file.
-pub(super) fn vim_lines(source: &[u8], offset: usize, base: usize, out: &mut Vec<Said>) {
+pub(super) fn vim_lines(
+    source: &[u8],
+    place: &dyn Fn(usize) -> usize,
+    base: Option<usize>,
+    outer: &[Quoting],
+    out: &mut Vec<Said>,
+) {
     for line in lines::lines(source) {
         let words: Vec<Range<usize>> = words(source, line.span.clone());
         let text = |r: &Range<usize>| std::str::from_utf8(&source[r.clone()]).unwrap_or_default();
         let Some(first) = words.first() else { continue };
-        let at = if offset == 0 { line.span.start } else { base };
-        let place = |r: &Range<usize>| offset + r.start..offset + r.end;
+        let at = base.unwrap_or(line.span.start);
+        let span_of = |r: &Range<usize>| place(r.start)..place(r.end);
         let command = text(first)
             .trim_start_matches([':', ' '])
             .trim_end_matches('!');
@@ -183,7 +250,7 @@ pub(super) fn vim_lines(source: &[u8], offset: usize, base: usize, out: &mut Vec
                 let name_text = text(name).to_owned();
                 out.push(Said::Scheme {
                     name: name_text,
-                    span: place(name),
+                    span: span_of(name),
                     at,
                 });
             }
@@ -208,7 +275,7 @@ pub(super) fn vim_lines(source: &[u8], offset: usize, base: usize, out: &mut Vec
                         group,
                         text: is_text,
                         value: found,
-                        span: place(&span),
+                        span: span_of(&span),
                         at,
                     });
                 }
@@ -217,14 +284,15 @@ pub(super) fn vim_lines(source: &[u8], offset: usize, base: usize, out: &mut Vec
             for word in &words[1..] {
                 let option = text(word);
                 if let Some(value) = option.strip_prefix("guifont=") {
-                    font(value, offset + word.end - value.len(), at, out);
+                    let outer = [&[Quoting::SetValue], outer].concat();
+                    font(value, word.end - value.len(), at, place, &outer, out);
                 } else if matches!(
                     option,
                     "termguicolors" | "tgc" | "notermguicolors" | "notgc"
                 ) {
                     out.push(Said::TrueColor {
                         on: !option.starts_with("no"),
-                        span: place(word),
+                        span: span_of(word),
                         at,
                     });
                 }

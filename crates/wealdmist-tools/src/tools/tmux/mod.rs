@@ -12,6 +12,7 @@ use std::path::{Path, PathBuf};
 
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::plan::FileEdit;
+use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::{
     Drawn, FileProblem, Paint, Place, SourceFile, ToolId, ToolReport, Value,
 };
@@ -132,6 +133,52 @@ fn candidates(access: &dyn Access) -> Vec<PathBuf> {
     out
 }
 
+/// Options whose value is drawn, beside the styled ones: formats of titles and borders.
+const DRAWN: [&str; 5] = [
+    "set-titles-string",
+    "pane-border-format",
+    "status-format",
+    "window-status-separator",
+    "automatic-rename-format",
+];
+
+/// The values of options that are drawn, in the order they stand.
+fn drawn_texts<'a>(commands: &'a [Command], out: &mut Vec<&'a Word>) {
+    for command in commands {
+        if let Some(set) = SetCommand::read(command) {
+            let option = set.option.lossy().replace("color", "colour");
+            let option = option.split('[').next().unwrap_or_default().to_owned();
+            let known = STYLED
+                .iter()
+                .any(|s| s.0 == option && !option.ends_with("-style"));
+            if known || DRAWN.contains(&option.as_str()) {
+                out.extend(set.value);
+            }
+        }
+        for block in command.words.iter().filter_map(|w| w.block.as_ref()) {
+            drawn_texts(block, out);
+        }
+    }
+}
+
+/// Whether a format stands in a command to the shell, `#(…)`, at its end.
+fn open_command(format: &[u8]) -> bool {
+    let (mut depth, mut at) = (0usize, 0);
+    while at < format.len() {
+        match (format[at], format.get(at + 1)) {
+            (b'#', Some(b'(')) => {
+                depth += 1;
+                at += 1;
+            }
+            (b'(', _) if depth > 0 => depth += 1,
+            (b')', _) => depth = depth.saturating_sub(1),
+            _ => {}
+        }
+        at += 1;
+    }
+    depth > 0
+}
+
 impl Adapter for Tmux {
     fn id(&self) -> ToolId {
         TMUX
@@ -147,6 +194,27 @@ impl Adapter for Tmux {
 
     fn syntax(&self, _path: &Path) -> Syntax {
         Syntax::Shell
+    }
+
+    fn quoting(&self, file: &SourceFile, places: &[usize]) -> Vec<Option<Vec<Quoting>>> {
+        let commands = commands::parse(&file.bytes).unwrap_or_default();
+        let mut drawn = Vec::new();
+        drawn_texts(&commands, &mut drawn);
+        let quotes = glyphs::shell_quotes(&file.bytes, places);
+        let of = |(quotes, at): (Option<Quoting>, &usize)| {
+            // They stand in the order of the file, and none in another.
+            let next = drawn.partition_point(|w: &&Word| w.span.start <= *at);
+            let word = next.checked_sub(1).map(|i| drawn[i]);
+            let is_drawn = word
+                .is_some_and(|w| w.span.contains(at) && !open_command(&w.text[..w.before(*at)]));
+            let inner = if is_drawn {
+                Quoting::BarText
+            } else {
+                Quoting::Inert
+            };
+            Some(vec![inner, quotes?])
+        };
+        quotes.into_iter().zip(places).map(of).collect()
     }
 
     fn read(&self, access: &dyn Access, facts: &mut Facts) -> ToolReport {
@@ -170,7 +238,7 @@ impl Adapter for Tmux {
             if reading.role.as_str() == "depth" {
                 self.mend_depth(report, reading, &mut edits);
             } else if reading.editable && !reading.role.is_property() {
-                edits.replace(reading, &wanted.look.color(&reading.role).to_string());
+                edits.replace(reading, Code::color(wanted.look.color(&reading.role)));
             }
         }
         self.add_missing(wanted, report, access, &mut edits);
@@ -191,7 +259,15 @@ impl Tmux {
             return;
         };
         let term = reading.key.rsplit(' ').next().unwrap_or("*");
-        let line = format!("set -s 'terminal-features[80]' '{term}:RGB'");
+        // A pattern of terminal names, as another tool's dotfile says it.
+        let pattern = match term {
+            "*" => Code::fixed("*"),
+            term => match quote(term, &[Quoting::Word]) {
+                Some(pattern) => pattern,
+                None => return,
+            },
+        };
+        let line = Code::of("set -s 'terminal-features[80]' '{}:RGB'", &[&pattern]);
         let why = format!("24-bit colors for programs under {term}");
         let has_line = reading.place.span.end > reading.place.span.start;
         let mut splice = if has_line {
@@ -227,12 +303,14 @@ impl Tmux {
             for (key, role) in [("fg", *text_role), ("bg", *ground_role)] {
                 let role = RoleId::known(role);
                 if adds.contains(&role) && report.effective(&role).is_none() {
-                    parts.push(format!("{key}={}", wanted.look.color(&role)));
+                    let color = Code::color(wanted.look.color(&role));
+                    parts.push(Code::of("{}={}", &[&Code::fixed(key), &color]));
                 }
             }
             if !parts.is_empty() {
-                let line = format!("set -g {option} \"{}\"", parts.join(","));
-                let why = format!("{option}: {} (not in the file yet)", parts.join(", "));
+                let parts = Code::join(&parts, ",");
+                let line = Code::of("set -g {} \"{}\"", &[&Code::fixed(option), &parts]);
+                let why = format!("{option}: {} (not in the file yet)", parts.lossy());
                 edits.add(&path, shared::append_line(bytes, &line, why));
             }
         }

@@ -18,6 +18,18 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
     let answer_rows = if answers > 0 { answers + 1 } else { 0 };
     let room = pen.height().saturating_sub(answer_rows);
     let rows = app.apply.rows(&app.plan);
+    let left = app.plan.left.first().filter(|_| room > 8);
+    let room = room - usize::from(left.is_some());
+    if let Some(first) = left {
+        let more = app.plan.left.len() - 1;
+        let more = if more > 0 {
+            format!(" · {more} more: wealdmist plan")
+        } else {
+            String::new()
+        };
+        let line = crate::command::left_line(&app.survey.home, first);
+        pen.text(room, 2, &format!("{line}{more}"), Tone::Loud);
+    }
     if rows.is_empty() {
         pen.text(
             1,
