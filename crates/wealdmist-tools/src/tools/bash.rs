@@ -17,6 +17,7 @@ use wealdmist_core::setup::{Setup, ShowUser};
 use wealdmist_core::text;
 
 use super::glyphs;
+use super::repository;
 use super::shared::{self, Edits, Includer};
 use super::{Adapter, Facts, Wanted, own_folder};
 use crate::access::Access;
@@ -135,69 +136,156 @@ fn body(setup: &Setup, look: &Look, path: &Code) -> Code {
             "__wm_show=\n[[ $EUID == 0 || -n ${SSH_CONNECTION-}${SSH_TTY-} ]] && __wm_show=1"
         }
     };
-    let git = if design.git {
-        GIT
-    } else {
-        "__wm_git() { __wm_branch='' __wm_dirty=''; }\n"
+    let git = match design.git {
+        true => asking(),
+        false => Code::fixed("__wm_git() { __wm_branch='' __wm_dirty=''; }\n"),
     };
     let newline = if design.lines == 2 { "\\n" } else { " " };
     let parts = [
         ("@DEEP@", deep),
         ("@FLAT@", flat),
         ("@SHOW@", Code::fixed(show)),
-        ("@GIT@", Code::fixed(git)),
+        ("@GIT@", git),
         ("@KEEP@", Code::whole(design.folders)),
         ("@ELIDED@", sign(signs.elided)),
         ("@BRANCH@", sign(signs.branch)),
         ("@DIRTY@", sign(signs.dirty)),
         ("@FAILURE@", sign(signs.failure)),
+        ("@UNKNOWN@", Code::fixed(repository::UNKNOWN)),
         ("@NEWLINE@", Code::fixed(newline)),
         ("@FILE@", path.clone()),
     ];
     Code::filled(TEMPLATE, &parts)
 }
 
-/// Asks git once, and only inside a repository. `core.fsmonitor` is switched off because a
-/// repository's own configuration could name a program there.
-const GIT: &str = r#"__wm_git() {
+/// The function that asks git, with what `repository` says in this shell's words.
+fn asking() -> Code {
+    let word = |text: &str| quote(text, &[Quoting::Double]).unwrap_or_default();
+    let refused: Vec<Code> = repository::REFUSED
+        .iter()
+        .map(|text| Code::of("*\"{}\"*", &[&word(text)]))
+        .collect();
+    let environment: Vec<Code> = repository::ENVIRONMENT
+        .iter()
+        .map(|(name, value)| Code::of("{}=\"{}\"", &[&Code::fixed(name), &word(value)]))
+        .collect();
+    let arguments: Vec<Code> = repository::ARGUMENTS.map(Code::fixed).into();
+    let parts = [
+        (
+            "@CONFIGURATION@",
+            Code::whole(repository::MAX_CONFIGURATION),
+        ),
+        ("@REFUSED@", Code::join(&refused, " | ")),
+        ("@SECONDS@", Code::whole(repository::SECONDS)),
+        ("@ENVIRONMENT@", Code::join(&environment, " ")),
+        ("@ARGUMENTS@", Code::join(&arguments, " ")),
+        ("@QUESTION@", Code::fixed(repository::QUESTION)),
+    ];
+    Code::filled(GIT, &parts)
+}
+
+/// Asks git once, only inside a repository, and only as `repository` allows.
+const GIT: &str = r#"__wm_harmless() {
+  local part text='' LC_ALL=C
+  [[ -e $1 || -L $1 ]] || return 0
+  [[ -f $1 && -r $1 ]] || return 1
+  while IFS= read -r -d '' -n 16384 part || [[ -n $part ]]; do
+    text+=$part
+    ((${#text} <= @CONFIGURATION@)) || return 1
+  done < "$1"
+  case ${text,,} in @REFUSED@) return 1 ;; esac
+}
+__wm_git() {
   __wm_branch='' __wm_dirty=''
-  local dir=$PWD line
+  local dir=$PWD git common line='' name='' rest
   while [[ ! -e $dir/.git ]]; do
     [[ -z $dir || $dir == "${dir%/*}" ]] && return
     dir=${dir%/*}
   done
-  while IFS= read -r line; do
-    case $line in
-      '# branch.head '*) __wm_branch=${line#'# branch.head '} ;;
-      '#'*) ;;
-      ?*) __wm_dirty=1; break ;;
-    esac
-  done < <(GIT_OPTIONAL_LOCKS=0 command git -c core.fsmonitor=false status --porcelain=v2 --branch --ignore-submodules=dirty 2>/dev/null)
-  __wm_branch=${__wm_branch//[[:cntrl:]]/?}
+  git=$dir/.git
+  if [[ -f $git ]]; then
+    IFS= read -r -n 4096 line < "$git"
+    [[ $line == 'gitdir: '?* ]] || return
+    git=${line#'gitdir: '}
+    [[ $git == /* ]] || git=$dir/$git
+  fi
+  [[ -d $git && -f $git/HEAD && -r $git/HEAD ]] || return
+  IFS= read -r -n 4096 line < "$git/HEAD"
+  case $line in
+    'ref: refs/heads/'?*) name=${line#'ref: refs/heads/'} ;;
+    'ref: '?*) name=${line#'ref: '} ;;
+    *[!0-9a-f]* | '') return ;;
+    *) name='(detached)' ;;
+  esac
+  common=$git
+  if [[ -e $git/commondir || -L $git/commondir ]]; then
+    line=''
+    [[ -f $git/commondir ]] && IFS= read -r -n 4096 line < "$git/commondir"
+    common=$line
+    [[ $common == /* ]] || common=$git/$common
+  fi
+  __wm_dirty=u
+  if [[ -O $dir && -O $git && -O $common ]] && __wm_harmless "$common/config" && __wm_harmless "$git/config.worktree"; then
+    while IFS= read -r -t @SECONDS@ line; do
+      case $line in
+        '# branch.head '*)
+          # Where branches are kept in another way, HEAD holds a name that is none.
+          [[ $name == .invalid ]] && name=${line#'# branch.head '}
+          __wm_dirty='' ;;
+        '#'*) ;;
+        ?*) __wm_dirty=1; break ;;
+      esac
+    done < <(
+      export GIT_DIR="$git" GIT_WORK_TREE="$dir" @ENVIRONMENT@
+      unset GIT_INDEX_FILE GIT_OBJECT_DIRECTORY GIT_ALTERNATE_OBJECT_DIRECTORIES GIT_COMMON_DIR GIT_NAMESPACE GIT_EXTERNAL_DIFF
+      exec ${__wm_limit[@]+"${__wm_limit[@]}"} git @ARGUMENTS@ @QUESTION@ 2>/dev/null </dev/null
+    )
+    # What was not read to its end is not waited for.
+    [[ -z $__wm_dirty ]] || { kill "$!"; } 2>/dev/null
+  fi
+  __wm_clean "$name"
+  __wm_branch=$__wm_text
 }
+# An end is set to git also when this shell is gone.
+if hash timeout 2>/dev/null; then __wm_limit=(timeout -k 1 @SECONDS@); else __wm_limit=(); fi
 "#;
 
 /// The prompt. Names from outside (folder, branch, host) only ever reach `PS1` by reference, so
-/// bash expands them once and never runs them; control characters in them become `?`. Colors
-/// stand between `\[` and `\]`, which keeps line editing right.
+/// bash expands them once and never runs them; control characters and marks of direction in them
+/// become `?`. Colors stand between `\[` and `\]`, which keeps line editing right. Nothing in it
+/// asks for a variable that may be unset.
 const TEMPLATE: &str = r#"# Drawn by bash itself and git; `wealdmist apply` writes this file anew.
 # shellcheck shell=bash
 [[ $- == *i* ]] || return 0
-IFS= read -r __wm_line < @FILE@ || return 0
-if [[ -n ${NO_COLOR-} || $TERM == dumb ]]; then
+__wm_file=@FILE@
+IFS= read -r __wm_line < "$__wm_file" || return 0
+if [[ -n ${NO_COLOR-} || ${TERM-} == dumb ]]; then
   __wm_c_user='' __wm_c_root='' __wm_c_host='' __wm_c_folder='' __wm_c_branch=''
   __wm_c_dirty='' __wm_c_failure='' __wm_c_sign=''
 elif [[ ${COLORTERM-} == truecolor || ${COLORTERM-} == 24bit ]]; then
 @DEEP@else
 @FLAT@fi
 @SHOW@
-__wm_name=$USER
+__wm_clean() {
+  local set=${LC_ALL:-${LC_CTYPE:-${LANG-}}} LC_ALL=C
+  __wm_text=$1
+  [[ $1 == *[!\ -~]* ]] || return 0
+  __wm_text=${__wm_text//[$'\x01'-$'\x1f'$'\x7f']/?}
+  __wm_text=${__wm_text//$'\xc2'[$'\x80'-$'\x9f']/?}
+  __wm_text=${__wm_text//$'\xd8\x9c'/?}
+  __wm_text=${__wm_text//$'\xe2\x80'[$'\x8e\x8f\xa8'-$'\xae']/?}
+  __wm_text=${__wm_text//$'\xe2\x81'[$'\xa6'-$'\xa9']/?}
+  [[ $set == *[Uu][Tt][Ff]* ]] || __wm_text=${__wm_text//[$'\x80'-$'\x9f']/?}
+}
+__wm_name=${USER-}
 [[ -z $__wm_name ]] && __wm_name='\u' && __wm_name=${__wm_name@P}
-__wm_name=${__wm_name//[[:cntrl:]]/?} __wm_machine=${HOSTNAME%%.*}
-__wm_machine=${__wm_machine//[[:cntrl:]]/?}
+__wm_clean "$__wm_name" && __wm_name=$__wm_text
+__wm_machine=${HOSTNAME-}
+__wm_clean "${__wm_machine%%.*}" && __wm_machine=$__wm_text
 __wm_folder() {
   local shown=$PWD rest part keep=@KEEP@ i
-  if [[ $shown == "$HOME" ]]; then shown='~'
+  if [[ -z ${HOME-} ]]; then :
+  elif [[ $shown == "$HOME" ]]; then shown='~'
   elif [[ $shown == "$HOME"/* ]]; then shown="~${shown#"$HOME"}"; fi
   if ((keep > 0)); then
     rest=$shown part=''
@@ -207,14 +295,15 @@ __wm_folder() {
     done
     [[ $rest == ?*/* || ($rest == ?* && $rest != '~') ]] && shown="@ELIDED@$part"
   fi
-  __wm_dir=${shown//[[:cntrl:]]/?}
+  __wm_clean "$shown"
+  __wm_dir=$__wm_text
 }
 @GIT@__wm_prompt() {
   __wm_status=$?
-  local new
-  if { IFS= read -r new < @FILE@; } 2>/dev/null && [[ $new != "$__wm_line" ]]; then
+  local new=''
+  if { IFS= read -r new < "$__wm_file"; } 2>/dev/null && [[ $new != "$__wm_line" ]]; then
     # shellcheck disable=SC1090
-    . @FILE@
+    . "$__wm_file"
   fi
   __wm_folder
   __wm_git
@@ -227,7 +316,10 @@ __wm_folder() {
   out+="\[\e[${__wm_c_folder}m\]\${__wm_dir}\[\e[0m\]"
   if [[ -n $__wm_branch ]]; then
     out+="  \[\e[${__wm_c_branch}m\]@BRANCH@\${__wm_branch}\[\e[0m\]"
-    [[ -n $__wm_dirty ]] && out+=" \[\e[${__wm_c_dirty}m\]@DIRTY@\[\e[0m\]"
+    case $__wm_dirty in
+      1) out+=" \[\e[${__wm_c_dirty}m\]@DIRTY@\[\e[0m\]" ;;
+      u) out+=" \[\e[${__wm_c_dirty}m\]@UNKNOWN@\[\e[0m\]" ;;
+    esac
   fi
   if ((__wm_status != 0)); then
     sign=$__wm_c_failure
@@ -245,7 +337,7 @@ case " ${PROMPT_COMMAND[*]-} " in
       PROMPT_COMMAND="__wm_prompt${PROMPT_COMMAND:+; $PROMPT_COMMAND}"
     fi ;;
 esac
-{ printf '%s\n' "$__wm_line" > "${XDG_STATE_HOME:-$HOME/.local/state}/wealdmist/shells/$$"; } 2>/dev/null
+{ printf '%s\n' "$__wm_line" > "${XDG_STATE_HOME:-${HOME-}/.local/state}/wealdmist/shells/$$"; } 2>/dev/null
 true
 "#;
 

@@ -5,6 +5,7 @@ pub mod fonts;
 mod glyphs;
 mod kitty;
 mod nvim;
+mod repository;
 mod shared;
 #[cfg(test)]
 mod testing;

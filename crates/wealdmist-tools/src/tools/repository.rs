@@ -1,0 +1,70 @@
+//! How a prompt asks a repository it did not choose. Every shell's generator takes it from here.
+//!
+//! A prompt is drawn in whatever folder one enters: a clone, an unpacked archive, a share that
+//! others write to. `git status` obeys the configuration it finds there, which can name programs.
+//! So that nothing of the repository's choosing runs, nothing reaches the network and nothing
+//! hangs, a generated prompt
+//!
+//! 1. tells git which repository is meant (`GIT_DIR`, `GIT_WORK_TREE`): the one whose `.git` it
+//!    found, not one that git would find by its own rules in a folder that merely looks like one;
+//! 2. reads the branch itself, from a `HEAD` that is a regular file;
+//! 3. asks for changes only where the folder and its `.git` belong to the person, and where no
+//!    file of its configuration says anything of [`REFUSED`]; else a sign stands for the answer;
+//! 4. asks with [`ARGUMENTS`] and [`ENVIRONMENT`], which switch off what else could run or reach
+//!    out, and with a limit of [`SECONDS`], after which git is ended and the sign is drawn;
+//! 5. draws names only after what a terminal would act on is taken out of them, and never lets
+//!    the shell expand them a second time.
+
+/// What stands before `status`: settings that hold whatever the repository says.
+pub const ARGUMENTS: [&str; 10] = [
+    // A program that tells which files changed.
+    "-c core.fsmonitor=false",
+    // Programs run on events, of which writing the index is one.
+    "-c core.hooksPath=/dev/null",
+    "-c core.untrackedCache=keep",
+    "-c status.submoduleSummary=false",
+    "-c submodule.recurse=false",
+    "-c safe.bareRepository=explicit",
+    "-c core.sshCommand=false",
+    "-c core.askPass=",
+    "-c credential.helper=",
+    "-c protocol.allow=never",
+];
+
+/// The question: one call, one line for each change, no look into submodules, and nothing that
+/// would need objects that are not here.
+pub const QUESTION: &str =
+    "status --porcelain=v2 --branch --no-ahead-behind --no-renames --ignore-submodules=all";
+
+/// The environment the question is asked in: no writing, no fetching, no prompting, whatever way
+/// of reaching out the repository names.
+pub const ENVIRONMENT: [(&str, &str); 8] = [
+    ("GIT_OPTIONAL_LOCKS", "0"),
+    ("GIT_NO_LAZY_FETCH", "1"),
+    ("GIT_ALLOW_PROTOCOL", "none"),
+    ("GIT_TERMINAL_PROMPT", "0"),
+    ("GIT_ASKPASS", ""),
+    ("SSH_ASKPASS", ""),
+    ("GIT_SSH_COMMAND", "false"),
+    ("GIT_PROXY_COMMAND", "false"),
+];
+
+/// What a repository's own configuration must not say anywhere, in lower case: filters, which are
+/// programs that files are read through; files that are read as more configuration, which could
+/// say the same; objects that are fetched when they are needed.
+pub const REFUSED: [&str; 5] = [
+    "[filter",
+    "[include",
+    "partialclone",
+    "promisor",
+    "alternaterefs",
+];
+
+/// How large a configuration may be to be looked through, in bytes.
+pub const MAX_CONFIGURATION: u32 = 64 << 10;
+
+/// How long the question may take, in seconds.
+pub const SECONDS: u32 = 1;
+
+/// The sign where changes could not be asked for.
+pub const UNKNOWN: &str = "?";
