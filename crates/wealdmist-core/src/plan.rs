@@ -210,6 +210,44 @@ impl Plan {
         self.edits.iter().map(count).sum()
     }
 
+    /// The plan without the edits of some files, which are left as they are for a reason. What only
+    /// makes sense together with them is left out too.
+    #[must_use]
+    pub fn leaving(mut self, why: &'static str, leave: impl Fn(&FileEdit) -> bool) -> Self {
+        let (out, mut edits): (Vec<_>, Vec<_>) = self.edits.into_iter().partition(leave);
+        for edit in &mut edits {
+            if let Change::Splices(splices) = &mut edit.change {
+                let goes = |path: &PathBuf| out.iter().any(|e| e.path == *path);
+                splices.retain(|s| !s.needs.as_ref().is_some_and(goes));
+            }
+        }
+        edits.retain(|e| !matches!(&e.change, Change::Splices(s) if s.is_empty()));
+        for edit in out {
+            let (count, start) = match &edit.change {
+                Change::Splices(s) => (s.len(), s.first().map_or(0, |s| s.range.start)),
+                Change::Whole(_) => (1, 0),
+            };
+            let at = text::position(edit.before.as_deref().unwrap_or_default(), start);
+            self.left.push(Left {
+                tool: edit.tool,
+                place: Place {
+                    path: edit.path.as_path().into(),
+                    span: start..start,
+                    at,
+                },
+                what: match count {
+                    1 => "1 change".to_owned(),
+                    n => format!("{n} changes"),
+                },
+                why,
+            });
+        }
+        Self {
+            edits,
+            left: self.left,
+        }
+    }
+
     /// The plan without some hunks. What only makes sense together with a left-out generated
     /// file is left out too; edits that change nothing any more disappear.
     #[must_use]

@@ -1,12 +1,14 @@
 //! A home folder as adapters see it, with every way a file can fail to be read told apart.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::ffi::OsStr;
 use std::io::{self, Read};
 use std::os::unix::fs::PermissionsExt;
 use std::path::{Path, PathBuf};
 
 use wealdmist_tools::access::{Access, Loaded, MAX_FILE, wildcard};
+
+use crate::files::{Disk, make_private_folders, open_regular, read_regular, resolved, write_own};
 
 /// A home folder that cannot be used.
 #[derive(Debug, thiserror::Error)]
@@ -121,6 +123,68 @@ impl Home {
     #[must_use]
     pub fn home_path(&self) -> &Path {
         &self.root
+    }
+
+    /// Folders that count as the home's: those that its variables name elsewhere.
+    #[must_use]
+    pub fn own_folders(&self) -> Vec<PathBuf> {
+        let folders = [self.config_home(), self.data(), self.state()];
+        folders
+            .into_iter()
+            .filter_map(|f| f.canonicalize().ok())
+            .filter(|f| !f.starts_with(&self.root) && f.parent().is_some())
+            .collect()
+    }
+
+    /// Whether a file may be edited without being asked for: it lies in the home, or this very
+    /// file was allowed. `target` is the file itself, links followed.
+    #[must_use]
+    pub fn may_edit(&self, target: &Path) -> bool {
+        let target = &resolved(target);
+        target.starts_with(&self.root)
+            || self.own_folders().iter().any(|f| target.starts_with(f))
+            || self.allowed().contains(target)
+    }
+
+    /// Makes the folder in which shells note which prompt they have loaded.
+    ///
+    /// # Errors
+    /// When it cannot be made.
+    pub fn prepare_shells(&self) -> io::Result<()> {
+        make_private_folders(&Disk, &self.state().join("shells"))
+    }
+
+    fn allowed_path(&self) -> PathBuf {
+        self.state().join("allowed.json")
+    }
+
+    /// The files outside the home that the person allowed to be edited.
+    #[must_use]
+    pub fn allowed(&self) -> BTreeSet<PathBuf> {
+        let read = read_regular(&self.allowed_path(), MAX_FILE);
+        let bytes = read.ok().flatten().unwrap_or_default();
+        serde_json::from_slice(&bytes).unwrap_or_default()
+    }
+
+    /// Allows a file outside the home to be edited, or no longer.
+    ///
+    /// # Errors
+    /// When the file does not exist, or the list cannot be written.
+    pub fn allow(&self, file: &Path, allowed: bool) -> io::Result<PathBuf> {
+        let target = match (file.canonicalize(), allowed) {
+            (Ok(target), _) => target,
+            (Err(_), false) => file.to_owned(),
+            (Err(e), true) => return Err(e),
+        };
+        let mut all = self.allowed();
+        match allowed {
+            true => all.insert(target.clone()),
+            false => all.remove(&target),
+        };
+        make_private_folders(&Disk, &self.state())?;
+        let bytes = serde_json::to_vec_pretty(&all).map_err(io::Error::other)?;
+        write_own(&self.allowed_path(), &bytes)?;
+        Ok(target)
     }
 
     fn xdg(&self, variable: &str, otherwise: &str) -> PathBuf {
@@ -242,14 +306,24 @@ fn read_file(path: &Path) -> Result<Option<(PathBuf, Vec<u8>)>, (String, String)
     if !meta.is_file() {
         return tell("it is no regular file", "put a regular file there");
     }
+    let Ok(Some(file)) = open_regular(&target) else {
+        return match std::fs::File::open(&target) {
+            Err(e) if e.kind() == io::ErrorKind::PermissionDenied => tell(
+                "there is no permission to read it",
+                "check its owner and mode",
+            ),
+            _ => tell("it cannot be opened as a file", "look at what stands there"),
+        };
+    };
     if meta.len() > MAX_FILE {
         let message = format!("it has {} MiB, which no dotfile has", meta.len() >> 20);
         return Err((message, "is this the right file?".into()));
     }
     let mut bytes = Vec::with_capacity(meta.len() as usize);
-    let read =
-        std::fs::File::open(&target).and_then(|f| f.take(MAX_FILE + 1).read_to_end(&mut bytes));
-    match read {
+    match file.take(MAX_FILE + 1).read_to_end(&mut bytes) {
+        Ok(n) if n as u64 > MAX_FILE => {
+            tell("it grows while it is read", "is this the right file?")
+        }
         Ok(_) => Ok(Some((target, bytes))),
         Err(e) if e.kind() == io::ErrorKind::PermissionDenied => tell(
             "there is no permission to read it",

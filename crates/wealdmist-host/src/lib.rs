@@ -5,6 +5,7 @@
 
 mod bundle;
 mod demo;
+mod files;
 mod fonts;
 mod home;
 mod images;
@@ -18,6 +19,9 @@ mod tty;
 
 pub use bundle::{BundleError, Part, write_bundle};
 pub use demo::{DemoError, make_demo};
+pub use files::{
+    Disk, Files, ReplaceError, Stat, open_regular, read_regular, replace, write_output, write_own,
+};
 pub use fonts::{
     FontIndex, FontSearch, FontSource, InstallPlan, Installed, Restart, SourceError, SourceFont,
     UnusableFont, face_facts, find_font, font_folders, glyphs_in, index_path, install, open_face,
@@ -26,8 +30,8 @@ pub use fonts::{
 pub use home::{Home, HomeError};
 pub use images::{ImageError, Picture};
 pub use journal::{
-    ApplyError, Conflict, FileChange, Journal, Kind, Record, RecordState, Recovery, Step,
-    changes_of, write_atomic,
+    ApplyError, Conflict, FileChange, Held, Journal, Kind, Record, RecordFile, RecordState,
+    Recovery, changes_of,
 };
 pub use live::{Answer, Ask, Outcome, reload, take_back, try_on, verify};
 pub use palettes::{PaletteFile, PaletteFileError, read_folder, read_palette};

@@ -1,8 +1,9 @@
 //! A survey: what the dotfiles of a home say, beside its setup.
 
-use std::io;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
+
+use serde_json::{Value, json};
 
 use wealdmist_core::condition::Conditions;
 use wealdmist_core::finding::{Finding, FontReport, findings};
@@ -15,9 +16,10 @@ use wealdmist_core::reading::ToolReport;
 use wealdmist_core::setup::{SetupDoc, SetupError, first_setup};
 use wealdmist_tools::{Access, Loaded, plan, read_all};
 
+use crate::files::{Disk, Files, ReplaceError, make_private_folders, replace, sweep_beside};
 use crate::fonts::FontIndex;
 use crate::home::Home;
-use crate::journal::write_atomic;
+use crate::journal::{ApplyError, Journal, merged};
 
 /// A setup that cannot be used.
 #[derive(Debug, thiserror::Error)]
@@ -49,9 +51,15 @@ pub enum SurveyError {
         /// The file.
         path: PathBuf,
         /// Why.
-        source: io::Error,
+        source: ReplaceError,
     },
+    /// The right to write in this home is not to be had.
+    #[error(transparent)]
+    Held(#[from] ApplyError),
 }
+
+/// Why a file outside the home is left alone.
+const OUTSIDE: &str = "the file lies outside this home; `wealdmist allow FILE` lets it be edited";
 
 /// What was found in a home.
 #[derive(Debug, Clone)]
@@ -123,6 +131,12 @@ impl Survey {
         })
     }
 
+    /// Whether the dotfiles still say what they said when they were read.
+    #[must_use]
+    pub fn is_current(&self) -> bool {
+        read_all(&self.home) == self.reports
+    }
+
     /// Reads the dotfiles again, keeping the setup.
     pub fn refresh(&mut self) {
         self.reports = read_all(&self.home);
@@ -162,13 +176,14 @@ impl Survey {
     #[must_use]
     pub fn plan(&self) -> Plan {
         let fonts = self.catalog.as_deref();
-        plan(
+        let all = plan(
             self.doc.setup(),
             &self.look(),
             &self.reports,
             &self.home,
             fonts,
-        )
+        );
+        all.leaving(OUTSIDE, |edit| !self.home.may_edit(&edit.target))
     }
 
     /// Reads which fonts are installed, where the plan has to know: features are written face by
@@ -186,6 +201,8 @@ impl Survey {
         Draft {
             doc: self.doc.clone(),
             on_disk: self.on_disk.clone(),
+            journal: Journal::of(&self.home),
+            home: self.home.home_path().to_owned(),
         }
     }
 
@@ -207,13 +224,45 @@ impl Survey {
 pub struct Draft {
     doc: SetupDoc,
     on_disk: Option<Vec<u8>>,
+    journal: Journal,
+    home: PathBuf,
 }
+
+/// The largest setup file, in bytes.
+const MAX_SETUP: u64 = 8 << 20;
 
 impl Draft {
     /// Its text.
     #[must_use]
     pub fn text(&self) -> &str {
         self.doc.text()
+    }
+
+    /// All of it, for another process that may have to save it. `Null` where a path is not text.
+    #[must_use]
+    pub fn to_json(&self) -> Value {
+        let texts = (self.home.to_str(), self.doc.path().to_str());
+        let base = self.on_disk.as_deref().map(std::str::from_utf8).transpose();
+        match (texts, base) {
+            ((Some(home), Some(path)), Ok(base)) => {
+                json!({"home": home, "path": path, "text": self.doc.text(), "base": base})
+            }
+            _ => Value::Null,
+        }
+    }
+
+    /// The draft another process has described.
+    #[must_use]
+    pub fn from_json(value: &Value) -> Option<Self> {
+        let home = Home::open(Some(Path::new(value["home"].as_str()?))).ok()?;
+        let path = PathBuf::from(value["path"].as_str()?);
+        let doc = SetupDoc::parse(path, value["text"].as_str()?.as_bytes()).ok()?;
+        Some(Self {
+            doc,
+            on_disk: value["base"].as_str().map(|t| t.as_bytes().to_vec()),
+            journal: Journal::of(&home),
+            home: home.home_path().to_owned(),
+        })
     }
 
     /// Writes the setup file. What somebody else has written there since it was read is merged
@@ -223,31 +272,75 @@ impl Draft {
     /// # Errors
     /// When it cannot be written, or both changed the same place.
     pub fn save(self) -> Result<SetupDoc, SurveyError> {
+        self.save_with(&Disk)
+    }
+
+    /// The same with other calls for files, for tests that let them fail.
+    ///
+    /// # Errors
+    /// As [`Draft::save`].
+    pub fn save_with(self, files: &dyn Files) -> Result<SetupDoc, SurveyError> {
+        /// How often an edit that comes in between is merged in.
+        const TRIES: usize = 8;
+        let _held = self.journal.hold()?;
         let path = self.doc.path().to_owned();
-        let now = std::fs::read(&path).ok();
-        let doc = if now == self.on_disk || now.as_deref() == Some(self.doc.text().as_bytes()) {
-            self.doc
-        } else {
-            self.merged(&path, now.as_deref().unwrap_or_default())?
+        // A link's target is written.
+        let target = path.canonicalize().unwrap_or_else(|_| path.clone());
+        let unwritable = |source: ReplaceError| SurveyError::Unwritable {
+            path: path.clone(),
+            source,
         };
-        write_atomic(&path, doc.text().as_bytes())
-            .map_err(|source| SurveyError::Unwritable { path, source })?;
-        Ok(doc)
+        let folder = crate::files::folder_of(&target);
+        if files
+            .stat(folder)
+            .map_err(|e| unwritable(e.into()))?
+            .is_none()
+        {
+            make_private_folders(files, folder).map_err(|e| unwritable(e.into()))?;
+        }
+        sweep_beside(files, folder);
+        let mut left = TRIES;
+        loop {
+            let now = files.read(&target, MAX_SETUP);
+            let now = now.map_err(|e| unwritable(e.into()))?;
+            let doc = if now == self.on_disk || now.as_deref() == Some(self.doc.text().as_bytes()) {
+                self.doc.clone()
+            } else {
+                self.merged(&path, now.as_deref().unwrap_or_default(), files)?
+            };
+            if now.as_deref() == Some(doc.text().as_bytes()) {
+                return Ok(doc);
+            }
+            match replace(
+                files,
+                &target,
+                now.as_deref(),
+                doc.text().as_bytes(),
+                MAX_SETUP,
+            ) {
+                Ok(()) => return Ok(doc),
+                Err(ReplaceError::Changed) if left > 0 => left -= 1,
+                Err(other) => return Err(unwritable(other)),
+            }
+        }
     }
 
     /// The draft with what stands in the file now merged in.
-    fn merged(&self, path: &Path, now: &[u8]) -> Result<SetupDoc, SurveyError> {
+    fn merged(&self, path: &Path, now: &[u8], files: &dyn Files) -> Result<SetupDoc, SurveyError> {
         let draft = self.doc.text().as_bytes();
         let base = self.on_disk.as_deref().unwrap_or_default();
-        let both = diffy::merge_bytes(base, now, draft).ok();
+        let both = merged(base, now, draft).ok();
         if let Some(doc) = both.and_then(|b| SetupDoc::parse(path, &b).ok()) {
             return Ok(doc);
         }
         let aside = path.with_extension("draft.toml");
-        write_atomic(&aside, draft).map_err(|source| SurveyError::Unwritable {
-            path: aside.clone(),
-            source,
-        })?;
+        let there = files.read(&aside, MAX_SETUP).map_err(ReplaceError::from);
+        there
+            .and_then(|there| replace(files, &aside, there.as_deref(), draft, MAX_SETUP))
+            .map_err(|source| SurveyError::Unwritable {
+                path: aside.clone(),
+                source,
+            })?;
         Err(SurveyError::EditedMeanwhile {
             path: path.to_owned(),
             draft: aside,

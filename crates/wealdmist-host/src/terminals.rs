@@ -9,8 +9,8 @@ use std::time::Duration;
 
 use wealdmist_core::terminal::{Images, PROBES, TerminalRecord};
 
+use crate::files::write_own;
 use crate::home::Home;
-use crate::journal::write_atomic;
 use crate::tty::{Conversation, TtyError};
 
 /// How large the file of records may be, in bytes.
@@ -64,7 +64,7 @@ impl Terminals {
             .retain(|r| (&r.name, &r.version) != (&record.name, &record.version));
         self.records.push(record);
         let text = serde_json::to_vec_pretty(&self.records).map_err(io::Error::other)?;
-        write_atomic(&path(home), &text)
+        write_own(&path(home), &text)
     }
 }
 

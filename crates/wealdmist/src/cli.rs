@@ -223,6 +223,14 @@ pub enum Command {
         #[arg(long)]
         no_reload: bool,
     },
+    /// Let a file outside the home be edited, or list those that may
+    Allow {
+        /// The file; without it the allowed ones are listed
+        file: Option<PathBuf>,
+        /// Let it be edited no longer
+        #[arg(long)]
+        remove: bool,
+    },
     /// List what was applied and undone
     History {
         /// Print JSON

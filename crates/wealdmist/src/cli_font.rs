@@ -217,3 +217,10 @@ pub struct TerminalOptions {
     #[arg(long)]
     pub json: bool,
 }
+
+impl FontCommand {
+    /// Whether it may write the setup or fonts.
+    pub const fn writes(&self) -> bool {
+        matches!(self, Self::Choose { .. } | Self::Install { .. })
+    }
+}

@@ -1,6 +1,6 @@
 //! Errors at the edge: what went wrong, where, and what to do, with the lines of the file.
 
-use std::io;
+use std::io::{self, Write};
 
 use crate::command::harmless;
 use miette::{LabeledSpan, MietteDiagnostic, NamedSource, Report};
@@ -45,9 +45,9 @@ impl Failure {
     /// Writes the error for people.
     pub fn report(&self) {
         if let Self::Survey(SurveyError::Setup(setup)) = self {
-            let shown = setup.path.display().to_string();
             let clean =
                 |text: &str| String::from_utf8_lossy(&harmless(text.as_bytes())).into_owned();
+            let shown = clean(&setup.path.display().to_string());
             for problem in &setup.problems {
                 let level = match problem.severity {
                     Severity::Error => miette::Severity::Error,
@@ -59,11 +59,12 @@ impl Failure {
                     .with_help(clean(&problem.help))
                     .with_label(LabeledSpan::at(span, "here"));
                 let source = NamedSource::new(&shown, clean(&setup.text));
-                eprintln!("{:?}", Report::new(diagnostic).with_source_code(source));
+                let report = Report::new(diagnostic).with_source_code(source);
+                // Its own colors are let through; the texts in it have been cleaned.
+                let _ = writeln!(io::stderr(), "{report:?}");
             }
             return;
         }
-        let text = format!("wealdmist: {self}");
-        eprintln!("{}", String::from_utf8_lossy(&harmless(text.as_bytes())));
+        warn!("wealdmist: {self}");
     }
 }

@@ -3,12 +3,26 @@
 //! The program holds no computation of its own: the command line and the interface call the same
 //! functions of the crates below.
 
-#![allow(clippy::print_stdout, clippy::print_stderr)]
+/// Prints a line; a reader that went away ends the command quietly instead of in a panic.
+macro_rules! say {
+    ($($text:tt)*) => {
+        ::std::io::Write::write_fmt(&mut $crate::command::line_out(), format_args!("{}\n", format_args!($($text)*)))?
+    };
+}
+
+/// Prints a line to the error output, without what a terminal would act on. When it cannot be
+/// printed there is nobody to tell.
+macro_rules! warn {
+    ($($text:tt)*) => {
+        $crate::command::warn(format_args!($($text)*))
+    };
+}
 
 mod cli;
 mod cli_font;
 mod command;
 mod failure;
+mod guardian;
 mod image;
 mod tui;
 
@@ -17,19 +31,40 @@ use std::process::ExitCode;
 use clap::Parser;
 
 fn main() -> ExitCode {
+    if std::env::args_os()
+        .nth(1)
+        .is_some_and(|a| a == guardian::ARGUMENT)
+    {
+        guardian::run();
+        return ExitCode::SUCCESS;
+    }
     let arguments = match cli::Cli::try_parse() {
         Ok(arguments) => arguments,
-        Err(error) => {
-            let _ = error.print();
-            return ExitCode::from(if error.use_stderr() { 2 } else { 0 });
+        Err(error) if error.use_stderr() => {
+            // What was typed stands in it.
+            warn!("{}", error.render().to_string().trim_end());
+            return ExitCode::from(2);
+        }
+        Err(help) => {
+            return match help.print() {
+                Ok(()) => ExitCode::SUCCESS,
+                Err(error) => ended(&error.into()),
+            };
         }
     };
     match command::run(&arguments) {
         Ok(code) => ExitCode::from(code),
-        Err(failure) if failure.is_broken_pipe() => ExitCode::SUCCESS,
-        Err(failure) => {
-            failure.report();
-            ExitCode::from(3)
-        }
+        Err(failure) => ended(&failure),
     }
+}
+
+/// The exit code of a failure, which is told unless nobody listens any more.
+fn ended(failure: &failure::Failure) -> ExitCode {
+    /// That of a program ended by SIGPIPE, as the shell gives it.
+    const BROKEN_PIPE: u8 = 141;
+    if failure.is_broken_pipe() {
+        return ExitCode::from(BROKEN_PIPE);
+    }
+    failure.report();
+    ExitCode::from(3)
 }

@@ -2,7 +2,7 @@
 //! written into dotfiles, and the programs that read those see what a harmless text would have
 //! given them. A canary tells whether anything of it was run.
 
-#![allow(clippy::print_stderr)]
+#![allow(clippy::unwrap_used, clippy::print_stderr)]
 
 mod common;
 
@@ -144,7 +144,7 @@ fn planned(home: &Home, setup: &str, text: &str) -> Plan {
 }
 
 /// A home whose dotfiles a plan with the text in every field has been written into.
-fn case(text: String, lua: bool) -> Case {
+fn case(text: &str, lua: bool) -> Case {
     let scratch = Scratch::new();
     let canary = scratch.tmp().join("canary");
     let text = text.replace("CANARY", &canary.display().to_string());
@@ -378,7 +378,7 @@ fn hostile_names_stay_names_in_every_dotfile() {
             continue;
         }
         let lua = i % 2 == 0;
-        let case = case(text, lua);
+        let case = case(&text, lua);
         editor_is_fine(
             &case,
             if lua {

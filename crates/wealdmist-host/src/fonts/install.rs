@@ -122,7 +122,7 @@ pub fn install(home: &Home, plan: &InstallPlan) -> Result<Installed, ApplyError>
     let mut families: Vec<&str> = plan.faces.iter().map(FaceInfo::family).collect();
     families.dedup();
     let label = format!("font {}", families.join(", "));
-    let record = Journal::new(&home.state()).apply(&plan.changes, &label, &mut |_| false)?;
+    let record = Journal::of(home).apply(&plan.changes, &label)?;
     Ok(Installed {
         record: record.id,
         cache: refresh_cache(home),
@@ -211,9 +211,7 @@ mod tests {
         assert!(again.changes.is_empty() && again.present.len() == 1);
 
         fs::write(folder.join("mine.txt"), "kept").unwrap();
-        Journal::new(&home.state())
-            .undo(None, &mut |_| false)
-            .unwrap();
+        Journal::of(&home).undo(None).unwrap();
         assert!(!folder.join("r.ttf").exists() && !folder.join("OFL.txt").exists());
         assert!(folder.join("mine.txt").exists(), "what is not ours stays");
     }
@@ -242,9 +240,7 @@ mod tests {
         );
         install(&home, &plan).unwrap();
         assert_eq!(fs::read(folder.join("r.ttf")).unwrap(), fonts::complete());
-        Journal::new(&home.state())
-            .undo(None, &mut |_| false)
-            .unwrap();
+        Journal::of(&home).undo(None).unwrap();
         assert_eq!(fs::read(folder.join("r.ttf")).unwrap(), b"an older release");
     }
 

@@ -15,7 +15,7 @@ use wealdmist_tools::Access;
 use wealdmist_tools::tools::{TMUX, stated_options, stated_values};
 
 use super::{Answer, Outcome, answer, compare};
-use crate::journal::write_atomic;
+use crate::files::write_own;
 use crate::process::{self, Process};
 use crate::survey::Survey;
 
@@ -294,7 +294,7 @@ fn remember(survey: &Survey, report: &ToolReport) {
         .map(|o| json!([o.scope, o.name]))
         .collect();
     let bytes = serde_json::to_vec(&stated).unwrap_or_default();
-    let _ = write_atomic(&memory(survey), &bytes);
+    let _ = write_own(&memory(survey), &bytes);
 }
 
 fn remembered(survey: &Survey) -> Vec<(String, String)> {

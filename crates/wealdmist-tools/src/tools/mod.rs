@@ -17,7 +17,7 @@ use wealdmist_core::font::Catalog;
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::ledger::{self, Ledger};
 use wealdmist_core::look::Look;
-use wealdmist_core::plan::{FileEdit, Left, Plan};
+use wealdmist_core::plan::{Change, FileEdit, Left, Plan};
 use wealdmist_core::quote::{Code, Quoting};
 use wealdmist_core::reading::{Reading, SourceFile, ToolId, ToolReport};
 use wealdmist_core::role::RoleId;
@@ -139,6 +139,14 @@ pub fn plan(
                     .any(|p| p.blocks_edits && p.path == path)
             };
             let mut own = adapter.plan(&wanted, report, access);
+            if report.problems.iter().any(|p| p.blocks_edits) {
+                // What a file says that cannot be read is not known: nothing is added to others.
+                for edit in &mut own {
+                    if let Change::Splices(splices) = &mut edit.change {
+                        splices.retain(|s| !s.range.is_empty());
+                    }
+                }
+            }
             left.extend(glyphs::replace(setup, report, adapter, &mut own));
             edits.extend(own.into_iter().filter(|e| !blocked(&e.path)));
         }

@@ -185,7 +185,8 @@ impl Edits {
 pub fn own_file(tool: ToolId, path: PathBuf, access: &dyn Access, code: Code) -> FileEdit {
     let now = match access.read(&path) {
         Loaded::File { target, bytes } => Some((target, bytes)),
-        _ => None,
+        // What is there and cannot be read is refused by the journal, with its reason.
+        Loaded::Missing | Loaded::Problem { .. } => None,
     };
     FileEdit {
         tool,

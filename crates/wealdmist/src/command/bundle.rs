@@ -6,7 +6,7 @@ use wealdmist_core::condition::Conditions;
 use wealdmist_core::specimen::Specimen;
 use wealdmist_core::tokens::design_tokens;
 use wealdmist_draw::{ConvertError, Fonts, Kind, Subject, pdf, png};
-use wealdmist_host::{FontIndex, Part, Survey, write_atomic, write_bundle};
+use wealdmist_host::{FontIndex, Part, Survey, write_bundle, write_output};
 
 use super::Outcome;
 use crate::cli::Seen;
@@ -84,7 +84,7 @@ pub fn write_svg(survey: &Survey, svg: &str, path: &Path) -> Result<(), Failure>
             ));
         }
     };
-    write_atomic(path, &bytes)?;
+    write_output(path, &bytes)?;
     Ok(())
 }
 

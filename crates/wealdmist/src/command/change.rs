@@ -13,6 +13,7 @@ use wealdmist_tools::tools::osc_targets;
 
 use super::{Outcome, known, shown};
 use crate::failure::Failure;
+use crate::guardian::Guardian;
 
 pub fn init(mut survey: Survey) -> Outcome {
     if survey.stored {
@@ -160,7 +161,7 @@ pub fn except(mut survey: Survey, role: &str, tool: &str, reason: Option<&str>) 
     survey.save()?;
     match reason {
         Some(reason) => say!("{tool} may differ in {role}: {reason}"),
-        None => println!("{tool} follows the setup in {role} again"),
+        None => say!("{tool} follows the setup in {role} again"),
     }
     Ok(0)
 }
@@ -174,13 +175,14 @@ pub fn trial_sequences(look: &Look) -> Vec<u8> {
 }
 
 /// Takes the trial colors back however the command ends.
-struct TakeBack;
+struct TakeBack(Guardian);
 
 impl Drop for TakeBack {
     fn drop(&mut self) {
         let mut out = io::stdout();
         let _ = out.write_all(&reset_all());
         let _ = out.flush();
+        self.0.dismiss();
     }
 }
 
@@ -191,8 +193,9 @@ pub fn trial(survey: &Survey) -> Outcome {
             "a trial needs a terminal: run it in the one to be tried on".into(),
         ));
     }
-    crate::tui::take_colors_back_on_signals()?;
-    let _back = TakeBack;
+    let guardian = Guardian::start();
+    crate::tui::take_colors_back_on_signals(&guardian)?;
+    let _back = TakeBack(guardian);
     out.write_all(&trial_sequences(&survey.look()))?;
     let name = text::visible(survey.doc.setup().name.as_bytes());
     write!(

@@ -1,12 +1,5 @@
 //! One function per command; each says what its exit code is.
 
-/// Prints a line; a reader that went away ends the command quietly instead of in a panic.
-macro_rules! say {
-    ($($text:tt)*) => {
-        ::std::io::Write::write_fmt(&mut $crate::command::out(), format_args!("{}\n", format_args!($($text)*)))?
-    };
-}
-
 mod bundle;
 mod change;
 mod check;
@@ -22,10 +15,11 @@ use std::io::{self, Write};
 
 use clap::CommandFactory;
 use wealdmist_core::look::Origin;
+use wealdmist_core::quote::is_treacherous;
 use wealdmist_host::{Home, Journal, Survey};
 use wealdmist_tools::{Access, adapter};
 
-use crate::cli::{Cli, Command, Place};
+use crate::cli::{Cli, Command, PaletteCommand, Place};
 use crate::failure::Failure;
 use crate::tui;
 
@@ -38,11 +32,41 @@ pub use write::left_line;
 /// An exit code, or why there is none.
 pub type Outcome = Result<u8, Failure>;
 
+/// Whether a command may write the setup or dotfiles.
+const fn writes(command: &Command) -> bool {
+    match command {
+        Command::Init
+        | Command::Repair { .. }
+        | Command::Import(_)
+        | Command::Appearance { .. }
+        | Command::Symbols { .. }
+        | Command::Set { .. }
+        | Command::Adopt { .. }
+        | Command::Except { .. }
+        | Command::Apply { .. }
+        | Command::Allow { .. }
+        | Command::Undo { .. } => true,
+        Command::Font { command } => command.writes(),
+        Command::Palette { command } => !matches!(command, PaletteCommand::List),
+        Command::Glyphs(options) => options.mend,
+        _ => false,
+    }
+}
+
 /// Runs what was asked for.
 pub fn run(cli: &Cli) -> Outcome {
     let place = &cli.place;
     let Some(command) = &cli.command else {
         return tui::open(survey(place)?, place);
+    };
+    // What is read is what is written upon: nobody else writes in this home meanwhile.
+    let _held = match writes(command) {
+        true => {
+            let home = Home::open(place.home.as_deref())?;
+            recover(&home);
+            Some(Journal::of(&home).hold()?)
+        }
+        false => None,
     };
     match command {
         Command::Demo { tour, dir } => demo::run(place, *tour, dir.as_deref()),
@@ -91,6 +115,11 @@ pub fn run(cli: &Cli) -> Outcome {
         Command::Plan { json, choice } => write::plan(&survey(place)?, choice, *json),
         Command::Apply { choice, no_reload } => write::apply(survey(place)?, choice, !no_reload),
         Command::Undo { id, no_reload } => write::undo(survey(place)?, *id, !no_reload),
+        Command::Allow { file, remove } => write::allow(
+            &Home::open(place.home.as_deref())?,
+            file.as_deref(),
+            *remove,
+        ),
         Command::History { json } => write::history(&Home::open(place.home.as_deref())?, *json),
         Command::Reload { tools } => write::reload(&survey(place)?, &known(tools)?),
         Command::Verify { tools, json } => write::verify(&survey(place)?, &known(tools)?, *json),
@@ -101,7 +130,10 @@ pub fn run(cli: &Cli) -> Outcome {
         Command::Pack { output } => bundle::pack(&survey(place)?, output),
         Command::Completions { shell } => {
             let mut command = Cli::command();
-            clap_complete::generate(*shell, &mut command, "wealdmist", &mut io::stdout());
+            let mut text = Vec::new();
+            clap_complete::generate(*shell, &mut command, "wealdmist", &mut text);
+            io::stdout().write_all(&text)?;
+            io::stdout().flush()?;
             Ok(0)
         }
         Command::Man => {
@@ -119,7 +151,7 @@ fn survey(place: &Place) -> Result<Survey, Failure> {
 }
 
 fn recover(home: &Home) {
-    match Journal::new(&home.state()).recover() {
+    match Journal::of(home).recover() {
         Ok(found) => {
             for one in found {
                 let what = if one.completed {
@@ -127,12 +159,12 @@ fn recover(home: &Home) {
                 } else {
                     "taken back"
                 };
-                eprintln!(
+                warn!(
                     "wealdmist: apply {} had been interrupted and was {what}",
                     one.id
                 );
                 for path in one.left {
-                    eprintln!(
+                    warn!(
                         "wealdmist: {} was edited meanwhile and left as it is",
                         path.display()
                     );
@@ -141,7 +173,7 @@ fn recover(home: &Home) {
         }
         // Another process at work is no reason not to look.
         Err(wealdmist_host::ApplyError::Busy) => {}
-        Err(error) => eprintln!("wealdmist: {error}"),
+        Err(error) => warn!("wealdmist: {error}"),
     }
 }
 
@@ -182,6 +214,19 @@ pub fn out() -> io::BufWriter<Harmless> {
     io::BufWriter::new(Harmless(io::stdout()))
 }
 
+/// The same for a line at a time, so that what fails is known.
+pub fn line_out() -> Harmless {
+    Harmless(io::stdout())
+}
+
+/// Prints a line to the error output; see `warn!`.
+pub fn warn(text: std::fmt::Arguments) {
+    let text = format!("{text}\n");
+    let mut out = io::stderr();
+    let _ = out.write_all(&harmless(text.as_bytes()));
+    let _ = out.flush();
+}
+
 /// A writer that lets no control character through but line ends.
 pub struct Harmless(io::Stdout);
 
@@ -196,7 +241,8 @@ impl Write for Harmless {
     }
 }
 
-/// The same bytes with a `?` for each byte of a control character, so that places stay.
+/// The same bytes with a `?` for each byte of a control character or a mark of direction, so that
+/// places stay.
 pub fn harmless(bytes: &[u8]) -> Vec<u8> {
     let mut out = bytes.to_vec();
     for i in 0..out.len() {
@@ -205,6 +251,8 @@ pub fn harmless(bytes: &[u8]) -> Vec<u8> {
         if second {
             out[i - 1] = b'?';
         }
+        let marks = marks_of_direction(&bytes[i..]);
+        out[i..i + marks].fill(b'?');
         if second || bytes[i] == 0x7f || (bytes[i] < 0x20 && !matches!(bytes[i], b'\n' | b'\t')) {
             out[i] = b'?';
         }
@@ -212,10 +260,27 @@ pub fn harmless(bytes: &[u8]) -> Vec<u8> {
     out
 }
 
-/// Prints JSON.
+/// How many bytes a mark of direction has that these begin with; 0 where they begin with none.
+fn marks_of_direction(bytes: &[u8]) -> usize {
+    match bytes {
+        [0xd8, 0x9c, ..] => 2,
+        [0xe2, 0x80, 0x8e | 0x8f | 0xa8..=0xae, ..] | [0xe2, 0x81, 0xa6..=0xa9, ..] => 3,
+        _ => 0,
+    }
+}
+
+/// Prints JSON, in which what a terminal would act on is escaped.
 fn print_json(value: &serde_json::Value) -> Result<(), Failure> {
     let mut out = out();
-    writeln!(out, "{value:#}")?;
+    let mut text = String::new();
+    for c in format!("{value:#}").chars() {
+        match c {
+            '\n' => text.push(c),
+            c if is_treacherous(c) => text.push_str(&format!("\\u{:04x}", c as u32)),
+            c => text.push(c),
+        }
+    }
+    writeln!(out, "{text}")?;
     out.flush()?;
     Ok(())
 }
@@ -229,6 +294,10 @@ mod tests {
         assert_eq!(
             harmless("a\x1b[31m\u{9b}é\n\t\r".as_bytes()),
             "a?[31m??é\n\t?".as_bytes()
+        );
+        assert_eq!(
+            harmless("a\u{202e}b\u{61c}é\u{2066}".as_bytes()),
+            "a???b??é???".as_bytes()
         );
     }
 }

@@ -16,7 +16,7 @@ use wealdmist_core::repair::{Request, Scope, repair, wishes};
 use wealdmist_core::role::Slot;
 use wealdmist_core::setup::{Expr, Palette, Setup, SetupDoc, Variant};
 use wealdmist_core::text::visible;
-use wealdmist_host::{Picture, Survey, query_colors, read_palette, write_atomic};
+use wealdmist_host::{Picture, Survey, query_colors, read_palette, write_output};
 use wealdmist_tools::exchange::{Format, Imported, export as write_palette, format, import};
 
 use super::Outcome;
@@ -210,11 +210,11 @@ pub fn export(survey: &Survey, id: &str, output: Option<&Path>, name: Option<&st
     let palette = palette_of(survey, name)?;
     let written = write_palette(format, palette, &setup.name);
     for lost in &written.lost {
-        eprintln!("wealdmist: {lost}");
+        warn!("wealdmist: {lost}");
     }
     match output {
         Some(path) => {
-            write_atomic(path, &written.bytes)?;
+            write_output(path, &written.bytes)?;
             say!("wrote {}", path.display());
         }
         None => {

@@ -84,9 +84,16 @@ pub fn apply(mut survey: Survey, choice: &Choice, tell: bool) -> Outcome {
         survey.save()?;
         say!("wrote {}", shown(&survey.home, survey.doc.path()));
     }
+    let blind = unread(&survey)?;
     if plan.is_empty() {
-        say!("nothing to do: the dotfiles say what the setup says");
-        return Ok(0);
+        for left in &plan.left {
+            say!("{}", left_line(&survey.home, left));
+        }
+        match blind || !plan.left.is_empty() {
+            true => say!("nothing else to do: the other dotfiles say what the setup says"),
+            false => say!("nothing to do: the dotfiles say what the setup says"),
+        }
+        return Ok(u8::from(blind));
     }
     for left in &plan.left {
         say!("{}", left_line(&survey.home, left));
@@ -97,17 +104,33 @@ pub fn apply(mut survey: Survey, choice: &Choice, tell: bool) -> Outcome {
         plan.change_count(),
         plan.edits.len()
     );
-    after(survey, tell)
+    Ok(after(survey, tell)?.max(u8::from(blind)))
+}
+
+/// Says which dotfiles cannot be read, and whether there are any. They are left alone.
+fn unread(survey: &Survey) -> Result<bool, Failure> {
+    let problems = survey.reports.iter().flat_map(|r| &r.problems);
+    let mut any = false;
+    for problem in problems.filter(|p| p.blocks_edits) {
+        any = true;
+        let at = problem.at.map_or(String::new(), |at| format!(":{at}"));
+        let path = shown(&survey.home, &problem.path);
+        say!(
+            "{path}{at}: left alone: {}; {}",
+            problem.message,
+            problem.help
+        );
+    }
+    Ok(any)
 }
 
 /// Carries a plan out and returns its number in the journal.
 pub fn carry_out(survey: &Survey, plan: &Plan) -> Result<u64, Failure> {
-    // Shells note here which prompt they have loaded.
-    let _ = std::fs::create_dir_all(survey.home.state().join("shells"));
+    let _ = survey.home.prepare_shells();
     let setup = survey.doc.setup();
     let label = format!("{} · {}", setup.name, setup.active);
-    let journal = Journal::new(&survey.home.state());
-    Ok(journal.apply(&changes_of(plan), &label, &mut |_| false)?.id)
+    let journal = Journal::of(&survey.home);
+    Ok(journal.apply(&changes_of(plan), &label)?.id)
 }
 
 fn after(mut survey: Survey, tell: bool) -> Outcome {
@@ -119,7 +142,7 @@ fn after(mut survey: Survey, tell: bool) -> Outcome {
 }
 
 pub fn undo(survey: Survey, id: Option<u64>, tell: bool) -> Outcome {
-    let record = Journal::new(&survey.home.state()).undo(id, &mut |_| false)?;
+    let record = Journal::of(&survey.home).undo(id)?;
     say!(
         "took back number {}: {} files",
         record.undoes.unwrap_or(0),
@@ -128,8 +151,29 @@ pub fn undo(survey: Survey, id: Option<u64>, tell: bool) -> Outcome {
     after(survey, tell)
 }
 
+pub fn allow(home: &Home, file: Option<&std::path::Path>, remove: bool) -> Outcome {
+    let Some(file) = file else {
+        let all = home.allowed();
+        if all.is_empty() {
+            say!("no file outside this home may be edited");
+        }
+        for path in all {
+            say!("{}", shown(home, &path));
+        }
+        return Ok(0);
+    };
+    let target = home
+        .allow(file, !remove)
+        .map_err(|e| Failure::Other(format!("{} cannot be allowed: {e}", file.display())))?;
+    match remove {
+        true => say!("{} is no longer edited", shown(home, &target)),
+        false => say!("{} may be edited: this file alone", shown(home, &target)),
+    }
+    Ok(0)
+}
+
 pub fn history(home: &Home, as_json: bool) -> Outcome {
-    let records = Journal::new(&home.state()).history()?;
+    let records = Journal::of(home).history()?;
     if as_json {
         print_json(&serde_json::to_value(&records).unwrap_or_default())?;
         return Ok(0);
@@ -152,7 +196,11 @@ pub fn history(home: &Home, as_json: bool) -> Outcome {
             record.label
         )?;
         for file in &record.files {
-            writeln!(out, "      {}", shown(home, file.path.path()))?;
+            writeln!(
+                out,
+                "      {}",
+                shown(home, &file.path.within(home.home_path()))
+            )?;
         }
     }
     out.flush()?;

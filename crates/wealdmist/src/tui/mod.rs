@@ -11,7 +11,7 @@ mod tests;
 mod trials;
 mod view;
 
-use std::io::{self, IsTerminal, Write};
+use std::io::{self, IsTerminal};
 use std::sync::mpsc::{Receiver, Sender, channel};
 use std::time::Duration;
 
@@ -25,6 +25,7 @@ use wealdmist_host::{Ask, Journal, Picture, Survey, changes_of};
 use crate::cli::{Colors, Place};
 use crate::command::Outcome;
 use crate::failure::Failure;
+use crate::guardian::Guardian;
 use crate::image;
 
 use app::{App, Effect, Message};
@@ -33,7 +34,7 @@ use terminal::{Input, Kept, Screen};
 use trials::Trials;
 use view::Hits;
 
-pub use terminal::take_colors_back_on_signals;
+pub use terminal::{give_back, take_colors_back_on_signals};
 
 /// How long the loop waits for input before it looks for results of slow work, in milliseconds.
 const IDLE: u64 = 60;
@@ -58,7 +59,7 @@ pub fn open(survey: Survey, place: &Place) -> Outcome {
     };
     let pixels = image::cell_pixels().filter(|_| images != Images::None);
     app.fonts.means_are(means, pixels);
-    let kept = Kept::default();
+    let kept = Kept::with(Guardian::start());
     let mut screen = Screen::enter(&kept, images)?;
     let ended = run(&mut app, &mut screen, &instrument, &kept);
     // However it ended, the draft is kept: also when the terminal has gone away.
@@ -67,16 +68,11 @@ pub fn open(survey: Survey, place: &Place) -> Outcome {
     screen.leave()?;
     ended?;
     if saved? {
-        let _ = writeln!(
-            io::stdout(),
-            "The draft is saved in {}.",
-            app.survey.doc.path().display()
-        );
+        say!("The draft is saved in {}.", app.survey.doc.path().display());
     }
     let open = app.plan.change_count();
     if open > 0 {
-        let _ = writeln!(
-            io::stdout(),
+        say!(
             "{open} changes are not applied: `wealdmist plan` shows them, `wealdmist apply` carries them out."
         );
     }
@@ -177,6 +173,7 @@ fn run(
         if app.quit || screen.was_told_to_end() {
             return Ok(());
         }
+        changed |= screen.pause()?;
         if changed {
             hits = draw(app, screen, instrument)?;
         }
@@ -307,10 +304,8 @@ fn perform(
             ask(app, sender, true);
         }
         Effect::TakeBack => {
-            let journal = Journal::new(&app.survey.home.state());
-            let result = journal
-                .undo(None, &mut |_| false)
-                .map(|r| r.undoes.unwrap_or(0));
+            let journal = Journal::of(&app.survey.home);
+            let result = journal.undo(None).map(|r| r.undoes.unwrap_or(0));
             let good = result.is_ok();
             app.update(Message::TakenBack(result.map_err(|e| e.to_string())));
             if good {
@@ -350,12 +345,17 @@ fn perform(
 }
 
 fn apply(app: &mut App, plan: &wealdmist_core::plan::Plan) -> Result<u64, String> {
+    let journal = Journal::of(&app.survey.home);
+    let _held = journal.hold().map_err(|e| e.to_string())?;
+    if !app.survey.is_current() {
+        let said = "the dotfiles have changed since they were read; look at the new plan and apply again; nothing was changed";
+        return Err(said.to_owned());
+    }
     app.survey.save().map_err(|e| e.to_string())?;
-    let _ = std::fs::create_dir_all(app.survey.home.state().join("shells"));
+    let _ = app.survey.home.prepare_shells();
     let setup = app.survey.doc.setup();
     let label = format!("{} · {}", setup.name, setup.active);
-    let journal = Journal::new(&app.survey.home.state());
-    let record = journal.apply(&changes_of(plan), &label, &mut |_| false);
+    let record = journal.apply(&changes_of(plan), &label);
     record.map(|r| r.id).map_err(|e| e.to_string())
 }
 

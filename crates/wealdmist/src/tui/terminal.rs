@@ -10,21 +10,34 @@ use crossterm::event::{
 };
 use crossterm::execute;
 use crossterm::terminal::{
-    BeginSynchronizedUpdate, EndSynchronizedUpdate, EnterAlternateScreen, LeaveAlternateScreen,
-    disable_raw_mode, enable_raw_mode,
+    BeginSynchronizedUpdate, Clear, ClearType, EndSynchronizedUpdate, EnterAlternateScreen,
+    LeaveAlternateScreen, disable_raw_mode, enable_raw_mode,
 };
 use ratatui::backend::CrosstermBackend;
 use ratatui::{Frame, Terminal};
-use signal_hook::consts::{SIGHUP, SIGINT, SIGTERM};
+use signal_hook::consts::{
+    SIGALRM, SIGHUP, SIGINT, SIGIO, SIGPROF, SIGQUIT, SIGSYS, SIGTERM, SIGTRAP, SIGTSTP, SIGUSR1,
+    SIGUSR2, SIGVTALRM, SIGXCPU, SIGXFSZ,
+};
 use std::time::Duration;
 
 use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use wealdmist_core::color::reset_all;
+use wealdmist_core::guard::is_guarded;
 use wealdmist_core::terminal::Images;
 use wealdmist_host::{Draft, Survey, SurveyError};
 
+use crate::guardian::Guardian;
+
 /// Whether the terminal wears colors of a trial that have to be taken back.
 static WORN: AtomicBool = AtomicBool::new(false);
+
+/// The signals that end a program unless it catches them, and that can be caught. An abort is not
+/// among them: whoever asks for one has to end, and the guardian puts the terminal back.
+const ENDING: [i32; 14] = [
+    SIGTERM, SIGHUP, SIGINT, SIGQUIT, SIGUSR1, SIGUSR2, SIGALRM, SIGVTALRM, SIGPROF, SIGXCPU,
+    SIGXFSZ, SIGIO, SIGSYS, SIGTRAP,
+];
 
 /// How long the interface may take to end by itself after a signal.
 const GRACE: Duration = Duration::from_millis(500);
@@ -41,15 +54,21 @@ pub enum Input {
 /// The draft as it stands, for whoever has to save it: the interface when it ends, or in its place
 /// the thread that ends a program which no longer can. Empty when there is nothing to save.
 #[derive(Debug, Clone, Default)]
-pub struct Kept(Arc<Mutex<Option<Draft>>>);
+pub struct Kept(Arc<Mutex<Option<Draft>>>, Guardian);
 
 impl Kept {
+    /// Nothing yet, told to a guardian when there is something.
+    pub fn with(guardian: Guardian) -> Self {
+        Self(Arc::default(), guardian)
+    }
+
     /// Keeps the draft of a survey that has one to be saved.
     pub fn keep(&self, changed: Option<&Survey>) {
         let mut kept = self.lock();
         let now = changed.map(|survey| survey.doc.text());
         if kept.as_ref().map(Draft::text) != now {
             *kept = changed.map(Survey::draft);
+            self.1.keep(kept.as_ref());
         }
     }
 
@@ -67,8 +86,9 @@ impl Kept {
 
 /// Lets the interface end by itself after a signal, and ends it where it cannot, for example
 /// because it waits for a terminal that has gone away. The draft is kept all the same.
-fn end_on_signals(told: &Arc<AtomicBool>, kept: &Kept) -> io::Result<()> {
-    let mut signals = signal_hook::iterator::Signals::new([SIGTERM, SIGHUP, SIGINT])?;
+fn end_on_signals(told: &Arc<AtomicBool>, pause: &Arc<AtomicBool>, kept: &Kept) -> io::Result<()> {
+    let mut signals = signal_hook::iterator::Signals::new(ENDING)?;
+    signal_hook::flag::register(SIGTSTP, Arc::clone(pause))?;
     let end = {
         let (told, kept) = (Arc::clone(told), kept.clone());
         move |status: i32| {
@@ -77,6 +97,7 @@ fn end_on_signals(told: &Arc<AtomicBool>, kept: &Kept) -> io::Result<()> {
             // There may be no terminal left to say it on.
             let _ = kept.save();
             restore();
+            kept.1.dismiss();
             std::process::exit(status);
         }
     };
@@ -106,6 +127,8 @@ fn end_on_signals(told: &Arc<AtomicBool>, kept: &Kept) -> io::Result<()> {
 pub struct Screen {
     terminal: Terminal<CrosstermBackend<io::BufWriter<Stdout>>>,
     told_to_end: Arc<AtomicBool>,
+    told_to_pause: Arc<AtomicBool>,
+    guardian: Guardian,
     left: bool,
     /// By which protocol it is shown images.
     pub images: Images,
@@ -118,29 +141,44 @@ impl Screen {
     /// undone by the guard.
     pub fn enter(kept: &Kept, images: Images) -> io::Result<Self> {
         let told_to_end = Arc::new(AtomicBool::new(false));
-        end_on_signals(&told_to_end, kept)?;
+        let told_to_pause = Arc::new(AtomicBool::new(false));
+        end_on_signals(&told_to_end, &told_to_pause, kept)?;
         let previous = std::panic::take_hook();
+        let interface = std::thread::current().id();
         std::panic::set_hook(Box::new(move |info| {
-            restore();
-            previous(info);
+            // A parser's panic, and that of a thread beside, does not end the interface.
+            if !is_guarded() && std::thread::current().id() == interface {
+                restore();
+                previous(info);
+            }
         }));
-        let backend = CrosstermBackend::new(io::BufWriter::with_capacity(1 << 16, io::stdout()));
-        let terminal = Terminal::new(backend)?;
+        let terminal = Terminal::new(backend())?;
         let screen = Self {
             terminal,
             told_to_end,
+            told_to_pause,
+            guardian: kept.1.clone(),
             left: false,
             images,
             shown_images: None,
         };
-        enable_raw_mode()?;
-        execute!(
-            io::stdout(),
-            EnterAlternateScreen,
-            EnableMouseCapture,
-            EnableBracketedPaste
-        )?;
+        take()?;
         Ok(screen)
+    }
+
+    /// Gives the screen back for as long as the program is stopped, where it was told to stop;
+    /// whether it was.
+    pub fn pause(&mut self) -> io::Result<bool> {
+        if !self.told_to_pause.swap(false, Ordering::Relaxed) {
+            return Ok(false);
+        }
+        restore();
+        // What was asked for, as any other program does it: this returns when it goes on.
+        let own = rustix::process::getpid();
+        rustix::process::kill_process(own, rustix::process::Signal::STOP)?;
+        take()?;
+        self.clear()?;
+        Ok(true)
     }
 
     /// Draws a frame; the terminal shows it in one piece where it knows how to.
@@ -153,6 +191,7 @@ impl Screen {
     /// Writes escapes of the trial.
     pub fn write(&mut self, bytes: &[u8]) -> io::Result<()> {
         WORN.store(true, Ordering::SeqCst);
+        self.guardian.wears();
         let mut out = io::stdout();
         out.write_all(bytes)?;
         out.flush()
@@ -161,7 +200,10 @@ impl Screen {
     /// Draws everything anew with the next frame.
     pub fn clear(&mut self) -> io::Result<()> {
         self.shown_images = None;
-        self.terminal.clear()
+        execute!(io::stdout(), Clear(ClearType::All))?;
+        // A new one takes nothing for drawn, and asks the terminal nothing.
+        self.terminal = Terminal::new(backend())?;
+        Ok(())
     }
 
     /// Puts a text into the clipboard, where the terminal allows it (OSC 52).
@@ -213,6 +255,7 @@ impl Screen {
             self.show_images(b"\x1b_Ga=d,d=A,q=2\x1b\\")?;
         }
         restore();
+        self.guardian.dismiss();
         Ok(())
     }
 }
@@ -221,35 +264,61 @@ impl Drop for Screen {
     fn drop(&mut self) {
         if !self.left {
             restore();
+            self.guardian.dismiss();
         }
     }
 }
 
+fn backend() -> CrosstermBackend<io::BufWriter<Stdout>> {
+    CrosstermBackend::new(io::BufWriter::with_capacity(1 << 16, io::stdout()))
+}
+
+/// Takes the screen.
+fn take() -> io::Result<()> {
+    enable_raw_mode()?;
+    execute!(
+        io::stdout(),
+        EnterAlternateScreen,
+        EnableMouseCapture,
+        EnableBracketedPaste
+    )
+}
+
 /// Puts everything back; what fails is past helping.
 fn restore() {
+    give_back(WORN.swap(false, Ordering::SeqCst));
+    let _ = disable_raw_mode();
+}
+
+/// Gives the screen back, and its colors where it wears others.
+pub fn give_back(worn: bool) {
     let mut out = io::stdout();
-    if WORN.swap(false, Ordering::SeqCst) {
+    if worn {
         let _ = out.write_all(&reset_all());
     }
     let _ = execute!(
         out,
+        EndSynchronizedUpdate,
         DisableBracketedPaste,
         DisableMouseCapture,
         LeaveAlternateScreen,
         Show
     );
-    let _ = disable_raw_mode();
     let _ = out.flush();
 }
 
-/// For a trial outside the interface: a signal takes the colors back before the program ends.
-pub fn take_colors_back_on_signals() -> io::Result<()> {
-    let mut signals = signal_hook::iterator::Signals::new([SIGTERM, SIGHUP, SIGINT])?;
+/// For a trial outside the interface: a signal takes the colors back before the program ends, and
+/// whatever else may end it, the guardian does.
+pub fn take_colors_back_on_signals(guardian: &Guardian) -> io::Result<()> {
+    let mut signals = signal_hook::iterator::Signals::new(ENDING)?;
+    guardian.wears();
+    let guardian = guardian.clone();
     std::thread::spawn(move || {
         if let Some(signal) = signals.forever().next() {
             let mut out = io::stdout();
             let _ = out.write_all(&reset_all());
             let _ = out.flush();
+            guardian.dismiss();
             std::process::exit(128 + signal);
         }
     });

@@ -258,7 +258,7 @@ impl Adapter for Kitty {
                 continue;
             };
             if reading.assumed {
-                uncomment(report, reading, with, &mut edits);
+                uncomment(report, reading, &with, &mut edits);
             } else {
                 edits.replace(reading, with);
             }
@@ -324,7 +324,7 @@ fn written(wanted: &Wanted, role: &RoleId) -> Option<Code> {
 }
 
 /// Turns a commented-out default into a setting, in place.
-fn uncomment(report: &ToolReport, reading: &Reading, with: Code, edits: &mut Edits) {
+fn uncomment(report: &ToolReport, reading: &Reading, with: &Code, edits: &mut Edits) {
     let Some(file) = report.file(&reading.place.path) else {
         return;
     };
@@ -347,9 +347,9 @@ fn uncomment(report: &ToolReport, reading: &Reading, with: Code, edits: &mut Edi
                 "{}: {} (the default) → {}",
                 reading.role.label(),
                 reading.value,
-                text::visible(&with)
+                text::visible(with)
             ),
-            with: Code::join([&kept, &with], ""),
+            with: Code::join([&kept, with], ""),
             role: Some(reading.role.clone()),
             needs: None,
         },

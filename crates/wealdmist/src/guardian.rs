@@ -1,0 +1,145 @@
+//! A small process that gives the terminal back when the interface no longer can.
+//!
+//! The interface takes the screen, its modes and perhaps its colors, and holds a draft that is not
+//! saved. Signals that can be caught are caught (`tui::terminal`); a fault that ends the process at
+//! once is not. So a second process of this program waits at the end of a pipe: when the pipe is
+//! closed without a word of farewell, it puts the terminal back as it was and saves the draft. It
+//! is in a session of its own, so nothing that is sent to the terminal's programs reaches it.
+
+use std::io::{self, BufRead, BufReader, Write};
+use std::process::{Child, ChildStdin, Command, Stdio};
+use std::sync::{Arc, Mutex, PoisonError};
+
+use rustix::termios::{LocalModes, OptionalActions, Termios, tcgetattr, tcsetattr};
+use serde_json::{Value, json};
+use wealdmist_host::Draft;
+
+use crate::tui::give_back;
+
+/// The argument by which the program knows that it is the guardian.
+pub const ARGUMENT: &str = "--guard-this-terminal";
+
+/// The interface's end of the pipe.
+#[derive(Debug, Clone, Default)]
+pub struct Guardian(Arc<Mutex<Option<Waiting>>>);
+
+#[derive(Debug)]
+struct Waiting {
+    child: Child,
+    pipe: ChildStdin,
+}
+
+impl Guardian {
+    /// Starts it, before the terminal is changed. Where it cannot be started, the interface goes
+    /// without.
+    #[must_use]
+    pub fn start() -> Self {
+        let started = std::env::current_exe().and_then(|program| {
+            Command::new(program)
+                .arg(ARGUMENT)
+                .stdin(Stdio::piped())
+                .stdout(Stdio::inherit())
+                .stderr(Stdio::null())
+                .spawn()
+        });
+        let waiting = started.ok().and_then(|mut child| {
+            let pipe = child.stdin.take()?;
+            Some(Waiting { child, pipe })
+        });
+        let guardian = Self(Arc::new(Mutex::new(waiting)));
+        if let Ok(modes) = tcgetattr(io::stdout()) {
+            guardian.tell(&json!({"modes": modes_of(&modes)}));
+        }
+        guardian
+    }
+
+    /// Lets it know the draft as it stands; none when there is nothing to save.
+    pub fn keep(&self, draft: Option<&Draft>) {
+        self.tell(&json!({"draft": draft.map(Draft::to_json)}));
+    }
+
+    /// Lets it know that the terminal wears colors that have to be taken back.
+    pub fn wears(&self) {
+        self.tell(&json!({"worn": true}));
+    }
+
+    /// Says farewell: there is nothing left to put right.
+    pub fn dismiss(&self) {
+        self.tell(&json!({"done": true}));
+        let waiting = self.0.lock().unwrap_or_else(PoisonError::into_inner).take();
+        if let Some(Waiting { mut child, pipe }) = waiting {
+            drop(pipe);
+            let _ = child.wait();
+        }
+    }
+
+    fn tell(&self, what: &Value) {
+        let mut waiting = self.0.lock().unwrap_or_else(PoisonError::into_inner);
+        if let Some(one) = &mut *waiting
+            && writeln!(one.pipe, "{what}").is_err()
+        {
+            *waiting = None;
+        }
+    }
+}
+
+/// The modes of a terminal as numbers: input, output, control, local, and its special characters.
+fn modes_of(modes: &Termios) -> Value {
+    json!([
+        modes.input_modes.bits(),
+        modes.output_modes.bits(),
+        modes.control_modes.bits(),
+        modes.local_modes.bits(),
+    ])
+}
+
+/// What the guardian does: it waits for the pipe to close.
+pub fn run() {
+    // Away from the terminal's signals, and free to set its modes from the background.
+    let _ = rustix::process::setsid();
+    let (mut modes, mut draft, mut worn) = (Value::Null, Value::Null, false);
+    let mut lines = BufReader::new(io::stdin());
+    let mut line = String::new();
+    loop {
+        line.clear();
+        match lines.read_line(&mut line) {
+            Ok(0) | Err(_) => break,
+            Ok(_) => {}
+        }
+        let Ok(mut said) = serde_json::from_str::<Value>(&line) else {
+            continue;
+        };
+        if said["done"] == true {
+            return;
+        }
+        if said["worn"] == true {
+            worn = true;
+        }
+        for (name, kept) in [("modes", &mut modes), ("draft", &mut draft)] {
+            if said.get(name).is_some() {
+                *kept = said[name].take();
+            }
+        }
+    }
+    give_back(worn);
+    set_modes(&modes);
+    if let Some(draft) = Draft::from_json(&draft) {
+        let _ = draft.save();
+    }
+}
+
+/// Sets the terminal's modes again, unless somebody else has done so: a shell that reads keys has
+/// its own, in which an interrupt works, which the interface's have not.
+fn set_modes(kept: &Value) -> Option<()> {
+    let number = |i: usize| kept.get(i)?.as_u64().map(|n| n as u32);
+    let mut modes = tcgetattr(io::stdout()).ok()?;
+    if modes.local_modes.contains(LocalModes::ISIG) {
+        return None;
+    }
+    use rustix::termios::{ControlModes, InputModes, OutputModes};
+    modes.input_modes = InputModes::from_bits_retain(number(0)?);
+    modes.output_modes = OutputModes::from_bits_retain(number(1)?);
+    modes.control_modes = ControlModes::from_bits_retain(number(2)?);
+    modes.local_modes = LocalModes::from_bits_retain(number(3)?);
+    tcsetattr(io::stdout(), OptionalActions::Now, &modes).ok()
+}
