@@ -1,6 +1,11 @@
 //! The computations behind a frame: `cargo bench -p wealdmist-core`.
 
-#![allow(clippy::unwrap_used, clippy::print_stdout, missing_docs)]
+#![allow(
+    clippy::disallowed_methods,
+    clippy::unwrap_used,
+    clippy::print_stdout,
+    missing_docs
+)]
 
 use criterion::{Criterion, criterion_group, criterion_main};
 use std::hint::black_box;

@@ -1,6 +1,6 @@
 //! The ledger: roles down, tools across, every reading beside the setup's value.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeSet, HashMap};
 
 use crate::look::{Look, expr_of};
 use crate::reading::{Reading, ToolId, ToolReport, Value};
@@ -67,13 +67,18 @@ impl Ledger {
     #[must_use]
     pub fn new(setup: &Setup, look: &Look, reports: &[ToolReport]) -> Self {
         let tools = reports.iter().map(|r| r.tool).collect();
+        let places: Vec<HashMap<&RoleId, Vec<usize>>> = reports.iter().map(by_role).collect();
         let rows = row_order(setup, reports)
             .into_iter()
             .map(|role| {
                 let value = setup_value(setup, look, &role);
                 let cells = reports
                     .iter()
-                    .map(|r| cell(setup, look, r, &role))
+                    .zip(&places)
+                    .map(|(r, places)| {
+                        let readings = places.get(&role).cloned().unwrap_or_default();
+                        cell(setup, look, r, &role, readings)
+                    })
                     .collect();
                 Row {
                     said: said(setup, &role, value.as_ref()),
@@ -165,14 +170,24 @@ fn said(setup: &Setup, role: &RoleId, value: Option<&Value>) -> String {
     value.map_or_else(|| "not chosen".to_owned(), ToString::to_string)
 }
 
-fn cell(setup: &Setup, look: &Look, report: &ToolReport, role: &RoleId) -> Cell {
-    let readings: Vec<usize> = report
-        .readings
-        .iter()
-        .enumerate()
-        .filter(|(_, r)| r.effective && r.role == *role)
-        .map(|(i, _)| i)
-        .collect();
+/// The readings that count, by their role.
+fn by_role(report: &ToolReport) -> HashMap<&RoleId, Vec<usize>> {
+    let mut out: HashMap<&RoleId, Vec<usize>> = HashMap::new();
+    for (i, reading) in report.readings.iter().enumerate() {
+        if reading.effective {
+            out.entry(&reading.role).or_default().push(i);
+        }
+    }
+    out
+}
+
+fn cell(
+    setup: &Setup,
+    look: &Look,
+    report: &ToolReport,
+    role: &RoleId,
+    readings: Vec<usize>,
+) -> Cell {
     let drifting = readings
         .iter()
         .any(|i| !agrees(setup, look, report.tool, &report.readings[*i]));

@@ -5,6 +5,8 @@
 //! terminals as devices or of the interface: bytes and values in, values out. What a particular
 //! program's dotfiles look like is known in `wealdmist-tools`, the machine in `wealdmist-host`.
 
+#![cfg_attr(test, allow(clippy::disallowed_methods))]
+
 pub mod color;
 pub mod condition;
 pub mod demo;

@@ -1,5 +1,6 @@
 //! A setup resolved for one palette: every role with the color it comes to.
 
+use std::cell::RefCell;
 use std::collections::HashMap;
 
 use crate::color::{Rgb, mix};
@@ -60,7 +61,7 @@ impl Look {
     /// Resolves a setup under a given palette.
     #[must_use]
     pub fn with_palette(setup: &Setup, palette: &Palette) -> Self {
-        let resolver = Resolver { setup, palette };
+        let resolver = Resolver::new(setup, palette);
         let dark = crate::color::Oklch::from(palette.slot(Slot::Background)).l < 0.6;
         let mut look = Self {
             colors: HashMap::new(),
@@ -73,7 +74,7 @@ impl Look {
         for role in known.chain(setup.roles.keys().cloned()) {
             look.colors
                 .insert(role.clone(), resolver.name(role.as_str(), 0));
-            if let Origin::Slot(slot) = origin(setup, palette, &role) {
+            if let Origin::Slot(slot) = resolver.origin(&role) {
                 look.repeats.insert(role.clone(), slot);
             }
             if let Some(style) = setup.roles.get(&role) {
@@ -142,16 +143,18 @@ pub fn expr_of(setup: &Setup, role: &RoleId) -> Option<Expr> {
 /// Follows a role to the place where its color is set.
 #[must_use]
 pub fn origin(setup: &Setup, palette: &Palette, role: &RoleId) -> Origin {
+    follow(setup, role, |name| {
+        palette.colors.iter().any(|c| c.0 == name)
+    })
+}
+
+fn follow(setup: &Setup, role: &RoleId, is_named: impl Fn(&str) -> bool) -> Origin {
     let mut current = role.clone();
     for _ in 0..MAX_DEPTH {
         if let Some(slot) = Slot::from_key(current.as_str()) {
             return Origin::Slot(slot);
         }
-        if palette
-            .colors
-            .iter()
-            .any(|(name, _)| name == current.as_str())
-        {
+        if is_named(current.as_str()) {
             return Origin::Named(current.as_str().to_owned());
         }
         match expr_of(setup, &current) {
@@ -165,22 +168,45 @@ pub fn origin(setup: &Setup, palette: &Palette, role: &RoleId) -> Origin {
 struct Resolver<'a> {
     setup: &'a Setup,
     palette: &'a Palette,
+    named: HashMap<&'a str, Rgb>,
+    /// What a role came to at a depth: mixes of mixes would be worked out again and again.
+    known: RefCell<HashMap<(RoleId, u8), Rgb>>,
 }
 
-impl Resolver<'_> {
+impl<'a> Resolver<'a> {
+    fn new(setup: &'a Setup, palette: &'a Palette) -> Self {
+        // Of colors with one name the first counts.
+        let named = palette.colors.iter().rev();
+        Self {
+            setup,
+            palette,
+            named: named.map(|(n, c)| (n.as_str(), *c)).collect(),
+            known: RefCell::default(),
+        }
+    }
+
+    fn origin(&self, role: &RoleId) -> Origin {
+        follow(self.setup, role, |name| self.named.contains_key(name))
+    }
+
     fn name(&self, name: &str, depth: u8) -> Rgb {
         if let Some(slot) = Slot::from_key(name) {
             return self.palette.slot(slot);
         }
-        if let Some((_, color)) = self.palette.colors.iter().find(|(n, _)| n == name) {
+        if let Some(color) = self.named.get(name) {
             return *color;
         }
-        let role = RoleId::new(name);
-        match expr_of(self.setup, &role) {
-            Some(expr) if depth < MAX_DEPTH => self.expr(&expr, depth + 1),
-            _ if role.is_ground() => self.palette.slot(Slot::Background),
-            _ => self.palette.slot(Slot::Foreground),
+        let key = (RoleId::new(name), depth);
+        if let Some(color) = self.known.borrow().get(&key) {
+            return *color;
         }
+        let color = match expr_of(self.setup, &key.0) {
+            Some(expr) if depth < MAX_DEPTH => self.expr(&expr, depth + 1),
+            _ if key.0.is_ground() => self.palette.slot(Slot::Background),
+            _ => self.palette.slot(Slot::Foreground),
+        };
+        self.known.borrow_mut().insert(key, color);
+        color
     }
 
     fn expr(&self, expr: &Expr, depth: u8) -> Rgb {
@@ -237,6 +263,18 @@ mod tests {
             look.color(&RoleId::new("x.text")),
             look.slot(Slot::Foreground)
         );
+    }
+
+    #[test]
+    fn mixes_of_mixes_are_worked_out_once() {
+        let mut text = "[palettes.a]\n[roles]\nr0='red'\n".to_owned();
+        for i in 1..60 {
+            text.push_str(&format!("r{i}={{mix=['r{0}','r{0}',0.5]}}\n", i - 1));
+        }
+        let begin = std::time::Instant::now();
+        let (_, look) = look(&text);
+        assert_eq!(look.color(&RoleId::new("r20")), look.slot(Slot::Red));
+        assert!(begin.elapsed() < std::time::Duration::from_secs(5));
     }
 
     #[test]

@@ -137,6 +137,10 @@ impl FileEdit {
     pub fn hunks(&self) -> Vec<Hunk> {
         let before = self.before.as_deref().unwrap_or_default();
         let after = self.after();
+        if matches!(self.change, Change::Whole(_)) && before.len().max(after.len()) > MOST_COMPARED
+        {
+            return vec![whole_hunk(before, &after)];
+        }
         let patch = diffy::create_patch_bytes(before, &after);
         let starts: Vec<usize> = match &self.change {
             Change::Splices(s) => s
@@ -184,6 +188,34 @@ impl FileEdit {
                 }
             })
             .collect()
+    }
+}
+
+/// The largest file of ours whose lines are compared, in bytes. One that is larger is not what we
+/// wrote, and comparing it takes long.
+const MOST_COMPARED: usize = 256 << 10;
+
+/// A file written anew as one hunk that shows how it begins.
+fn whole_hunk(before: &[u8], after: &[u8]) -> Hunk {
+    /// How many lines of each are shown.
+    const SHOWN: usize = 20;
+    let count = |bytes: &[u8]| bytes.split_inclusive(|b| *b == b'\n').count();
+    let lines = |kind, bytes: &[u8]| {
+        let lines = bytes.split_inclusive(|b| *b == b'\n').take(SHOWN);
+        let cut = |line: &[u8]| shown(&line[..line.len().min(1000)]);
+        lines.map(|l| (kind, cut(l))).collect::<Vec<_>>()
+    };
+    Hunk {
+        header: format!("@@ -1,{} +1,{} @@", count(before), count(after)),
+        lines: [
+            lines(LineKind::Removed, before),
+            lines(LineKind::Added, after),
+        ]
+        .concat(),
+        why: vec![
+            "written whole: the file is ours; what is there is too large to compare".to_owned(),
+        ],
+        splices: Vec::new(),
     }
 }
 

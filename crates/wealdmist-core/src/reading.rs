@@ -5,7 +5,7 @@
 use std::fmt;
 use std::ops::Range;
 use std::path::{Path, PathBuf};
-use std::sync::Arc;
+use std::sync::{Arc, OnceLock};
 
 use crate::color::Rgb;
 use crate::glyph::Escape;
@@ -33,6 +33,42 @@ pub struct SourceFile {
     pub bytes: Arc<[u8]>,
     /// The file and line that include it, when it is not one the tool looks for by itself.
     pub included_from: Option<(PathBuf, usize)>,
+    /// Where its lines begin, once they have been looked for.
+    pub lines: LineStarts,
+}
+
+/// Where the lines of a file begin. Two are equal: they follow from the bytes.
+#[derive(Debug, Clone, Default)]
+pub struct LineStarts(Arc<OnceLock<Vec<usize>>>);
+
+impl PartialEq for LineStarts {
+    fn eq(&self, _: &Self) -> bool {
+        true
+    }
+}
+
+impl Eq for LineStarts {}
+
+impl SourceFile {
+    /// The position of a byte, as [`text::position`] gives it, without counting lines anew.
+    #[must_use]
+    pub fn position(&self, offset: usize) -> Position {
+        let starts = self.lines.0.get_or_init(|| {
+            let ends = memchr::memchr_iter(b'\n', &self.bytes);
+            std::iter::once(0).chain(ends.map(|i| i + 1)).collect()
+        });
+        let offset = offset.min(self.bytes.len());
+        let line = starts.partition_point(|start| *start <= offset);
+        let head = &self.bytes[starts[line - 1]..offset];
+        let column = match head.is_ascii() {
+            true => head.len(),
+            false => String::from_utf8_lossy(head).chars().count(),
+        };
+        Position {
+            line,
+            column: column + 1,
+        }
+    }
 }
 
 /// A place in a file.
@@ -50,7 +86,7 @@ impl Place {
     /// A place in a file that was read.
     #[must_use]
     pub fn new(file: &SourceFile, span: Range<usize>) -> Self {
-        let at = text::position(&file.bytes, span.start);
+        let at = file.position(span.start);
         Self {
             path: file.path.as_path().into(),
             span,
@@ -194,6 +230,8 @@ pub struct ToolReport {
     pub glyphs: Vec<GlyphUse>,
     /// What could not be read.
     pub problems: Vec<FileProblem>,
+    /// How many times a file was read: one that is included twice counts twice.
+    pub reads: usize,
 }
 
 impl ToolReport {
@@ -207,6 +245,7 @@ impl ToolReport {
             drawn: Vec::new(),
             glyphs: Vec::new(),
             problems: Vec::new(),
+            reads: 0,
         }
     }
 

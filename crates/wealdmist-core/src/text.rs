@@ -110,8 +110,14 @@ fn hidden(c: char) -> bool {
 /// letters differ).
 #[must_use]
 pub fn closest<'a>(word: &str, candidates: impl IntoIterator<Item = &'a str>) -> Option<&'a str> {
+    /// Longer words are no slip of the finger, and comparing them takes time.
+    const LONGEST: usize = 64;
+    if word.len() > LONGEST {
+        return None;
+    }
     candidates
         .into_iter()
+        .filter(|c| c.len() <= LONGEST)
         .map(|c| (edit_distance(word, c), c))
         .filter(|(d, c)| *d * 3 <= c.chars().count().max(word.chars().count()))
         .min()

@@ -1,6 +1,6 @@
 //! Palettes that are made, color by color: what is made of the same things stays the same.
 
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)]
 
 use wealdmist_core::Rgb;
 use wealdmist_core::make::{Cluster, Variation, counterpart, from_image, from_seeds, vary};

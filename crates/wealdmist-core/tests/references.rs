@@ -1,6 +1,6 @@
 //! Published reference values, as tables.
 
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)]
 
 use wealdmist_core::Rgb;
 use wealdmist_core::color::{

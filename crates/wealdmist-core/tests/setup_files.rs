@@ -1,6 +1,6 @@
 //! Setup files, good and bad, as tables: what is read, and what is said of what is wrong.
 
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)]
 
 use wealdmist_core::look::Look;
 use wealdmist_core::role::{ROLES, RoleId, Slot, Usage};

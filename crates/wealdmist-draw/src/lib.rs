@@ -1,6 +1,8 @@
 //! Drawings: specimens, sheets and charts as SVG, PDF and PNG. What they show is worked out in
 //! `wealdmist-core`; here it is laid out.
 
+#![cfg_attr(test, allow(clippy::disallowed_methods))]
+
 mod convert;
 pub mod fonts;
 mod page;

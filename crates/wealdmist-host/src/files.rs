@@ -5,6 +5,9 @@
 //! device in the place of a file cannot hang the program or fill its memory. What is created is
 //! created under a name nobody can have foreseen, and never over something that stands there.
 
+// The one place where files are opened and written.
+#![allow(clippy::disallowed_methods)]
+
 use std::ffi::{OsStr, OsString};
 use std::fmt;
 use std::fs::{self, File, OpenOptions};

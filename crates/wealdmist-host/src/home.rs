@@ -307,7 +307,7 @@ fn read_file(path: &Path) -> Result<Option<(PathBuf, Vec<u8>)>, (String, String)
         return tell("it is no regular file", "put a regular file there");
     }
     let Ok(Some(file)) = open_regular(&target) else {
-        return match std::fs::File::open(&target) {
+        return match open_regular(&target) {
             Err(e) if e.kind() == io::ErrorKind::PermissionDenied => tell(
                 "there is no permission to read it",
                 "check its owner and mode",

@@ -3,8 +3,11 @@
 use std::io::BufReader;
 use std::path::{Path, PathBuf};
 
-use image::{ImageReader, Limits};
+use image::{ColorType, DynamicImage, ImageDecoder, ImageReader, Limits};
 use wealdmist_core::color::Rgb;
+use wealdmist_core::guard::guarded;
+
+use crate::files::open_regular;
 
 /// An image in 8-bit sRGB, without its alpha channel.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -27,10 +30,23 @@ pub struct ImageError {
     pub message: String,
 }
 
-/// The most memory that decoding may take, in bytes: enough for a hundred megapixels.
-const MOST_MEMORY: u64 = 512 << 20;
+/// The most memory that an image may take while it is decoded and turned into 8-bit colors, in
+/// bytes: enough for 60 megapixels of a photograph.
+const MOST_MEMORY: u64 = 190 << 20;
+/// The most memory that a decoder may take beside the image itself, in bytes: for texts and color
+/// profiles in the file.
+const MOST_BESIDE: u64 = 16 << 20;
 /// The most pixels on a side.
 const LONGEST_SIDE: u32 = 40_000;
+
+/// The limits of a decoder, its own buffers counted beside the image's.
+fn left_of(decoder: &impl ImageDecoder) -> Limits {
+    let mut limits = Limits::default();
+    limits.max_alloc = Some(decoder.total_bytes().saturating_add(MOST_BESIDE));
+    limits.max_image_width = Some(LONGEST_SIDE);
+    limits.max_image_height = Some(LONGEST_SIDE);
+    limits
+}
 
 impl Picture {
     /// Reads a PNG, JPEG or WebP file, whatever its name says.
@@ -42,19 +58,35 @@ impl Picture {
             path: path.to_owned(),
             message,
         };
-        let file = std::fs::File::open(path).map_err(|e| fail(e.to_string()))?;
-        if !file.metadata().is_ok_and(|m| m.is_file()) {
-            return Err(fail("it is not a file".to_owned()));
-        }
+        let opened = open_regular(path).map_err(|e| fail(e.to_string()))?;
+        let file = opened.ok_or_else(|| fail("there is no such file".to_owned()))?;
         let reader = ImageReader::new(BufReader::new(file)).with_guessed_format();
         let mut reader = reader.map_err(|e| fail(e.to_string()))?;
         let mut limits = Limits::default();
-        limits.max_alloc = Some(MOST_MEMORY);
+        limits.max_alloc = Some(MOST_BESIDE);
         limits.max_image_width = Some(LONGEST_SIDE);
         limits.max_image_height = Some(LONGEST_SIDE);
         reader.limits(limits);
-        let image = reader.decode().map_err(|e| fail(e.to_string()))?;
-        let image = image.into_rgb8();
+        // What it will take is known from its head, before anything is set aside for it.
+        let decode = || -> Result<image::RgbImage, String> {
+            let mut decoder = reader.into_decoder().map_err(|e| e.to_string())?;
+            let (width, height) = decoder.dimensions();
+            let pixels = u64::from(width) * u64::from(height);
+            let turned = match decoder.color_type() {
+                ColorType::Rgb8 => 0,
+                _ => pixels.saturating_mul(3),
+            };
+            if decoder.total_bytes().saturating_add(turned) > MOST_MEMORY {
+                return Err(format!("its {width}×{height} pixels take too much memory"));
+            }
+            decoder
+                .set_limits(left_of(&decoder))
+                .map_err(|e| e.to_string())?;
+            let image = DynamicImage::from_decoder(decoder).map_err(|e| e.to_string())?;
+            Ok(image.into_rgb8())
+        };
+        let decoded = guarded(decode).map_err(|e| fail(e.to_string()))?;
+        let image = decoded.map_err(fail)?;
         Ok(Self {
             width: image.width() as usize,
             height: image.height() as usize,

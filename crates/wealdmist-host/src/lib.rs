@@ -3,6 +3,8 @@
 //! Every side effect of Wealdmist on the machine goes through this crate, and everything is
 //! relative to one [`Home`], so a scratch home is honoured everywhere.
 
+#![cfg_attr(test, allow(clippy::disallowed_methods))]
+
 mod bundle;
 mod demo;
 mod files;
@@ -25,7 +27,7 @@ pub use files::{
 pub use fonts::{
     FontIndex, FontSearch, FontSource, InstallPlan, Installed, Restart, SourceError, SourceFont,
     UnusableFont, face_facts, find_font, font_folders, glyphs_in, index_path, install, open_face,
-    open_source, own_font_folder, plan_install, refresh_cache,
+    open_source, own_font_folder, plan_install, read_font, refresh_cache,
 };
 pub use home::{Home, HomeError};
 pub use images::{ImageError, Picture};

@@ -2,6 +2,7 @@
 
 use std::path::{Path, PathBuf};
 
+use crate::files::read_regular;
 use wealdmist_tools::exchange::{Format, Imported, import};
 
 /// The largest palette file that is read, in bytes.
@@ -58,12 +59,14 @@ pub fn read_palette(path: &Path, format: Option<&Format>) -> Result<PaletteFile,
         message,
         help: help.to_owned(),
     };
-    let size = std::fs::metadata(path).map_err(|e| fail(1, e.to_string(), "check the path"))?;
-    if !size.is_file() || size.len() > MOST_BYTES {
-        let message = "it is no file of at most 4 MiB".to_owned();
-        return Err(fail(1, message, "give a palette file"));
-    }
-    let bytes = std::fs::read(path).map_err(|e| fail(1, e.to_string(), "check the path"))?;
+    let bytes = match read_regular(path, MOST_BYTES) {
+        Ok(Some(bytes)) => bytes,
+        Ok(None) => return Err(fail(1, "there is no such file".into(), "check the path")),
+        Err(e) => {
+            let help = "give a palette file of at most 4 MiB";
+            return Err(fail(1, e.to_string(), help));
+        }
+    };
     let text = match std::str::from_utf8(&bytes) {
         Ok(text) => text,
         Err(e) => {

@@ -1,5 +1,8 @@
 //! Running programs, recognised for certain: by their executable, owner and home.
 
+// What the kernel shows as files is read as it is: it is neither a pipe nor large.
+#![allow(clippy::disallowed_methods)]
+
 use std::collections::BTreeMap;
 use std::fs;
 use std::os::unix::fs::MetadataExt;
@@ -84,6 +87,49 @@ impl Process {
         let own = self.environment().get("HOME").map(PathBuf::from);
         own.and_then(|h| h.canonicalize().ok())
             .is_some_and(|h| h == home)
+    }
+
+    /// Whether it is stopped, as by a key of its terminal.
+    #[must_use]
+    pub fn is_stopped(&self) -> bool {
+        let stat = fs::read_to_string(format!("/proc/{}/stat", self.pid)).unwrap_or_default();
+        let state = stat
+            .rsplit_once(')')
+            .and_then(|s| s.1.trim_start().chars().next());
+        matches!(state, Some('T' | 't'))
+    }
+
+    /// Whether it takes a signal itself, by a handler or by reading it; another would end by it.
+    #[must_use]
+    pub fn takes(&self, signal: Signal) -> bool {
+        let status = fs::read_to_string(format!("/proc/{}/status", self.pid)).unwrap_or_default();
+        let mask = |name: &str| {
+            let line = status.lines().find_map(|l| l.strip_prefix(name));
+            line.and_then(|l| u64::from_str_radix(l.trim(), 16).ok())
+        };
+        let bit = 1u64 << (signal.as_raw() - 1);
+        let taken = mask("SigCgt:").unwrap_or(0) | mask("SigBlk:").unwrap_or(0);
+        taken & bit != 0
+    }
+
+    /// Whether a library of this name is part of it.
+    #[must_use]
+    pub fn has_library(&self, name: &str) -> bool {
+        let maps = fs::read(format!("/proc/{}/maps", self.pid)).unwrap_or_default();
+        let maps = String::from_utf8_lossy(&maps);
+        maps.lines()
+            .any(|l| l.rsplit('/').next().is_some_and(|f| f.starts_with(name)))
+    }
+
+    /// Sends it a signal that it takes itself, if it is still the process that was looked at.
+    ///
+    /// # Errors
+    /// A sentence saying why not.
+    pub fn tell(&self, signal: Signal) -> Result<(), String> {
+        match self.takes(signal) {
+            true => self.signal(signal),
+            false => Err("it does not listen to the signal, which would end it".to_owned()),
+        }
     }
 
     /// Sends it a signal, if it is still the process that was looked at.
@@ -177,6 +223,36 @@ mod tests {
                 .unwrap_err()
                 .contains("another process")
         );
+    }
+
+    #[test]
+    fn only_who_takes_a_signal_is_told() {
+        let mut child = Command::new("sleep").arg("30").spawn().unwrap();
+        let process = Process::of(child.id() as i32).unwrap();
+        assert!(!process.takes(Signal::USR1));
+        let said = process.tell(Signal::USR1).unwrap_err();
+        assert!(said.contains("would end it"), "{said}");
+        assert!(child.try_wait().unwrap().is_none());
+        process.signal(Signal::STOP).unwrap();
+        while !process.is_stopped() {
+            std::thread::sleep(Duration::from_millis(5));
+        }
+        process.signal(Signal::KILL).unwrap();
+        child.wait().unwrap();
+        let mut shell = Command::new("bash");
+        let child = shell
+            .args(["-c", "trap : USR1; while :; do sleep 0.1; done"])
+            .spawn();
+        let mut child = child.unwrap();
+        let process = Process::of(child.id() as i32).unwrap();
+        let until = Instant::now() + Duration::from_secs(20);
+        while !process.takes(Signal::USR1) && Instant::now() < until {
+            std::thread::sleep(Duration::from_millis(5));
+        }
+        assert_eq!(Process::of(process.pid).unwrap().tell(Signal::USR1), Ok(()));
+        assert!(child.try_wait().unwrap().is_none());
+        child.kill().unwrap();
+        child.wait().unwrap();
     }
 
     #[test]

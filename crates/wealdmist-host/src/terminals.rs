@@ -9,9 +9,13 @@ use std::time::Duration;
 
 use wealdmist_core::terminal::{Images, PROBES, TerminalRecord};
 
+use crate::files::read_regular;
 use crate::files::write_own;
 use crate::home::Home;
 use crate::tty::{Conversation, TtyError};
+
+/// The largest record of a terminal, in bytes.
+const MAX_RECORD: u64 = 8 << 20;
 
 /// How large the file of records may be, in bytes.
 const MAX_FILE: u64 = 8 << 20;
@@ -33,7 +37,7 @@ impl Terminals {
         let path = path(home);
         let small = fs::metadata(&path).is_ok_and(|m| m.len() <= MAX_FILE);
         let bytes = small
-            .then(|| fs::read(&path).ok())
+            .then(|| read_regular(&path, MAX_RECORD).ok().flatten())
             .flatten()
             .unwrap_or_default();
         Self {

@@ -2,7 +2,7 @@
 //! `scripts/font-facts`), and beside fontconfig's idea of their characters. And what hostile files
 //! do: nothing.
 
-#![allow(clippy::unwrap_used, clippy::print_stderr)]
+#![allow(clippy::disallowed_methods, clippy::unwrap_used, clippy::print_stderr)]
 
 use std::fs::{self, OpenOptions};
 use std::io::Write;

@@ -1,7 +1,7 @@
 //! Transactions on a scratch home: all or nothing, recoverable wherever a call for files fails,
 //! undoable, and true in what they say.
 
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)]
 
 mod faults;
 

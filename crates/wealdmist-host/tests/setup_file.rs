@@ -1,7 +1,7 @@
 //! The setup file is written with the care dotfiles are: wherever a call for files fails, it holds
 //! what it held or what it shall hold.
 
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)]
 
 mod faults;
 

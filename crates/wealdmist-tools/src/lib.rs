@@ -4,6 +4,8 @@
 //! [`Access`], which `wealdmist-host` implements for a real home and tests implement in memory.
 //! A tool's own vocabulary stays inside its adapter.
 
+#![cfg_attr(test, allow(clippy::disallowed_methods))]
+
 pub mod access;
 pub mod document;
 pub mod exchange;

@@ -1,6 +1,6 @@
 //! The files palettes are exported to, line by line.
 
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)]
 
 use wealdmist_core::setup::SetupDoc;
 use wealdmist_tools::exchange::{FORMATS, export, format, import};

@@ -1,6 +1,6 @@
 //! All adapters together on the sample home, in memory: what a plan does to a whole home.
 
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)]
 
 use std::path::Path;
 

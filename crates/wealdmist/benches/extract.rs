@@ -4,7 +4,7 @@
 //! `cargo bench -p wealdmist --bench extract`; needs ImageMagick (`convert`), which also makes
 //! the images.
 
-#![allow(clippy::unwrap_used, clippy::print_stdout)]
+#![allow(clippy::disallowed_methods, clippy::unwrap_used, clippy::print_stdout)]
 
 use std::path::Path;
 use std::process::{Command, Stdio};

@@ -5,7 +5,7 @@
 //! `cargo bench -p wealdmist --bench fonts`; needs `fc-scan`, and `rg` or `grep`. The more fonts
 //! are installed below /usr/share/fonts the more the first tells.
 
-#![allow(clippy::unwrap_used, clippy::print_stdout)]
+#![allow(clippy::disallowed_methods, clippy::unwrap_used, clippy::print_stdout)]
 
 use std::fs;
 use std::path::Path;

@@ -3,7 +3,7 @@
 //!
 //! `cargo bench -p wealdmist --bench start`; a pseudo-terminal of 160 by 47 cells.
 
-#![allow(clippy::unwrap_used, clippy::print_stdout)]
+#![allow(clippy::disallowed_methods, clippy::unwrap_used, clippy::print_stdout)]
 
 #[path = "../tests/common/pty.rs"]
 mod pty;

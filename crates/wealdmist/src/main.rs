@@ -3,6 +3,8 @@
 //! The program holds no computation of its own: the command line and the interface call the same
 //! functions of the crates below.
 
+#![cfg_attr(test, allow(clippy::disallowed_methods))]
+
 /// Prints a line; a reader that went away ends the command quietly instead of in a panic.
 macro_rules! say {
     ($($text:tt)*) => {

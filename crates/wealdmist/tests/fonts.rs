@@ -1,6 +1,6 @@
 //! Fonts on the real terminal: installed, chosen, and seen in its window's pixels.
 
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)]
 
 mod common;
 

@@ -2,7 +2,7 @@
 //! written into dotfiles, and the programs that read those see what a harmless text would have
 //! given them. A canary tells whether anything of it was run.
 
-#![allow(clippy::unwrap_used, clippy::print_stderr)]
+#![allow(clippy::disallowed_methods, clippy::unwrap_used, clippy::print_stderr)]
 
 mod common;
 

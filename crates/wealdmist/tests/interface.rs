@@ -1,7 +1,7 @@
 //! The interface as a person uses it: in a real terminal (tmux), by keys, with the files on disk
 //! looked at afterwards.
 
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)]
 
 mod common;
 
@@ -400,7 +400,7 @@ fn a_dotfile_edited_meanwhile_is_not_overwritten_and_the_new_plan_is_shown() {
     let conf = ".config/tmux/tmux.conf";
     s.write(conf, &s.read(conf).replace("#528b8e", "#99aa11"));
     press(&s, &["Enter"]);
-    see(&s, "has changed since it was read");
+    see(&s, "have changed since they were read");
     see(&s, "active pane border: #99aa11");
     assert!(
         !s.read(".bashrc").contains("wealdmist"),

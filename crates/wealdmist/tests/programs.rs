@@ -1,6 +1,6 @@
 //! The real programs: they start on a scratch home, the look is applied, and they must show it.
 
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)]
 
 mod common;
 

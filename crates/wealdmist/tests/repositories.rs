@@ -1,7 +1,7 @@
 //! The generated prompt in repositories made to do harm: nothing of the repository's choosing
 //! runs, nothing reaches out, nothing hangs. The shell and git are the real ones.
 
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)]
 
 mod common;
 

@@ -1,7 +1,7 @@
 //! The terminal is given back and the draft is saved however the interface ends; and no output
 //! acts on a terminal, panics, or ends with the wrong code.
 
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)]
 
 mod common;
 

@@ -1,6 +1,6 @@
 //! Two of us in one home at a time.
 
-#![allow(clippy::unwrap_used)]
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)]
 
 mod common;
 

@@ -6,6 +6,8 @@ use serde::{Deserialize, Serialize};
 use skrifa::{MetadataProvider, Tag};
 use unicode_properties::{GeneralCategory, UnicodeGeneralCategory};
 
+use crate::guard::guarded;
+
 use super::{FontError, font_at};
 use crate::icon;
 
@@ -80,6 +82,11 @@ impl Coverage {
 /// # Errors
 /// When the file is no font, has no such face, or no character map.
 pub fn coverage(bytes: &[u8], index: u32) -> Result<Coverage, FontError> {
+    let read = || coverage_unguarded(bytes, index);
+    guarded(read).unwrap_or_else(|failed| Err(FontError::Unreadable(failed.to_string())))
+}
+
+fn coverage_unguarded(bytes: &[u8], index: u32) -> Result<Coverage, FontError> {
     let font = font_at(bytes, index)?;
     let charmap = font.charmap();
     if !charmap.has_map() {

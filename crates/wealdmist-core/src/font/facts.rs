@@ -5,6 +5,8 @@ use skrifa::raw::{FontRef, TableProvider};
 use skrifa::string::StringId;
 use skrifa::{MetadataProvider, Tag};
 
+use crate::guard::guarded;
+
 use super::features::{self, FeatureFact};
 use super::{Coverage, FaceInfo, FontError, Typeface, coverage, english, font_at, info};
 
@@ -159,6 +161,11 @@ pub struct Facts {
 /// # Errors
 /// When the file is no font, has no such face, or the face has no characters.
 pub fn facts(bytes: &[u8], index: u32) -> Result<Facts, FontError> {
+    let read = || facts_unguarded(bytes, index);
+    guarded(read).unwrap_or_else(|failed| Err(FontError::Unreadable(failed.to_string())))
+}
+
+fn facts_unguarded(bytes: &[u8], index: u32) -> Result<Facts, FontError> {
     let font = font_at(bytes, index)?;
     let coverage = coverage(bytes, index)?;
     let metrics = font.metrics(Size::unscaled(), LocationRef::default());

@@ -22,6 +22,7 @@ use skrifa::raw::{FileRef, FontRef, TableProvider};
 use skrifa::string::StringId;
 use skrifa::{MetadataProvider, Tag};
 
+use crate::guard::guarded;
 use crate::quote::{MAX_NAME, Name, is_treacherous};
 
 pub use catalog::{Catalog, ChosenFont, Elsewhere, Entry, Four, FourStyles, Map, few_icons};
@@ -158,8 +159,11 @@ impl FaceInfo {
 /// # Errors
 /// When the bytes are no font file, or none of its faces can be read.
 pub fn faces(bytes: &[u8]) -> Result<Vec<FaceInfo>, FontError> {
-    let fonts = fonts(bytes)?;
-    Ok(fonts.iter().map(|(i, font)| info(font, *i)).collect())
+    let read = || {
+        let fonts = fonts(bytes)?;
+        Ok(fonts.iter().map(|(i, font)| info(font, *i)).collect())
+    };
+    guarded(read).unwrap_or_else(|failed| Err(FontError::Unreadable(failed.to_string())))
 }
 
 /// The readable faces of a file with their positions.

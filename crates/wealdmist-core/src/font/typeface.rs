@@ -11,6 +11,8 @@ use skrifa::outline::{DrawSettings, OutlinePen};
 use skrifa::raw::FontRef;
 use skrifa::{GlyphId, MetadataProvider, Tag};
 
+use crate::guard::guarded;
+
 use super::{FontError, font_at};
 
 /// How long a text may be that is shaped at once, in bytes.
@@ -121,6 +123,15 @@ impl Typeface {
     /// # Errors
     /// When the file has no such face that can be drawn.
     pub fn at(bytes: Arc<Vec<u8>>, index: u32, axes: &[(Tag, f32)]) -> Result<Self, FontError> {
+        let open = || Self::at_unguarded(bytes, index, axes);
+        guarded(open).unwrap_or_else(|failed| Err(FontError::Unreadable(failed.to_string())))
+    }
+
+    fn at_unguarded(
+        bytes: Arc<Vec<u8>>,
+        index: u32,
+        axes: &[(Tag, f32)],
+    ) -> Result<Self, FontError> {
         let font = font_at(&bytes, index)?;
         if !font.charmap().has_map() {
             return Err(FontError::Table(Tag::new(b"cmap")));

@@ -1,6 +1,6 @@
 //! The first setup, made from what a person's dotfiles already say, so that nothing is typed.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashMap};
 use std::fmt::Write as _;
 
 use super::{Attrs, Expr, Palette, Setup, Style, SymbolLevel, Variant, edit};
@@ -40,11 +40,11 @@ pub fn first_setup(name: &str, palette_name: Option<&str>, reports: &[ToolReport
 
 /// The value of a role that most tools share; the earliest wins a tie.
 fn agreed(reports: &[ToolReport], role: &RoleId) -> Option<Value> {
-    let values: Vec<&Value> = reports
-        .iter()
-        .filter_map(|r| r.effective(role))
-        .map(|r| &r.value)
-        .collect();
+    let effective = reports.iter().filter_map(|r| r.effective(role));
+    most_shared(&effective.map(|r| &r.value).collect::<Vec<_>>())
+}
+
+fn most_shared(values: &[&Value]) -> Option<Value> {
     let count = |v: &Value| values.iter().filter(|o| **o == v).count();
     let best = values.iter().map(|v| count(v)).max()?;
     values
@@ -55,6 +55,14 @@ fn agreed(reports: &[ToolReport], role: &RoleId) -> Option<Value> {
 
 fn roles(reports: &[ToolReport], palette: &mut Palette) -> BTreeMap<RoleId, Style> {
     let mut found: BTreeMap<RoleId, Value> = BTreeMap::new();
+    // What counts for each role in each tool: the last reading of it.
+    let counting: Vec<HashMap<&RoleId, &Value>> = reports
+        .iter()
+        .map(|r| {
+            let effective = r.readings.iter().filter(|r| r.effective);
+            effective.map(|r| (&r.role, &r.value)).collect()
+        })
+        .collect();
     for reading in reports
         .iter()
         .flat_map(|r| &r.readings)
@@ -65,7 +73,10 @@ fn roles(reports: &[ToolReport], palette: &mut Palette) -> BTreeMap<RoleId, Styl
         if !is_slot
             && !role.is_property()
             && !found.contains_key(role)
-            && let Some(value) = agreed(reports, role)
+            && let Some(value) = {
+                let values = counting.iter().filter_map(|c| c.get(role).copied());
+                most_shared(&values.collect::<Vec<_>>())
+            }
         {
             found.insert(role.clone(), value);
         }
@@ -77,32 +88,35 @@ fn roles(reports: &[ToolReport], palette: &mut Palette) -> BTreeMap<RoleId, Styl
             *uses.entry(*color).or_default() += 1;
         }
     }
+    let mut numbers = HashMap::new();
     for (color, count) in uses {
         if count > 1 && slot_for(palette, color, false).is_none() {
             let base = describe(color);
-            let taken = |n: &str| palette.colors.iter().any(|(name, _)| name == n);
-            let name = (1..)
-                .map(|i| {
-                    if i == 1 {
-                        base.clone()
-                    } else {
-                        format!("{base}-{i}")
-                    }
-                })
-                .find(|n| !taken(n))
-                .unwrap_or(base.clone());
+            let number = numbers.entry(base.clone()).or_insert(0usize);
+            *number += 1;
+            let name = match *number {
+                1 => base,
+                n => format!("{base}-{n}"),
+            };
             palette.colors.push((name, color));
         }
     }
+    let named: HashMap<Rgb, &str> = palette
+        .colors
+        .iter()
+        .map(|(name, color)| (*color, name.as_str()))
+        .collect();
     let mut out = BTreeMap::new();
     for (role, value) in found {
         let color = match value {
             Value::Slot(slot) => Expr::Ref(slot.key().to_owned()),
             Value::Color(color) => {
-                let named = palette.colors.iter().find(|(_, c)| *c == color);
-                match (slot_for(palette, color, role.is_ground()), named) {
+                match (
+                    slot_for(palette, color, role.is_ground()),
+                    named.get(&color),
+                ) {
                     (Some(slot), _) => Expr::Ref(slot.key().to_owned()),
-                    (None, Some((name, _))) => Expr::Ref(name.clone()),
+                    (None, Some(name)) => Expr::Ref((*name).to_owned()),
                     (None, None) => Expr::Value(color),
                 }
             }
@@ -147,6 +161,25 @@ fn slot_for(palette: &Palette, color: Rgb, ground: bool) -> Option<Slot> {
 /// Leaves out roles whose default already comes to the same color, keeping the file short.
 fn drop_what_is_default(palette: &Palette, roles: &mut BTreeMap<RoleId, Style>) {
     let known: Vec<RoleId> = ROLES.iter().map(|k| RoleId::known(k.id)).collect();
+    // None of the others, of which there may be thousands, is referred to by these.
+    let mut others = std::mem::take(roles);
+    for role in &known {
+        roles.extend(others.remove_entry(role));
+    }
+    let used = |name: &str| {
+        roles
+            .values()
+            .any(|s| s.color == Some(Expr::Ref(name.to_owned())))
+    };
+    let palette = &Palette {
+        colors: palette
+            .colors
+            .iter()
+            .filter(|c| used(&c.0))
+            .cloned()
+            .collect(),
+        ..palette.clone()
+    };
     for role in known {
         let Some(style) = roles.remove(&role) else {
             continue;
@@ -164,6 +197,7 @@ fn drop_what_is_default(palette: &Palette, roles: &mut BTreeMap<RoleId, Style>) 
             roles.remove(&role);
         }
     }
+    roles.append(&mut others);
 }
 
 fn same_elsewhere(a: &Look, b: &Look) -> bool {

@@ -1,6 +1,6 @@
 //! Reading `setup.toml`: the whole file is looked at and everything wrong is reported at once.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, HashMap, HashSet};
 use std::ops::Range;
 use std::path::PathBuf;
 
@@ -11,6 +11,7 @@ use super::{
     ShowUser, Style, ToolOptions, Window,
 };
 use crate::color::Rgb;
+use crate::guard::guarded;
 use crate::quote::{Name, is_treacherous};
 use crate::role::{ROLES, RoleId, Slot, lookup};
 use crate::text::closest;
@@ -49,7 +50,11 @@ pub(super) fn parse(path: PathBuf, bytes: &[u8]) -> Result<SetupDoc, SetupError>
             return Err(fail(&good, message, "save the file as UTF-8", at..at));
         }
     };
-    let document = Document::parse(text).map_err(|e| {
+    let parsed = guarded(|| Document::parse(text)).map_err(|failed| {
+        let help = "look for what is not TOML in it";
+        fail(text, failed.to_string(), help, 0..0)
+    })?;
+    let document = parsed.map_err(|e| {
         let span = e.span().unwrap_or(0..0);
         let message = e.message().lines().collect::<Vec<_>>().join(", ");
         fail(text, message, "correct the TOML at this place", span)
@@ -622,6 +627,11 @@ impl Reader {
         roles: &BTreeMap<RoleId, Style>,
         palettes: &[Palette],
     ) {
+        let round = circles(roles);
+        let named: Vec<HashSet<&str>> = palettes
+            .iter()
+            .map(|p| p.colors.iter().map(|c| c.0.as_str()).collect())
+            .collect();
         for (id, style) in roles {
             let Some(expr) = &style.color else { continue };
             let at = role_span(root, id).unwrap_or(0..0);
@@ -632,9 +642,7 @@ impl Reader {
                 let fine = Slot::from_key(&name).is_some()
                     || roles.contains_key(&role)
                     || lookup(&role).is_some()
-                    || palettes
-                        .iter()
-                        .all(|p| p.colors.iter().any(|(n, _)| *n == name));
+                    || named.iter().all(|names| names.contains(name.as_str()));
                 if !fine {
                     let named = palettes
                         .iter()
@@ -657,7 +665,7 @@ impl Reader {
                     );
                 }
             }
-            if goes_round(id, roles) {
+            if round.contains(id) {
                 self.error(
                     at,
                     format!("the role '{id}' is defined through itself"),
@@ -697,32 +705,64 @@ fn collect_refs(expr: &Expr, out: &mut Vec<String>) {
 }
 
 /// Whether following a role's references comes back to it.
-fn goes_round(start: &RoleId, roles: &BTreeMap<RoleId, Style>) -> bool {
-    let mut open = vec![start.clone()];
-    let mut seen = std::collections::BTreeSet::new();
-    while let Some(id) = open.pop() {
+/// The roles that are defined through themselves, in time that grows with their number alone: what
+/// leads nowhere or to a color is taken away again and again, then what nothing leads to.
+fn circles(roles: &BTreeMap<RoleId, Style>) -> HashSet<&RoleId> {
+    let used = |id: &RoleId| {
         let mut names = Vec::new();
-        match roles.get(&id).and_then(|s| s.color.as_ref()) {
+        match roles.get(id).and_then(|s| s.color.as_ref()) {
             Some(expr) => collect_refs(expr, &mut names),
             None => {
-                if let Some(known) = lookup(&id)
-                    && Slot::from_key(known.id).is_none()
-                {
+                if let Some(known) = lookup(id).filter(|k| Slot::from_key(k.id).is_none()) {
                     collect_refs(&crate::look::default_expr(known), &mut names);
                 }
             }
         }
-        for name in names {
-            if name == start.as_str() {
-                return true;
-            }
-            let role = RoleId::new(name);
-            if Slot::from_key(role.as_str()).is_none() && seen.insert(role.clone()) {
-                open.push(role);
+        names
+    };
+    let known = ROLES.iter().map(|k| RoleId::known(k.id));
+    let all: Vec<RoleId> = roles.keys().cloned().chain(known).collect();
+    let index: HashMap<&str, usize> = all.iter().map(RoleId::as_str).zip(0..).collect();
+    let uses: Vec<Vec<usize>> = all
+        .iter()
+        .map(|id| {
+            let names = used(id).into_iter();
+            let role = |n: String| {
+                index
+                    .get(n.as_str())
+                    .copied()
+                    .filter(|_| Slot::from_key(&n).is_none())
+            };
+            names.filter_map(role).collect()
+        })
+        .collect();
+    let mut users = vec![Vec::new(); all.len()];
+    for (from, to) in uses.iter().enumerate() {
+        for to in to {
+            users[*to].push(from);
+        }
+    }
+    let mut alive = vec![true; all.len()];
+    for (edges, back) in [(&uses, &users), (&users, &uses)] {
+        let mut left: Vec<usize> = edges
+            .iter()
+            .map(|e| e.iter().filter(|i| alive[**i]).count())
+            .collect();
+        let mut open: Vec<usize> = (0..all.len())
+            .filter(|i| alive[*i] && left[*i] == 0)
+            .collect();
+        while let Some(i) = open.pop() {
+            alive[i] = false;
+            for user in back[i].iter().copied().filter(|u| alive[*u]) {
+                left[user] -= 1;
+                if left[user] == 0 {
+                    open.push(user);
+                }
             }
         }
     }
-    false
+    let round = |id: &&RoleId| index.get(id.as_str()).is_some_and(|i| alive[*i]);
+    roles.keys().filter(round).collect()
 }
 
 #[cfg(test)]

@@ -6,9 +6,15 @@ use std::fs;
 use std::path::{Path, PathBuf};
 
 use fontconfig_parser::{ConfigPart, DirPrefix};
+use wealdmist_core::guard::guarded_deep;
+
+use crate::files::read_regular;
 use wealdmist_tools::Access;
 
 use crate::home::Home;
+
+/// The largest file of the font configuration that is read, in bytes.
+const MAX_CONFIGURATION: u64 = 1 << 20;
 
 /// How deep font folders are searched.
 const MAX_DEPTH: usize = 8;
@@ -87,11 +93,13 @@ impl Configured {
             }
             return;
         }
-        let Ok(text) = fs::read_to_string(path) else {
+        let read = read_regular(path, MAX_CONFIGURATION).ok().flatten();
+        let Some(text) = read.and_then(|bytes| String::from_utf8(bytes).ok()) else {
             return;
         };
         // A file that is no valid configuration says nothing; the system's own reader warns of it.
-        let Ok(parts) = fontconfig_parser::parse_config_parts(&text) else {
+        let parsed = guarded_deep(|| fontconfig_parser::parse_config_parts(&text).ok());
+        let Ok(Some(parts)) = parsed else {
             return;
         };
         for part in parts {

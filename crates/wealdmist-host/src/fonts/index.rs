@@ -14,6 +14,7 @@ use serde::{Deserialize, Serialize};
 use wealdmist_core::font::{self, Catalog, Coverage, Entry, FaceInfo};
 
 use super::folders::{files_below, folders};
+use crate::files::{open_regular, read_regular};
 use crate::home::Home;
 
 /// Font files larger than this are passed over, in bytes.
@@ -67,8 +68,9 @@ impl FontIndex {
     #[must_use]
     pub fn open(home: &Home) -> Self {
         let path = index_path(home);
-        let old = fs::read(&path)
+        let old = read_regular(&path, MAX_INDEX)
             .ok()
+            .flatten()
             .and_then(|bytes| parse(&bytes))
             .unwrap_or_default();
         let (index, changed) = Self::of_files(files_below(&folders(home)), old);
@@ -227,10 +229,15 @@ fn read_faces(path: &Path, size: u64) -> Result<Vec<Face>, String> {
     }
     let bytes = match known_tables(path) {
         Some(bytes) => bytes,
-        None => fs::read(path).map_err(|e| e.to_string())?,
+        None => read_regular(path, MAX_FONT)
+            .map_err(|e| e.to_string())?
+            .ok_or("it is gone")?,
     };
     faces_of(&bytes)
 }
+
+/// The largest index that is read, in bytes; one of 10,000 faces has a tenth of it.
+const MAX_INDEX: u64 = 64 << 20;
 
 /// The tables the index is made from, and how much of each is needed.
 const TABLES: [(&[u8; 4], usize); 10] = [
@@ -249,7 +256,7 @@ const TABLES: [(&[u8; 4], usize); 10] = [
 /// A font file with only the tables the index is made from: outlines are most of a file and are
 /// not read. `None` for what is no plain font, or has a directory that leads out of the file.
 fn known_tables(path: &Path) -> Option<Vec<u8>> {
-    let file = fs::File::open(path).ok()?;
+    let file = open_regular(path).ok()??;
     let mut head = [0; 12];
     file.read_exact_at(&mut head, 0).ok()?;
     if ![&b"\0\x01\0\0"[..], b"OTTO", b"true"].contains(&&head[..4]) {
@@ -262,16 +269,17 @@ fn known_tables(path: &Path) -> Option<Vec<u8>> {
         let bytes = record.get(at..at + 4)?.try_into().ok()?;
         Some(u32::from_be_bytes(bytes) as usize)
     };
-    let wanted: Vec<(&[u8], usize)> = directory
-        .chunks(16)
-        .filter_map(|r| Some((r, TABLES.iter().find(|(tag, _)| r[..4] == **tag)?.1)))
+    // Of several with one name the first counts, as for every reader.
+    let wanted: Vec<(&[u8], usize)> = TABLES
+        .iter()
+        .filter_map(|(tag, most)| Some((directory.chunks(16).find(|r| r[..4] == **tag)?, *most)))
         .collect();
     let mut out = head.to_vec();
     out[4..6].copy_from_slice(&(wanted.len() as u16).to_be_bytes());
     out.resize(12 + wanted.len() * 16, 0);
     for (i, (record, most)) in wanted.into_iter().enumerate() {
         let (from, length) = (number(record, 8)?, number(record, 12)?.min(most));
-        if length as u64 > MAX_FONT {
+        if (out.len() + length) as u64 > MAX_FONT {
             return None;
         }
         let start = out.len();

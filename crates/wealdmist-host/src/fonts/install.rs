@@ -1,7 +1,6 @@
 //! Installing faces into the person's own font folder, by the journal, so that it is all or
 //! nothing and undo removes exactly what was added.
 
-use std::fs;
 use std::path::PathBuf;
 use std::process::Command;
 use std::time::Duration;
@@ -10,7 +9,9 @@ use wealdmist_core::font::FaceInfo;
 use wealdmist_tools::adapters;
 
 use super::folders::own_folder;
+use super::index::MAX_FONT;
 use super::source::FontSource;
+use crate::files::read_regular;
 use crate::home::Home;
 use crate::journal::{ApplyError, FileChange, Journal};
 use crate::process::{self, Process};
@@ -89,7 +90,7 @@ pub fn plan_install(
 
 /// The change that gives a file these bytes; `None` where it has them.
 fn change(path: PathBuf, bytes: &[u8]) -> Option<FileChange> {
-    let before = fs::read(&path).ok();
+    let before = read_regular(&path, MAX_FONT).ok().flatten();
     if before.as_deref() == Some(bytes) {
         return None;
     }
@@ -176,6 +177,8 @@ fn restarts(home: &Home) -> Vec<Restart> {
 
 #[cfg(test)]
 mod tests {
+    use std::fs;
+
     use super::*;
     use crate::fonts::source::open_source;
     use wealdmist_core::demo::fonts;

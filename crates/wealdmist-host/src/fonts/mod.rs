@@ -9,8 +9,9 @@ mod substitutes;
 
 use std::collections::{BTreeMap, BTreeSet};
 use std::fs;
+use std::io;
 use std::ops::RangeInclusive;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use wealdmist_core::finding::{FontReport, FontState};
@@ -23,6 +24,7 @@ use wealdmist_core::terminal::TerminalRecord;
 use wealdmist_tools::tools::glyphs_of;
 use wealdmist_tools::{adapters, tools};
 
+use crate::files::read_regular;
 use crate::survey::Survey;
 
 pub use folders::{folders as font_folders, own_folder as own_font_folder};
@@ -30,6 +32,15 @@ pub use index::{FontIndex, UnusableFont, index_path};
 pub use install::{InstallPlan, Installed, Restart, install, plan_install, refresh_cache};
 pub use source::{FontSource, SourceError, SourceFont, open_source};
 pub use substitutes::Substitutes;
+
+/// The bytes of a font file.
+///
+/// # Errors
+/// When it is gone, is no regular file, or is larger than any font.
+pub fn read_font(path: &Path) -> io::Result<Vec<u8>> {
+    let gone = || io::Error::new(io::ErrorKind::NotFound, "it is gone");
+    read_regular(path, index::MAX_FONT)?.ok_or_else(gone)
+}
 
 /// The outcome of a search.
 #[derive(Debug, Clone, PartialEq)]
@@ -58,7 +69,7 @@ impl FontSearch {
 /// When the file cannot be read, or has no such face; the message names the file.
 pub fn open_face(entry: &Entry) -> Result<Typeface, String> {
     let name = |e: &dyn std::fmt::Display| format!("{}: {e}", entry.path.display());
-    let bytes = fs::read(&entry.path).map_err(|e| name(&e))?;
+    let bytes = read_font(&entry.path).map_err(|e| name(&e))?;
     Typeface::open(Arc::new(bytes), entry.info.index).map_err(|e| name(&e))
 }
 
@@ -248,6 +259,7 @@ fn of_setup(survey: &Survey) -> Vec<GlyphUse> {
         target: survey.doc.path().to_owned(),
         bytes: survey.doc.text().as_bytes().into(),
         included_from: None,
+        lines: Default::default(),
     };
     let mut found = glyphs_of(&file, Syntax::Data, &["#"]);
     // What is to be replaced stands there because it is wrong, and its names are the person's own.
@@ -319,7 +331,9 @@ pub fn glyphs_in(paths: &[PathBuf]) -> Vec<GlyphUse> {
             entries.sort_by(|a, b| b.cmp(a));
             queue.extend(entries);
         } else if meta.is_file() && meta.len() <= wealdmist_tools::access::MAX_FILE {
-            let Ok(bytes) = fs::read(&path) else { continue };
+            let Ok(Some(bytes)) = read_regular(&path, wealdmist_tools::access::MAX_FILE) else {
+                continue;
+            };
             // A NUL byte near the start tells a file that is no text.
             if bytes[..bytes.len().min(8192)].contains(&0) {
                 continue;
@@ -334,6 +348,7 @@ pub fn glyphs_in(paths: &[PathBuf]) -> Vec<GlyphUse> {
                 path,
                 bytes: bytes.into(),
                 included_from: None,
+                lines: Default::default(),
             };
             out.extend(glyphs_of(
                 &file,
@@ -350,7 +365,7 @@ pub fn glyphs_in(paths: &[PathBuf]) -> Vec<GlyphUse> {
 /// # Errors
 /// When the file cannot be read or the face is damaged.
 pub fn face_facts(entry: &Entry) -> Result<font::facts::Facts, String> {
-    let bytes = fs::read(&entry.path).map_err(|e| format!("{}: {e}", entry.path.display()))?;
+    let bytes = read_font(&entry.path).map_err(|e| format!("{}: {e}", entry.path.display()))?;
     font::facts::facts(&bytes, entry.info.index)
         .map_err(|e| format!("{}: {e}", entry.path.display()))
 }

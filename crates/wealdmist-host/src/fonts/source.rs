@@ -6,17 +6,25 @@ use std::io::{self, BufReader, Read};
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
+use lzma_rust2::XzReader;
 use wealdmist_core::font::{self, Catalog, Entry, FaceInfo};
 
 use super::folders::{files_below, is_font_file};
 use super::index::MAX_FONT;
+use crate::files::open_regular;
 
 /// How many entries of an archive are looked at.
 const MAX_ENTRIES: usize = 20_000;
-/// How many bytes all fonts of a source may have together, unpacked.
-const MAX_TOTAL: u64 = 512 << 20;
-/// How many bytes are unpacked of an archive before it is given up.
-const MAX_UNPACKED: u64 = 2 << 30;
+/// How many bytes all fonts of a source may have together, unpacked; all are kept in memory.
+const MAX_TOTAL: u64 = 160 << 20;
+/// How many bytes are unpacked of an archive before it is given up, those of entries that are not
+/// taken counted too: so many times its own size, and at least and at most these. Fonts shrink to a
+/// quarter or a tenth.
+const MAX_RATIO: u64 = 64;
+const MIN_UNPACKED: u64 = 16 << 20;
+const MAX_UNPACKED: u64 = 320 << 20;
+/// How much memory the dictionary of an xz archive may take, in KiB.
+const MAX_DICTIONARY: u32 = 72 << 10;
 /// How large a licence file may be, in bytes.
 const MAX_LICENCE: u64 = 256 << 10;
 
@@ -121,9 +129,11 @@ pub fn open_source(path: &Path) -> Result<FontSource, SourceError> {
         path: path.to_owned(),
         source,
     };
+    let meta = fs::metadata(path).map_err(fail)?;
     let mut taken = Taken {
         path,
         total: 0,
+        budget: (meta.len().saturating_mul(MAX_RATIO)).clamp(MIN_UNPACKED, MAX_UNPACKED),
         out: FontSource {
             path: path.to_owned(),
             fonts: Vec::new(),
@@ -131,7 +141,8 @@ pub fn open_source(path: &Path) -> Result<FontSource, SourceError> {
             refused: Vec::new(),
         },
     };
-    if fs::metadata(path).map_err(fail)?.is_dir() {
+    if meta.is_dir() {
+        taken.budget = u64::MAX;
         let mut files = files_below(&[path.to_owned()]);
         files.extend(
             fs::read_dir(path)
@@ -147,25 +158,29 @@ pub fn open_source(path: &Path) -> Result<FontSource, SourceError> {
                 .to_string_lossy()
                 .into_owned();
             if taken.wants(&name) {
-                let opened = File::open(&file).map_err(fail)?;
-                taken.take(&name, opened)?;
+                // A pipe among them is passed over.
+                if let Ok(Some(opened)) = open_regular(&file) {
+                    taken.take(&name, opened)?;
+                }
             }
         }
         return taken.finish();
     }
+    let open = || {
+        let gone = || io::Error::new(io::ErrorKind::NotFound, "it is gone");
+        open_regular(path)
+            .and_then(|f| f.ok_or_else(gone))
+            .map_err(fail)
+    };
     let mut head = [0u8; 262];
-    let mut file = File::open(path).map_err(fail)?;
+    let mut file = open()?;
     let count = read_up_to(&mut file, &mut head).map_err(fail)?;
-    let file = BufReader::new(File::open(path).map_err(fail)?);
+    let file = BufReader::new(open()?);
     match &head[..count] {
         [b'P', b'K', 3 | 5, 4 | 6, ..] => taken.zip(file)?,
         [0x1f, 0x8b, ..] => taken.tar(flate2::read::GzDecoder::new(file))?,
         [0xfd, b'7', b'z', b'X', b'Z', 0, ..] => {
-            let mut unpacked = Bounded(Vec::new());
-            let mut file = file;
-            lzma_rs::xz_decompress(&mut file, &mut unpacked)
-                .map_err(|e| taken.damaged(&format!("{e:?}")))?;
-            taken.tar(&unpacked.0[..])?;
+            taken.tar(XzReader::new_mem_limit(file, true, MAX_DICTIONARY))?;
         }
         head if head.len() == 262 && &head[257..262] == b"ustar" => taken.tar(file)?,
         _ => {
@@ -191,26 +206,28 @@ fn read_up_to(file: &mut File, buffer: &mut [u8]) -> io::Result<usize> {
     Ok(count)
 }
 
-/// A buffer that refuses to grow without end.
-struct Bounded(Vec<u8>);
+/// A reader that gives up when too much has come out of it.
+struct Limited<'a, R> {
+    inner: R,
+    left: &'a mut u64,
+}
 
-impl io::Write for Bounded {
-    fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
-        if (self.0.len() + bytes.len()) as u64 > MAX_TOTAL {
-            return Err(io::Error::other("it unpacks to more than 512 MiB"));
+impl<R: Read> Read for Limited<'_, R> {
+    fn read(&mut self, buffer: &mut [u8]) -> io::Result<usize> {
+        let count = self.inner.read(buffer)?;
+        match self.left.checked_sub(count as u64) {
+            Some(left) => *self.left = left,
+            None => return Err(io::Error::other("it unpacks to far more than fonts do")),
         }
-        self.0.extend_from_slice(bytes);
-        Ok(bytes.len())
-    }
-
-    fn flush(&mut self) -> io::Result<()> {
-        Ok(())
+        Ok(count)
     }
 }
 
 struct Taken<'a> {
     path: &'a Path,
     total: u64,
+    /// How many bytes may still be unpacked.
+    budget: u64,
     out: FontSource,
 }
 
@@ -253,7 +270,13 @@ impl Taken<'_> {
                 .name()
                 .map_or_else(|_| String::from("?"), std::borrow::Cow::into_owned);
             if entry.is_file() && !entry.is_symlink() {
-                self.entry(&name, entry)?;
+                let mut budget = self.budget;
+                let limited = Limited {
+                    inner: entry,
+                    left: &mut budget,
+                };
+                self.entry(&name, limited)?;
+                self.budget = budget;
             } else if !entry.is_dir() {
                 self.refuse(&name, "links are not followed");
             }
@@ -262,7 +285,12 @@ impl Taken<'_> {
     }
 
     fn tar(&mut self, reader: impl Read) -> Result<(), SourceError> {
-        let mut archive = tar::Archive::new(reader.take(MAX_UNPACKED));
+        let mut budget = self.budget;
+        // The whole stream counts, also what stands between the entries that are taken.
+        let mut archive = tar::Archive::new(Limited {
+            inner: reader,
+            left: &mut budget,
+        });
         let entries = archive
             .entries()
             .map_err(|e| self.damaged(&e.to_string()))?;
@@ -355,7 +383,7 @@ impl Taken<'_> {
         }
         self.total += count;
         if self.total > MAX_TOTAL {
-            return Err(self.too_much("its fonts have more than 512 MiB together".to_owned()));
+            return Err(self.too_much("its fonts have more than 160 MiB together".to_owned()));
         }
         Ok(Some(bytes))
     }
@@ -433,8 +461,10 @@ mod tests {
         let plain = tar_of(entries);
         let mut gzip = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::fast());
         gzip.write_all(&plain).unwrap();
-        let mut xz = Vec::new();
-        lzma_rs::xz_compress(&mut &plain[..], &mut xz).unwrap();
+        let options = lzma_rust2::XzOptions::with_preset(1);
+        let mut xz = lzma_rust2::XzWriter::new(Vec::new(), options).unwrap();
+        xz.write_all(&plain).unwrap();
+        let xz = xz.finish().unwrap();
         let mut zip = zip::ZipWriter::new(io::Cursor::new(Vec::new()));
         for (name, bytes) in entries {
             zip.start_file(*name, zip::write::SimpleFileOptions::default())

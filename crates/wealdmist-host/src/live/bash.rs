@@ -8,6 +8,7 @@ use wealdmist_tools::Access;
 use wealdmist_tools::tools::{BASH, prompt_generation, prompt_path};
 
 use super::{Answer, Outcome, answer};
+use crate::files::read_regular;
 use crate::process::Process;
 use crate::survey::Survey;
 
@@ -34,7 +35,8 @@ pub(super) fn run(survey: &Survey, report: &ToolReport) -> Vec<Answer> {
             continue;
         }
         known.push(pid);
-        let loaded = fs::read_to_string(entry.path()).unwrap_or_default();
+        let loaded = read_regular(&entry.path(), MAX_NOTE).ok().flatten();
+        let loaded = String::from_utf8(loaded.unwrap_or_default()).unwrap_or_default();
         let outcome = match &generation {
             Some(generation) if loaded.trim_end() == generation => Outcome::Shows(1),
             Some(_) => Outcome::Told("takes the new prompt at its next Enter".into()),
@@ -60,6 +62,9 @@ pub(super) fn run(survey: &Survey, report: &ToolReport) -> Vec<Answer> {
     }
     out
 }
+
+/// The largest note a shell leaves, in bytes.
+const MAX_NOTE: u64 = 4096;
 
 /// A shell without a script or command, on a terminal of its own.
 fn is_interactive(process: &Process) -> bool {

@@ -2,8 +2,6 @@
 
 use std::collections::BTreeMap;
 use std::io::{Read, Write};
-use std::os::linux::net::SocketAddrExt;
-use std::os::unix::net::{SocketAddr, UnixStream};
 use std::path::{Path, PathBuf};
 use std::time::{Duration, Instant};
 
@@ -13,6 +11,7 @@ use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_tools::Access;
 use wealdmist_tools::tools::{KITTY, kitty_candidates};
 
+use super::link::{Link, NoLink};
 use super::{Answer, Ask, Outcome, answer, compare};
 use crate::process::Process;
 use crate::survey::Survey;
@@ -20,6 +19,9 @@ use crate::tty::query_colors;
 
 /// How long a running kitty may take to read its file and answer.
 const PATIENCE: Duration = Duration::from_secs(3);
+
+/// How long one question may take in all.
+const ANSWER: Duration = Duration::from_secs(2);
 
 pub(super) fn run(survey: &Survey, report: &ToolReport, tell: bool, ask: Ask) -> Vec<Answer> {
     let all = Process::all();
@@ -38,7 +40,8 @@ fn is_main(process: &Process, all: &[Process]) -> bool {
     let helper = all
         .iter()
         .any(|p| p.pid == process.parent && p.executable == process.executable);
-    process.is("kitty") && !command && !helper
+    // A name can be anybody's; this library is only the terminal's own.
+    process.is("kitty") && !command && !helper && process.has_library("fast_data_types")
 }
 
 /// The files named on its command line. Its own options end where the program it runs begins:
@@ -127,7 +130,7 @@ fn one(process: &Process, all: &[Process], report: &ToolReport, tell: bool, ask:
             );
             return answer(KITTY, who, Outcome::Unreached(what));
         }
-        if let Err(why) = process.signal(Signal::USR1) {
+        if let Err(why) = process.tell(Signal::USR1) {
             return answer(KITTY, who, Outcome::Unreached(format!("not told: {why}")));
         }
     }
@@ -218,19 +221,10 @@ fn colors(socket: &str) -> Result<BTreeMap<String, String>, String> {
     let name = socket
         .strip_prefix("unix:")
         .ok_or("its socket is not a local one")?;
-    let mut stream = match name.strip_prefix('@') {
-        Some(name) => {
-            let address = SocketAddr::from_abstract_name(name).map_err(told)?;
-            UnixStream::connect_addr(&address).map_err(told)?
-        }
-        None => UnixStream::connect(name).map_err(told)?,
-    };
-    stream
-        .set_read_timeout(Some(Duration::from_secs(1)))
-        .map_err(told)?;
-    stream
-        .set_write_timeout(Some(Duration::from_secs(1)))
-        .map_err(told)?;
+    let mut stream = Link::open(Path::new(name), ANSWER).map_err(|why| match why {
+        NoLink::Nobody => "nobody listens at its socket",
+        NoLink::Deaf => "it takes no more connections; it may be stopped",
+    })?;
     let request = "\x1bP@kitty-cmd{\"cmd\":\"get-colors\",\"version\":[0,26,0],\"no_response\":false,\"payload\":{\"configured\":false}}\x1b\\";
     stream.write_all(request.as_bytes()).map_err(told)?;
     let mut reply = Vec::new();

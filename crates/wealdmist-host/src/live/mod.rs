@@ -2,6 +2,7 @@
 
 mod bash;
 mod kitty;
+mod link;
 mod nvim;
 mod tmux;
 mod trial;

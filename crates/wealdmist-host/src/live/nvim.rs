@@ -1,7 +1,7 @@
 //! Running Neovim: its socket takes commands and answers which colors its groups have.
 
+use std::io::Write;
 use std::os::unix::fs::{FileTypeExt, MetadataExt};
-use std::os::unix::net::UnixStream;
 use std::path::{Path, PathBuf};
 use std::time::Duration;
 
@@ -14,7 +14,9 @@ use wealdmist_core::setup::SetupDoc;
 use wealdmist_tools::Access;
 use wealdmist_tools::tools::{NVIM, generate_theme as generate, live_groups};
 
+use super::link::{Link, NoLink, deaf};
 use super::{Answer, Outcome, answer, compare};
+use crate::process::Process;
 use crate::survey::Survey;
 
 pub(super) fn run(survey: &Survey, report: &ToolReport, tell: bool) -> Vec<Answer> {
@@ -48,7 +50,7 @@ fn sockets(survey: &Survey) -> Vec<PathBuf> {
 }
 
 struct Editor {
-    stream: UnixStream,
+    stream: Link,
     next: u64,
 }
 
@@ -62,10 +64,15 @@ impl Editor {
             Rpc::from(method),
             Rpc::Array(arguments),
         ]);
-        rmpv::encode::write_value(&mut self.stream, &request).map_err(|e| e.to_string())?;
+        self.stream.next_answer();
+        let mut bytes = Vec::new();
+        rmpv::encode::write_value(&mut bytes, &request).map_err(|e| e.to_string())?;
+        self.stream
+            .write_all(&bytes)
+            .map_err(|_| SILENT.to_owned())?;
         loop {
             let reply = rmpv::decode::read_value_with_max_depth(&mut self.stream, 32)
-                .map_err(|_| "it does not answer".to_owned())?;
+                .map_err(|_| SILENT.to_owned())?;
             let Rpc::Array(parts) = reply else {
                 return Err("it answers in another protocol".into());
             };
@@ -89,6 +96,8 @@ impl Editor {
     }
 }
 
+const SILENT: &str = "it does not answer";
+
 fn error_text(error: &Rpc) -> String {
     let text = error
         .as_array()
@@ -97,19 +106,36 @@ fn error_text(error: &Rpc) -> String {
     wealdmist_core::text::visible(text.unwrap_or("it refused").as_bytes())
 }
 
-/// How long an editor may take for an answer, also on a busy machine.
-const LIMIT: Duration = Duration::from_secs(3);
+/// How long one editor may take for all its answers, also on a busy machine.
+const LIMIT: Duration = Duration::from_secs(6);
+/// How long it may take for the first.
+const FIRST: Duration = Duration::from_secs(3);
 
 /// A running editor of this home, or why it cannot be told; `None` if nobody answers there or it
 /// belongs to another home.
 fn connect(socket: &Path, survey: &Survey) -> Option<Result<Editor, Outcome>> {
-    let stream = UnixStream::connect(socket).ok()?;
-    let limit = Some(LIMIT);
-    stream.set_read_timeout(limit).ok()?;
-    stream.set_write_timeout(limit).ok()?;
+    let stream = match Link::open(socket, FIRST) {
+        Ok(stream) => stream,
+        Err(NoLink::Nobody) => return None,
+        // Whose it is cannot be asked: the socket belongs to this user, and is named.
+        Err(NoLink::Deaf) => return Some(Err(Outcome::Unreached(deaf(None)))),
+    };
+    let peer = stream.peer();
+    // An editor of another home is not spoken of, whatever it is busy with.
+    let elsewhere = |p: &Process| p.is("nvim") && !p.lives_in(survey.home.home());
+    if peer.as_ref().is_some_and(elsewhere) {
+        return None;
+    }
     let mut editor = Editor { stream, next: 0 };
     // Only this call answers while the editor waits for a key.
-    let mode = editor.call("nvim_get_mode", Vec::new()).ok()?;
+    let mode = match editor.call("nvim_get_mode", Vec::new()) {
+        Ok(mode) => mode,
+        Err(why) if why == SILENT && peer.as_ref().is_some_and(|p| p.is("nvim")) => {
+            return Some(Err(Outcome::Unreached(deaf(peer.as_ref()))));
+        }
+        Err(_) => return None,
+    };
+    editor.stream.extend(LIMIT);
     let blocking = mode
         .as_map()?
         .iter()

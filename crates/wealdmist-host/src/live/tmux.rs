@@ -14,10 +14,15 @@ use wealdmist_core::role::RoleId;
 use wealdmist_tools::Access;
 use wealdmist_tools::tools::{TMUX, stated_options, stated_values};
 
+use super::link::{Link, NoLink, deaf};
 use super::{Answer, Outcome, answer, compare};
+use crate::files::read_regular;
 use crate::files::write_own;
 use crate::process::{self, Process};
 use crate::survey::Survey;
+
+/// The largest note of which options were stated, in bytes.
+const MAX_MEMORY: u64 = 1 << 20;
 
 /// How long a server may take for an answer, also on a busy machine.
 const LIMIT: Duration = Duration::from_secs(4);
@@ -25,8 +30,14 @@ const LIMIT: Duration = Duration::from_secs(4);
 pub(super) fn run(survey: &Survey, report: &ToolReport, tell: bool) -> Vec<Answer> {
     let mut out = Vec::new();
     for socket in sockets(survey) {
-        let Some(server) = Server::find(&socket, survey, report) else {
-            continue;
+        let server = match Server::find(&socket, survey, report) {
+            Ok(server) => server,
+            Err(None) => continue,
+            Err(Some(silent)) => {
+                let who = format!("tmux server {} ({})", silent.pid, socket.display());
+                out.push(answer(TMUX, who, Outcome::Unreached(deaf(Some(&silent)))));
+                continue;
+            }
         };
         let who = format!("tmux server {} ({})", server.pid, socket.display());
         let outcome = match server.foreign {
@@ -54,7 +65,7 @@ pub(super) fn wear(survey: &Survey, now: &ToolReport, then: &ToolReport) -> Vec<
     let stated: BTreeSet<String> = stated_values(now).into_iter().map(|v| v.0).collect();
     let mut out = Vec::new();
     for socket in sockets(survey) {
-        let server = Server::find(&socket, survey, now);
+        let server = Server::find(&socket, survey, now).ok();
         let Some(server) = server.filter(|s| s.foreign.is_none()) else {
             continue;
         };
@@ -142,14 +153,40 @@ impl Server {
             .then(|| text.strip_suffix('\n').unwrap_or(&text).to_owned())
     }
 
-    /// The server behind a socket, if one answers and it belongs to this home.
-    fn find(socket: &Path, survey: &Survey, report: &ToolReport) -> Option<Self> {
+    /// The server behind a socket, if one answers and it belongs to this home; the process where
+    /// it is one of this home that does not answer.
+    fn find(socket: &Path, survey: &Survey, report: &ToolReport) -> Result<Self, Option<Process>> {
+        let link = Link::open(socket, LIMIT);
+        if let Err(NoLink::Nobody) = link {
+            return Err(None);
+        }
+        let peer = link.ok().and_then(|l| l.peer());
+        let silent = peer.filter(|p| p.is("tmux") && p.lives_in(survey.home.home()));
+        Self::answering(socket, survey, report)
+            .ok_or(silent)?
+            .ok_or(None)
+    }
+
+    /// The server behind a socket that answers, if it is one of this home; `None` for silence.
+    fn answering(socket: &Path, survey: &Survey, report: &ToolReport) -> Option<Option<Self>> {
+        let said = Self::of(socket).ask(&["display-message", "-p", "#{pid}\t#{config_files}"])?;
+        Some(Self::described(socket, &said, survey, report))
+    }
+
+    fn of(socket: &Path) -> Self {
+        Self {
+            socket: socket.to_owned(),
+            pid: 0,
+            foreign: None,
+        }
+    }
+
+    fn described(socket: &Path, said: &str, survey: &Survey, report: &ToolReport) -> Option<Self> {
         let mut server = Self {
             socket: socket.to_owned(),
             pid: 0,
             foreign: None,
         };
-        let said = server.ask(&["display-message", "-p", "#{pid}\t#{config_files}"])?;
         let (pid, files) = said.split_once('\t')?;
         server.pid = pid.parse().ok()?;
         let process = Process::of(server.pid)?;
@@ -298,6 +335,7 @@ fn remember(survey: &Survey, report: &ToolReport) {
 }
 
 fn remembered(survey: &Survey) -> Vec<(String, String)> {
-    let bytes = std::fs::read(memory(survey)).unwrap_or_default();
+    let read = read_regular(&memory(survey), MAX_MEMORY);
+    let bytes = read.ok().flatten().unwrap_or_default();
     serde_json::from_slice(&bytes).unwrap_or_default()
 }

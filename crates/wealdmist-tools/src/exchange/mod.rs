@@ -9,7 +9,11 @@ mod keyed;
 mod lined;
 mod nested;
 
+use std::collections::HashMap;
+
 use std::collections::BTreeMap;
+use wealdmist_core::guard::guarded_deep;
+use wealdmist_core::quote::Name;
 
 use wealdmist_core::color::{Rgb, indexed};
 use wealdmist_core::role::{RoleId, Slot};
@@ -323,10 +327,28 @@ pub fn import(format: Option<&Format>, name: &str, text: &str) -> Result<Importe
     let Some(format) = format.or_else(|| detect(name, text)) else {
         return Err(broken(1, "no known palette format is recognised", known()));
     };
+    if let Some(line) = too_deep(text) {
+        return Err(broken(line, "it is nested too deeply to be read", known()));
+    }
+    let read = guarded_deep(|| (format.read)(text));
+    let entries = read.map_err(|failed| {
+        let help = format!("look for what is unusual in it; read as {}", format.label);
+        broken(1, &failed.to_string(), help)
+    })??;
     let mut out = Imported::default();
-    for entry in (format.read)(text)? {
+    let mut named: HashMap<String, usize> = HashMap::new();
+    for entry in entries {
         if entry.key == NAME {
-            out.name = Some(entry.value).filter(|n| !n.trim().is_empty());
+            if entry.value.trim().is_empty() {
+                continue;
+            }
+            match Name::new(&entry.value) {
+                Ok(name) => out.name = Some(name.as_str().to_owned()),
+                Err(why) => {
+                    let message = format!("the palette's name cannot be used: {why}");
+                    return Err(broken(entry.line, &message, "give it another".to_owned()));
+                }
+            }
             continue;
         }
         let place = (format.place)(&entry.key);
@@ -350,10 +372,13 @@ pub fn import(format: Option<&Format>, name: &str, text: &str) -> Result<Importe
                 out.slots.insert(slot, color);
             }
             Place::Role(role) => out.roles.push((RoleId::known(role), color)),
-            Place::Named(name) => {
-                out.colors.retain(|c| c.0 != name);
-                out.colors.push((name, color));
-            }
+            Place::Named(name) => match named.get(&name) {
+                Some(i) => out.colors[*i].1 = color,
+                None => {
+                    named.insert(name.clone(), out.colors.len());
+                    out.colors.push((name, color));
+                }
+            },
             Place::Indexed(n) if indexed(n) == Some(color) => {}
             Place::Elsewhere | Place::Indexed(_) => out.unmapped.push(Unmapped {
                 line: entry.line,
@@ -371,6 +396,34 @@ pub fn import(format: Option<&Format>, name: &str, text: &str) -> Result<Importe
         ));
     }
     Ok(out)
+}
+
+/// Where a text nests deeper than any palette does: brackets, or elements of XML. Those in strings
+/// count too, which only makes it stricter.
+fn too_deep(text: &str) -> Option<usize> {
+    const MOST: usize = 120;
+    let (mut brackets, mut elements, mut line) = (0usize, 0usize, 1);
+    let bytes = text.as_bytes();
+    for (i, byte) in bytes.iter().enumerate() {
+        match byte {
+            b'\n' => line += 1,
+            b'[' | b'{' => brackets += 1,
+            b']' | b'}' => brackets = brackets.saturating_sub(1),
+            b'<' => match bytes.get(i + 1) {
+                Some(b'/') => elements = elements.saturating_sub(1),
+                Some(b'?' | b'!') => {}
+                _ => elements += 1,
+            },
+            b'/' if bytes.get(i + 1) == Some(&b'>') => elements = elements.saturating_sub(1),
+            _ => {}
+        }
+        if brackets > MOST || elements > MOST {
+            return Some(line);
+        }
+    }
+    // A block of YAML is nested by blanks.
+    let deep = |line: &str| line.len() - line.trim_start_matches([' ', '-']).len() > 8 * MOST;
+    text.lines().position(deep).map(|n| n + 1)
 }
 
 /// Writes a palette in a format. `title` is the name of the setup.

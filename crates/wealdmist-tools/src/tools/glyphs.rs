@@ -415,6 +415,7 @@ mod tests {
                 target: path.into(),
                 bytes: text.as_bytes().into(),
                 included_from: None,
+                lines: Default::default(),
             };
             let all = used(&file, syntax, comment);
             all.iter().map(|g| g.in_comment).collect::<Vec<_>>()
@@ -522,6 +523,7 @@ mod tests {
             target: "f".into(),
             bytes: "a\n  é\u{e0b0}x\n# \u{f07b}\"\n\\ue0b0".as_bytes().into(),
             included_from: None,
+            lines: Default::default(),
         };
         let found = used(&file, Syntax::Shell, &["#"]);
         let told: Vec<(char, usize, usize, Option<char>, bool)> = found

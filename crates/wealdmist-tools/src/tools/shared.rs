@@ -14,8 +14,10 @@ use crate::access::{Access, Loaded};
 
 /// How deep includes may lead.
 pub const MAX_INCLUDES: usize = 16;
-/// How many files one tool may read.
-pub const MAX_FILES: usize = 256;
+/// How many times one tool's files may be read, each of several includes of a file counted.
+pub const MAX_READS: usize = 256;
+
+const TOO_MANY: &str = "too many includes";
 
 /// Where an include stands: the file and line.
 pub type Includer = (PathBuf, usize);
@@ -31,6 +33,10 @@ pub fn load(
 ) -> Option<SourceFile> {
     let includer = chain.last();
     let mut tell = |message: String, help: &str, blocks_edits: bool| {
+        // Said once is said.
+        if message == TOO_MANY && report.problems.iter().any(|p| p.message == TOO_MANY) {
+            return;
+        }
         let (path, at) = match includer {
             Some((file, line)) if !blocks_edits => (
                 file.clone(),
@@ -57,14 +63,15 @@ pub fn load(
         );
         return None;
     }
-    if chain.len() >= MAX_INCLUDES || report.files.len() >= MAX_FILES {
+    if chain.len() >= MAX_INCLUDES || report.reads >= MAX_READS {
         tell(
-            "too many includes".to_owned(),
+            TOO_MANY.to_owned(),
             "flatten the includes; the rest is not read",
             false,
         );
         return None;
     }
+    report.reads += 1;
     match access.read(path) {
         Loaded::File { target, bytes } => {
             let included_from = includer.cloned();
@@ -73,6 +80,7 @@ pub fn load(
                 target,
                 bytes,
                 included_from,
+                lines: Default::default(),
             };
             if !report.files.iter().any(|f| f.path == file.path) {
                 report.files.push(file.clone());

@@ -10,6 +10,7 @@ use wealdmist_core::pair::mend;
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::specimen::Specimen;
 use wealdmist_host::{Ask, Home, Journal, Survey, find_font, make_demo};
+use wealdmist_tools::access::MAX_FILE;
 
 use super::write::{carry_out, print_answers, print_plan};
 use super::{Outcome, bundle_parts, check, survey};
@@ -168,7 +169,8 @@ fn picture(home: &Home) -> Result<BTreeMap<PathBuf, Vec<u8>>, Failure> {
             if path.is_dir() {
                 open.push(path);
             } else {
-                let bytes = fs::read(&path)?;
+                let read = wealdmist_host::read_regular(&path, MAX_FILE)?;
+                let bytes = read.unwrap_or_default();
                 out.insert(path, bytes);
             }
         }

@@ -116,7 +116,7 @@ fn unread(survey: &Survey) -> Result<bool, Failure> {
         let at = problem.at.map_or(String::new(), |at| format!(":{at}"));
         let path = shown(&survey.home, &problem.path);
         say!(
-            "{path}{at}: left alone: {}; {}",
+            "not changed: {path}{at}: {}; {}",
             problem.message,
             problem.help
         );

@@ -541,7 +541,7 @@ impl Reader<'_> {
                 }
             }
             Err(message) if live => {
-                let at = Some(text::position(&file.bytes, setting.value.start));
+                let at = Some(file.position(setting.value.start));
                 let help =
                     "kitty skips this line and shows an error window; write #rrggbb or a number"
                         .into();

@@ -178,7 +178,7 @@ impl Adapter for Nvim {
             _ => None,
         });
         if let Some((name, span, at)) = &scheme {
-            let line = text::position(&init.bytes, *at).line;
+            let line = init.position(*at).line;
             self.theme(access, &mut report, name, (init.path.clone(), line));
             let value = Value::Text(name.clone());
             report.readings.push(shared::reading(
@@ -269,7 +269,7 @@ impl Nvim {
             Err(problem) => {
                 report.problems.push(FileProblem {
                     path: file.path.clone(),
-                    at: Some(text::position(&file.bytes, problem.at)),
+                    at: Some(file.position(problem.at)),
                     message: problem.message,
                     help: "correct this place; the file is left alone until then".into(),
                     blocks_edits: true,

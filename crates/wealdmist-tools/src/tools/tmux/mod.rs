@@ -17,7 +17,6 @@ use wealdmist_core::reading::{
     Drawn, FileProblem, Paint, Place, SourceFile, ToolId, ToolReport, Value,
 };
 use wealdmist_core::role::{RoleId, Usage, lookup};
-use wealdmist_core::text;
 
 use super::glyphs;
 use super::shared::{self, Edits, Includer};
@@ -352,7 +351,7 @@ impl Reader<'_> {
         match commands::parse(&file.bytes) {
             Ok(commands) => self.commands(&file, chain, &commands),
             Err(problem) => {
-                let at = Some(text::position(&file.bytes, problem.at));
+                let at = Some(file.position(problem.at));
                 let message = format!("{problem}; tmux runs no line of this file");
                 let help = "correct this place; the file is left alone until then".to_owned();
                 let path = file.path;
@@ -386,7 +385,7 @@ impl Reader<'_> {
     }
 
     fn source(&mut self, file: &SourceFile, chain: &[Includer], command: &Command) {
-        let line = text::position(&file.bytes, command.span.start).line;
+        let line = file.position(command.span.start).line;
         let mut deeper = chain.to_vec();
         deeper.push((file.path.clone(), line));
         let (mut quiet, mut formats) = (false, false);

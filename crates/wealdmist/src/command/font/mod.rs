@@ -3,7 +3,6 @@
 mod facts;
 mod samples;
 
-use std::fs;
 use std::io::Write;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
@@ -164,7 +163,7 @@ fn find(
             "no installed font answers to '{name}'{near}"
         )));
     };
-    let bytes = fs::read(&entry.path)
+    let bytes = wealdmist_host::read_font(&entry.path)
         .map_err(|e| Failure::Other(format!("{}: {e}", entry.path.display())))?;
     Ok((entry.path.clone(), entry.info.clone(), Arc::new(bytes)))
 }

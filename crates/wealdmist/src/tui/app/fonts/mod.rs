@@ -629,7 +629,7 @@ pub fn open(wanted: &Wanted) -> Result<Opened, String> {
     let name = |e: &dyn std::fmt::Display| format!("{}: {e}", path.display());
     let bytes = match &wanted.bytes {
         Some(bytes) => Arc::clone(bytes),
-        None => Arc::new(std::fs::read(path).map_err(|e| name(&e))?),
+        None => Arc::new(wealdmist_host::read_font(path).map_err(|e| name(&e))?),
     };
     let index = wanted.entry.info.index;
     let facts = font::facts::facts(&bytes, index).map_err(|e| name(&e))?;
