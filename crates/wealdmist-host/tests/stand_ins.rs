@@ -205,6 +205,119 @@ fn nonsense_and_silence_end_soon() {
     }
 }
 
+/// One that always says something and never answers ends as one that is silent.
+#[test]
+fn notes_without_end_are_no_answer() {
+    let _one = ONE
+        .lock()
+        .unwrap_or_else(std::sync::PoisonError::into_inner);
+    let place = Place::new();
+    let folder = socket_folder();
+    let _ = fs::remove_dir_all(&folder);
+    fs::create_dir_all(&folder).unwrap();
+    let listener = UnixListener::bind(folder.join("0")).unwrap();
+    std::thread::spawn(move || {
+        let mut stream = listener.accept().unwrap().0;
+        let mut note = Vec::new();
+        let whole = Value::Array(vec![
+            Value::from(2),
+            Value::from("x"),
+            Value::Array(Vec::new()),
+        ]);
+        rmpv::encode::write_value(&mut note, &whole).unwrap();
+        while stream.write_all(&note).is_ok() {
+            std::thread::sleep(Duration::from_millis(20));
+        }
+    });
+    let begin = Instant::now();
+    let answers = verify(&place.survey(), &["nvim"], Ask::Sockets);
+    assert!(of_editor(&answers).is_empty(), "{answers:?}");
+    assert!(
+        begin.elapsed() < Duration::from_secs(5),
+        "{:?}",
+        begin.elapsed()
+    );
+}
+
+/// One that takes no connections any more is named, at once, as often as it is asked.
+#[test]
+fn a_full_queue_is_not_waited_for() {
+    let _one = ONE
+        .lock()
+        .unwrap_or_else(std::sync::PoisonError::into_inner);
+    let place = Place::new();
+    let folder = socket_folder();
+    let _ = fs::remove_dir_all(&folder);
+    fs::create_dir_all(&folder).unwrap();
+    let path = folder.join("0");
+    let _listener = UnixListener::bind(&path).unwrap();
+    // Nobody takes what is in the queue: it is filled until it takes no more.
+    let mut waiting = Vec::new();
+    loop {
+        let (sender, connected) = std::sync::mpsc::channel();
+        let path = path.clone();
+        std::thread::spawn(move || {
+            let _ = sender.send(std::os::unix::net::UnixStream::connect(path));
+        });
+        match connected.recv_timeout(Duration::from_millis(200)) {
+            Ok(Ok(stream)) => waiting.push(stream),
+            _ => break,
+        }
+        assert!(waiting.len() < 10_000);
+    }
+    let survey = place.survey();
+    let begin = Instant::now();
+    for _ in 0..20 {
+        let answers = verify(&survey, &["nvim"], Ask::Sockets);
+        let found = of_editor(&answers);
+        let said = found
+            .first()
+            .map(|a| a.outcome.sentence())
+            .unwrap_or_default();
+        assert!(said.contains("does not answer"), "{answers:?}");
+    }
+    assert!(
+        begin.elapsed() < Duration::from_secs(5),
+        "{:?}",
+        begin.elapsed()
+    );
+    drop(waiting);
+    fs::remove_dir_all(folder).unwrap();
+}
+
+/// A program that merely is called like the terminal is not signalled, and lives on.
+#[test]
+fn a_name_is_not_enough_to_be_signalled() {
+    let place = Place::new();
+    let home = place.folder.path();
+    fs::create_dir_all(home.join(".config/kitty")).unwrap();
+    fs::write(
+        home.join(".config/kitty/kitty.conf"),
+        "foreground #dddddd\n",
+    )
+    .unwrap();
+    let program = home.join("kitty");
+    fs::copy("/bin/sleep", &program).unwrap();
+    let child = std::process::Command::new(&program)
+        .arg("60")
+        .env("HOME", home)
+        .env_remove("XDG_CONFIG_HOME")
+        .spawn();
+    let mut child = child.unwrap();
+    std::thread::sleep(Duration::from_millis(100));
+    let answers = reload(&place.survey(), &["kitty"], Ask::Sockets);
+    assert!(
+        answers.iter().all(|a| a.outcome == Outcome::NotRunning),
+        "{answers:?}"
+    );
+    assert!(
+        child.try_wait().unwrap().is_none(),
+        "it was ended by a signal"
+    );
+    child.kill().unwrap();
+    child.wait().unwrap();
+}
+
 #[test]
 fn a_dead_socket_is_passed_over() {
     let _one = ONE

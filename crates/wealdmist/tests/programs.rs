@@ -217,6 +217,39 @@ fn neovim_waiting_for_a_key_is_said_to_wait() {
     assert!(said.contains("press Enter there"), "{said}");
 }
 
+/// A stopped editor and a stopped multiplexer are named, and however often they are asked, it ends.
+#[test]
+fn stopped_programs_are_named_and_never_waited_for_long() {
+    use rustix::process::{Pid, Signal, kill_process};
+    if !have(&["nvim", "tmux"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    let (editor, _) = nvim(&s);
+    tmux_server(&s);
+    let server = s.tmux(&["display-message", "-p", "#{pid}"]);
+    let server = Pid::from_raw(server.parse().unwrap()).unwrap();
+    let both = [Pid::from_child(&editor.0), server];
+    for pid in both {
+        kill_process(pid, Signal::STOP).unwrap();
+    }
+    for round in 0..4 {
+        let begin = std::time::Instant::now();
+        let said = s.said(&["verify", "nvim", "tmux"], &[0, 1]);
+        assert_eq!(said.matches("it is stopped").count(), 2, "{round}: {said}");
+        let took = begin.elapsed();
+        assert!(
+            took < std::time::Duration::from_secs(10),
+            "{round} took {took:?}"
+        );
+    }
+    for pid in both {
+        kill_process(pid, Signal::CONT).unwrap();
+    }
+    let said = s.said(&["verify", "nvim", "tmux"], &[0, 1]);
+    assert!(!said.contains("it is stopped"), "{said}");
+}
+
 fn shell(s: &Scratch, width: &str) {
     s.tmux(&[
         "new-session",

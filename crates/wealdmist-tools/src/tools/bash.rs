@@ -531,7 +531,10 @@ impl Reader<'_> {
         text: &Range<usize>,
         number: usize,
     ) {
-        let line = String::from_utf8_lossy(&file.bytes[text.clone()]).into_owned();
+        // Places within a line are places in the file only where it is text.
+        let Ok(line) = std::str::from_utf8(&file.bytes[text.clone()]) else {
+            return;
+        };
         let words: Vec<&str> = line.split_whitespace().collect();
         let Some(i) = words.iter().rposition(|w| matches!(*w, "." | "source")) else {
             return;
@@ -567,7 +570,9 @@ impl Reader<'_> {
         };
         let mut seen = Vec::new();
         for line in lines::lines(&file.bytes) {
-            let text = String::from_utf8_lossy(&file.bytes[line.span.clone()]).into_owned();
+            let Ok(text) = std::str::from_utf8(&file.bytes[line.span.clone()]) else {
+                continue;
+            };
             let Some((name, value)) = text
                 .trim()
                 .strip_prefix("__wm_c_")

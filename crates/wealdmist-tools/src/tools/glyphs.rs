@@ -283,6 +283,9 @@ fn form(escape: Escape, c: char, syntax: Syntax) -> Option<Code> {
 /// Whether a string holds a sign alone: beside the bytes at `sign` there are only blanks and
 /// characters outside ASCII. Such a string is drawn; it is no command.
 pub fn is_sign_alone(bytes: &[u8], inner: &Range<usize>, sign: usize) -> bool {
+    if !inner.contains(&sign) {
+        return false;
+    }
     let escape = bytes[sign..inner.end].first() == Some(&b'\\');
     let len = match escape {
         true => {

@@ -496,8 +496,12 @@ impl Reader<'_> {
     }
 
     fn setting(&mut self, file: &SourceFile, chain: &[Includer], setting: &Setting) {
-        let part = |r: std::ops::Range<usize>| String::from_utf8_lossy(&file.bytes[r]).into_owned();
-        let (key, value) = (part(setting.key.clone()), part(setting.value.clone()));
+        // Places within a value are places in the file only where it is text.
+        let part = |r: std::ops::Range<usize>| String::from_utf8(file.bytes[r].to_vec()).ok();
+        let both = part(setting.key.clone()).zip(part(setting.value.clone()));
+        let Some((key, value)) = both.filter(|b| !b.1.is_empty()) else {
+            return;
+        };
         let live = setting.comment.is_none();
         if live {
             let mut deeper = chain.to_vec();

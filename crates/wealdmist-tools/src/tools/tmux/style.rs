@@ -172,7 +172,10 @@ fn one_style(value: &[u8], range: Range<usize>, prefix: bool) -> Style {
             at += 1;
             continue;
         }
-        let token = String::from_utf8_lossy(&value[start..at]).into_owned();
+        // Places within a part are places in the value only where it is text.
+        let Ok(token) = std::str::from_utf8(&value[start..at]) else {
+            continue;
+        };
         let found = |word: &str| {
             let range = at - word.len()..at;
             let value = if word.starts_with("#{@") && word.ends_with('}') {

@@ -1,0 +1,417 @@
+//! Every reader of foreign bytes, given good input that was changed at random: it answers, or says
+//! what is wrong, in time, and never panics.
+//!
+//! A run of the test suite takes a second for each reader. `WEALDMIST_FUZZ_SECONDS=600` makes it
+//! longer, `WEALDMIST_FUZZ=setup,fonts` picks readers, `WEALDMIST_SEED` another beginning. What is
+//! found is kept below the temporary folder, so that it can become a case.
+
+#![allow(clippy::disallowed_methods, clippy::unwrap_used, clippy::print_stderr)]
+
+use std::panic::{AssertUnwindSafe, catch_unwind};
+use std::path::{Path, PathBuf};
+use std::time::{Duration, Instant};
+
+use wealdmist_core::demo;
+use wealdmist_core::font::{self, Typeface};
+use wealdmist_core::glyph::{Syntax, scan};
+use wealdmist_core::look::Look;
+use wealdmist_core::setup::SetupDoc;
+use wealdmist_host::{Picture, open_source, read_palette};
+use wealdmist_tools::access::{MEMORY_HOME, MemoryAccess};
+use wealdmist_tools::document::{commands, lua};
+use wealdmist_tools::{exchange, plan, read_all};
+
+/// A generator of numbers whose seed names the run.
+struct Chance(u64);
+
+impl Chance {
+    fn next(&mut self) -> u64 {
+        self.0 ^= self.0 << 13;
+        self.0 ^= self.0 >> 7;
+        self.0 ^= self.0 << 17;
+        self.0
+    }
+
+    fn below(&mut self, n: usize) -> usize {
+        (self.next() % n.max(1) as u64) as usize
+    }
+}
+
+/// Pieces with a meaning in one language or another.
+const WORDS: &[&[u8]] = &[
+    b"[",
+    b"]",
+    b"{",
+    b"}",
+    b"(",
+    b")",
+    b"<",
+    b">",
+    b"\"",
+    b"'",
+    b"`",
+    b"\\",
+    b"$",
+    b"#",
+    b"%",
+    b"=",
+    b"\n",
+    b"\r\n",
+    b"\0",
+    b"\xff",
+    b"\xef\xbb\xbf",
+    b"[[",
+    b"]]",
+    b"--",
+    b"/*",
+    b"*/",
+    b"#{",
+    b"#[",
+    b"#(",
+    b"fg=",
+    b"bg=#112233",
+    b"\\e[38;5;",
+    b"\\u{e0b0}",
+    b"\xee\x82\xb0",
+    b"\xcc\x81",
+    b"\xf0\x9f\x91\x8d",
+    b"\xe2\x80\xae",
+    b"include ",
+    b"source-file ",
+    b". ~/.bashrc\n",
+    b"PS1=",
+    b"set -g ",
+    b"hi Normal guifg=",
+    b"function() ",
+    b"end ",
+    b"mix = ['red','blue',0.5]",
+    b"inf",
+    b"nan",
+    b"-1",
+    b"99999999999999999999",
+    b"1e999",
+    b"&a",
+    b"*a",
+    b"<<: *a",
+    b"<!ENTITY",
+    b"<dict>",
+    b"---\n",
+    b"\t",
+    b"\x7f\xff\xff\xff",
+    b"\xff\xff\xff\xff",
+    b"\x00\x00\x00\x00",
+    b"\x80\x00",
+];
+
+fn changed(good: &[Vec<u8>], chance: &mut Chance) -> Vec<u8> {
+    let mut bytes = good[chance.below(good.len())].clone();
+    for _ in 0..1 + chance.below(6) {
+        let at = chance.below(bytes.len() + 1);
+        match chance.below(9) {
+            0 => bytes.truncate(at),
+            1 if at < bytes.len() => bytes[at] ^= 1 << chance.below(8),
+            2 if at < bytes.len() => bytes[at] = chance.next() as u8,
+            3 => {
+                let word = WORDS[chance.below(WORDS.len())];
+                bytes.splice(at..at, word.iter().copied());
+            }
+            4 => {
+                let end = (at + 1 + chance.below(64)).min(bytes.len());
+                bytes.drain(at.min(end)..end);
+            }
+            5 => {
+                let end = (at + 1 + chance.below(200)).min(bytes.len());
+                let piece = bytes[at.min(end)..end].to_vec();
+                let times = 1 + chance.below(8);
+                let to = chance.below(bytes.len() + 1);
+                bytes.splice(to..to, piece.repeat(times));
+            }
+            6 => {
+                let other = &good[chance.below(good.len())];
+                let from = chance.below(other.len() + 1);
+                let end = (from + chance.below(400)).min(other.len());
+                bytes.splice(at..at, other[from..end].iter().copied());
+            }
+            7 => {
+                let word = WORDS[chance.below(WORDS.len())];
+                bytes.splice(at..at, word.repeat(1 + chance.below(300)));
+            }
+            _ if bytes.len() >= 4 => {
+                // Numbers of binary formats: lengths, offsets, counts.
+                let at = chance.below(bytes.len() - 3);
+                let value = [
+                    0u32,
+                    1,
+                    0x7fff_ffff,
+                    0xffff_ffff,
+                    0xffff,
+                    0x8000,
+                    chance.next() as u32,
+                ][chance.below(7)];
+                bytes[at..at + 4].copy_from_slice(&value.to_be_bytes());
+            }
+            _ => {}
+        }
+    }
+    bytes.truncate(1 << 20);
+    bytes
+}
+
+/// A reader: its name, good input, and what is done with bytes.
+struct Reader {
+    name: &'static str,
+    good: Vec<Vec<u8>>,
+    read: Box<dyn Fn(&[u8])>,
+}
+
+/// A home in memory with the file put in a place.
+fn planned(path: &str, bytes: &[u8]) {
+    let mut access = MemoryAccess::with(&[("x.conf", "color1 #aabbcc\n")]);
+    access
+        .files
+        .insert(Path::new(MEMORY_HOME).join(path), bytes.to_vec());
+    let reports = read_all(&access);
+    let setup = "[palettes.a]\nforeground='#dddddd'\n[font]\nfamily='Reedbed Mono'\nfallback=['Sedge']\n[symbols]\nlevel='plain'\n[roles]\ncomment='#445566'\n";
+    let doc = SetupDoc::parse("s", setup.as_bytes()).unwrap();
+    let look = Look::new(doc.setup());
+    let planned = plan(doc.setup(), &look, &reports, &access, None);
+    for edit in &planned.edits {
+        access.files.insert(edit.path.clone(), edit.after());
+    }
+    // What was written is read again, and nothing is planned twice.
+    let again = plan(doc.setup(), &look, &read_all(&access), &access, None);
+    assert!(again.is_empty(), "not settled:\n{}", again.unified());
+}
+
+fn readers() -> Vec<Reader> {
+    let files = demo::files();
+    let of = |end: &str| -> Vec<Vec<u8>> {
+        let found = files.iter().filter(|f| f.path.ends_with(end));
+        found.map(|f| f.bytes.clone()).collect()
+    };
+    let mut out = Vec::new();
+    let mut add = |name: &'static str, good: Vec<Vec<u8>>, read: Box<dyn Fn(&[u8])>| {
+        assert!(!good.is_empty(), "{name} has no good input");
+        out.push(Reader { name, good, read });
+    };
+    let setups = vec![
+        wealdmist_core::setup::first_setup("Saltmarsh", Some("dusk"), &[]).into_bytes(),
+        b"version = 1\nname = \"Saltmarsh\"\npalette = \"dusk\"\n[palettes.dusk]\nvariant = \"dark\"\nforeground = \"#dddddd\"\nlocked = [\"red\"]\n[palettes.dusk.colors]\nreed = \"#80a040\"\n[roles]\ncomment = { mix = [\"reed\", \"background\", 0.4], italic = true }\nhint = 'comment'\n[font]\nfamily = \"Reedbed Mono NF\"\nfeatures = [\"ss01\"]\nfallback = [\"Sedge\"]\n[symbols]\nlevel = \"icons\"\n[symbols.replace]\n\"U+F07B\" = \"x\"\n[[exceptions]]\ntool='tmux'\nrole='comment'\nreason='x'\n[contrast]\n".to_vec(),
+    ];
+    add(
+        "setup",
+        setups,
+        Box::new(|bytes| {
+            if let Ok(doc) = SetupDoc::parse("s", bytes) {
+                let _ = Look::new(doc.setup());
+                let _ = doc.with_text(&["font", "family"], "Sedge Mono");
+            }
+        }),
+    );
+    let terminal = [of(".conf"), vec![b"# color1 #aabbcc\nfont_family a\nsymbol_map U+E0A0-U+E0D7 X\ninclude x.conf\nfont_features A +ss01\n".to_vec()]].concat();
+    add(
+        "terminal",
+        terminal,
+        Box::new(|b| planned(".config/kitty/kitty.conf", b)),
+    );
+    let mux = vec![
+        b"set -g status-left \"#[fg=#112233,bg=colour4]#{?client_prefix,#[fg=red],} x \xee\x82\xb0\"\nset -g @c '#aabbcc'\nset -ga status-style \"fg=#{@c}\"\nif-shell 'true' { set -g message-style fg=red }\n%if #{==:a,b}\nsource-file -q ~/x.conf\n%endif\n".to_vec(),
+        b"setw -g window-status-format '#I #W' ; set -s terminal-features[3] 'x:RGB'\n".to_vec(),
+    ];
+    add(
+        "multiplexer",
+        mux.clone(),
+        Box::new(|b| planned(".tmux.conf", b)),
+    );
+    add(
+        "commands",
+        mux,
+        Box::new(|b| {
+            let _ = commands::parse(b);
+        }),
+    );
+    let lua_files = vec![
+        b"local s = vim.api.nvim_set_hl\ns(0, 'Comment', { fg = '#667788', bold = true })\nvim.cmd([[hi Normal guifg=#ffffff]])\nvim.o.guifont = \"A\\\\, B:h12,C:h9\"\nvim.cmd.colorscheme('x')\nreturn {}\n".to_vec(),
+        b"if a then b() elseif c then d() else e() end for i = 1, 2 do x = function() return not -#i .. 'a' end end\n".to_vec(),
+    ];
+    add(
+        "lua",
+        lua_files.clone(),
+        Box::new(|b| {
+            let _ = lua::events(b);
+        }),
+    );
+    add(
+        "editor-lua",
+        lua_files,
+        Box::new(|b| planned(".config/nvim/init.lua", b)),
+    );
+    let vim = vec![b"set guifont=Old\\ Mono:h11,Other:h11\ncolorscheme x\nhi Comment guifg=#112233 guibg=NONE\nset termguicolors listchars=tab:\xe2\x86\x92\\ \n".to_vec()];
+    add(
+        "editor-vim",
+        vim,
+        Box::new(|b| planned(".config/nvim/init.vim", b)),
+    );
+    let shell = vec![b"PS1='\\[\\e[1;32m\\]\\u@\\h\\[\\e[0m\\] \\[\\e[38;5;75;48;2;1;2;3m\\]\\w\\[\\e[0m\\]\\$ \xee\x82\xb0'\n[ -f ~/.x ] && . ~/.x\nsep=$'\\ue0b0'\n".to_vec()];
+    add("shell", shell, Box::new(|b| planned(".bashrc", b)));
+    let palette = SetupDoc::parse("s", b"[palettes.dusk]\nforeground='#dddddd'\nbackground='#101010'\n[palettes.dusk.colors]\nreed='#80a040'\n").unwrap();
+    let palettes: Vec<Vec<u8>> = exchange::FORMATS
+        .iter()
+        .map(|f| exchange::export(f, palette.setup().palette(), "Saltmarsh").bytes)
+        .collect();
+    add(
+        "palettes",
+        palettes,
+        Box::new(|b| {
+            let text = String::from_utf8_lossy(b);
+            for format in exchange::FORMATS {
+                let _ = exchange::import(Some(format), "x", &text);
+            }
+            let _ = exchange::import(None, "x", &text);
+        }),
+    );
+    add(
+        "palette-file",
+        vec![b"foreground #dddddd\nbackground #101010\n".to_vec()],
+        Box::new(|b| {
+            let _ = read_palette(&kept("palette", b), None);
+        }),
+    );
+    let fonts = vec![
+        demo::fonts::complete(),
+        demo::fonts::wide_icons(),
+        demo::fonts::without_icons(),
+    ];
+    add(
+        "fonts",
+        fonts.clone(),
+        Box::new(|b| {
+            for face in font::faces(b).unwrap_or_default() {
+                let _ = font::coverage(b, face.index);
+                let _ = font::facts::facts(b, face.index);
+                if let Ok(face) = Typeface::open(b.to_vec().into(), face.index) {
+                    let _ = face.shape("ab->!= \u{e0b0}e\u{301}", &[]);
+                }
+            }
+        }),
+    );
+    add(
+        "archives",
+        archives(&fonts),
+        Box::new(|b| {
+            let _ = open_source(&kept("archive", b));
+        }),
+    );
+    let images = ["png", "jpeg", "webp"].map(image).to_vec();
+    add(
+        "images",
+        images,
+        Box::new(|b| {
+            let _ = Picture::open(&kept("image", b));
+        }),
+    );
+    add(
+        "signs",
+        vec!["a\u{e0b0}\\ue0b0 \\xee\\x82\\xb0 e\u{301} \u{1f44d}\u{1f3fd}\u{200d}".into()],
+        Box::new(|b| {
+            for syntax in [
+                Syntax::Raw,
+                Syntax::Shell,
+                Syntax::Lua,
+                Syntax::Data,
+                Syntax::Any,
+            ] {
+                let _ = scan(b, syntax);
+            }
+        }),
+    );
+    out
+}
+
+fn kept(name: &str, bytes: &[u8]) -> PathBuf {
+    let path = std::env::temp_dir().join(format!("wealdmist-fuzz-{}-{name}", std::process::id()));
+    std::fs::write(&path, bytes).unwrap();
+    path
+}
+
+fn archives(fonts: &[Vec<u8>]) -> Vec<Vec<u8>> {
+    use std::io::Write;
+    let mut tar = tar::Builder::new(Vec::new());
+    let mut zip = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
+    for (i, font) in fonts.iter().enumerate() {
+        let name = format!("a/{i}.ttf");
+        let mut header = tar::Header::new_ustar();
+        header.set_size(font.len() as u64);
+        tar.append_data(&mut header, &name, &font[..]).unwrap();
+        zip.start_file(name, zip::write::SimpleFileOptions::default())
+            .unwrap();
+        zip.write_all(font).unwrap();
+    }
+    let tar = tar.into_inner().unwrap();
+    let mut gzip = flate2::write::GzEncoder::new(Vec::new(), flate2::Compression::fast());
+    gzip.write_all(&tar).unwrap();
+    let mut xz =
+        lzma_rust2::XzWriter::new(Vec::new(), lzma_rust2::XzOptions::with_preset(0)).unwrap();
+    xz.write_all(&tar).unwrap();
+    vec![
+        zip.finish().unwrap().into_inner(),
+        gzip.finish().unwrap(),
+        xz.finish().unwrap(),
+        tar,
+    ]
+}
+
+fn image(kind: &str) -> Vec<u8> {
+    let picture =
+        image::RgbImage::from_fn(37, 23, |x, y| image::Rgb([x as u8 * 5, y as u8 * 9, 77]));
+    let format = image::ImageFormat::from_extension(kind).unwrap();
+    let mut out = std::io::Cursor::new(Vec::new());
+    picture.write_to(&mut out, format).unwrap();
+    out.into_inner()
+}
+
+#[test]
+fn every_reader_bears_changed_input() {
+    let number = |name: &str| std::env::var(name).ok().and_then(|v| v.parse::<u64>().ok());
+    let seconds = number("WEALDMIST_FUZZ_SECONDS").unwrap_or(1);
+    let seed = number("WEALDMIST_SEED").unwrap_or(0x5eed);
+    let only = std::env::var("WEALDMIST_FUZZ").unwrap_or_default();
+    let slowest_allowed = Duration::from_secs(if cfg!(debug_assertions) { 20 } else { 4 });
+    for reader in readers() {
+        if !only.is_empty() && !only.split(',').any(|o| o == reader.name) {
+            continue;
+        }
+        let mut chance = Chance(seed | 1);
+        let begin = Instant::now();
+        let (mut count, mut slowest) = (0u64, Duration::ZERO);
+        while begin.elapsed() < Duration::from_secs(seconds) {
+            let bytes = match count {
+                n if (n as usize) < reader.good.len() => reader.good[n as usize].clone(),
+                _ => changed(&reader.good, &mut chance),
+            };
+            let started = Instant::now();
+            let fine = catch_unwind(AssertUnwindSafe(|| (reader.read)(&bytes)));
+            let took = started.elapsed();
+            if fine.is_err() || took > slowest_allowed {
+                let path = std::env::temp_dir().join(format!("wealdmist-found-{}", reader.name));
+                std::fs::write(&path, &bytes).unwrap();
+                panic!(
+                    "{} (seed {seed}, input {count}, {took:?}): see {}",
+                    reader.name,
+                    path.display()
+                );
+            }
+            slowest = slowest.max(took);
+            count += 1;
+        }
+        eprintln!(
+            "{:<14} {count:>9} inputs, the slowest {slowest:?}",
+            reader.name
+        );
+    }
+    for name in ["palette", "archive", "image"] {
+        let _ = std::fs::remove_file(
+            std::env::temp_dir().join(format!("wealdmist-fuzz-{}-{name}", std::process::id())),
+        );
+    }
+}

@@ -1,0 +1,113 @@
+//! How long it takes to read, judge and plan a thousand, ten thousand and a hundred thousand of
+//! anything: ten times as many may take ten times as long.
+
+#![allow(clippy::disallowed_methods, clippy::print_stdout)]
+
+use std::path::Path;
+use std::time::{Duration, Instant};
+
+use wealdmist_core::condition::Conditions;
+use wealdmist_core::ledger::Ledger;
+use wealdmist_core::look::Look;
+use wealdmist_core::pair::pairs;
+use wealdmist_core::setup::{SetupDoc, first_setup};
+use wealdmist_tools::access::{MEMORY_HOME, MemoryAccess};
+use wealdmist_tools::{plan, read_all};
+
+/// One kind of input: its name, the file it is in, and its text for a number.
+type Input = (&'static str, &'static str, fn(usize) -> String);
+
+fn lines(n: usize, line: impl Fn(usize) -> String) -> String {
+    (0..n).map(line).collect()
+}
+
+fn hex(i: usize) -> String {
+    format!("#{:06x}", 0x10_0000 + i * 7 % 0xe0_0000)
+}
+
+const INPUTS: [Input; 9] = [
+    ("colors of the terminal", ".config/kitty/kitty.conf", |n| {
+        lines(n, |i| format!("color{} {}\n", i % 256, hex(i)))
+    }),
+    ("commented-out colors", ".config/kitty/kitty.conf", |n| {
+        lines(n, |i| format!("# color{} {}\n", i % 256, hex(i)))
+    }),
+    ("user options", ".tmux.conf", |n| {
+        lines(n, |i| format!("set -g @c{i} '{}'\n", hex(i)))
+    }),
+    ("styles in one string", ".tmux.conf", |n| {
+        format!(
+            "set -g status-left '{}'\n",
+            lines(n, |i| format!("#[fg={}]x", hex(i)))
+        )
+    }),
+    ("signs", ".tmux.conf", |n| {
+        format!("set -g status-left '{}'\n", "\u{f07b} ".repeat(n))
+    }),
+    ("highlight groups", ".config/nvim/init.vim", |n| {
+        lines(n, |i| format!("hi Group{i} guifg={}\n", hex(i)))
+    }),
+    ("escapes in a prompt", ".bashrc", |n| {
+        format!(
+            "PS1='{}'\n",
+            lines(n, |i| format!("\\[\\e[38;5;{}m\\]x", i % 256))
+        )
+    }),
+    ("roles of the setup", "setup.toml", |n| {
+        format!(
+            "[palettes.a]\n[roles]\n{}",
+            lines(n, |i| format!(
+                "r{i} = {{ mix = ['red', 'r{}', 0.5] }}\n",
+                i + 1
+            )) + &format!("r{n} = 'blue'\n")
+        )
+    }),
+    ("named colors", "setup.toml", |n| {
+        format!(
+            "[palettes.a]\n[palettes.a.colors]\n{}",
+            lines(n, |i| format!("c{i} = '{}'\n", hex(i)))
+        )
+    }),
+];
+
+fn once(path: &str, text: &str) -> Duration {
+    let mut access = MemoryAccess::default();
+    let begin = Instant::now();
+    let doc = match path {
+        "setup.toml" => SetupDoc::parse("setup.toml", text.as_bytes()),
+        _ => {
+            access
+                .files
+                .insert(Path::new(MEMORY_HOME).join(path), text.as_bytes().to_vec());
+            let first = first_setup("Bench", None, &read_all(&access));
+            SetupDoc::parse("setup.toml", first.as_bytes())
+        }
+    };
+    let doc = doc.expect("a setup");
+    let reports = read_all(&access);
+    let look = Look::new(doc.setup());
+    let _ = Ledger::new(doc.setup(), &look, &reports);
+    let _ = pairs(doc.setup(), &look, &reports, &Conditions::default());
+    let _ = plan(doc.setup(), &look, &reports, &access, None);
+    begin.elapsed()
+}
+
+fn main() {
+    println!(
+        "{:<24} {:>12} {:>12} {:>12}",
+        "", "1,000", "10,000", "100,000"
+    );
+    for (name, path, make) in INPUTS {
+        let mut row = format!("{name:<24}");
+        for n in [1_000, 10_000, 100_000] {
+            let text = make(n);
+            let runs = if n > 10_000 { 1 } else { 5 };
+            let best = (0..runs)
+                .map(|_| once(path, &text))
+                .min()
+                .unwrap_or_default();
+            row.push_str(&format!(" {:>9.1} ms", best.as_secs_f64() * 1000.0));
+        }
+        println!("{row}");
+    }
+}
