@@ -39,7 +39,25 @@ pub struct SourceFile {
 
 /// Where the lines of a file begin. Two are equal: they follow from the bytes.
 #[derive(Debug, Clone, Default)]
-pub struct LineStarts(Arc<OnceLock<Vec<usize>>>);
+pub struct LineStarts(Arc<OnceLock<Counted>>);
+
+/// What was counted of a file.
+#[derive(Debug, Default)]
+struct Counted {
+    /// Where each line begins.
+    starts: Vec<usize>,
+    /// How many characters begin before each multiple of [`STRIDE`].
+    characters: Vec<usize>,
+}
+
+/// How often characters are counted along a file, in bytes: in a long line a place is found from
+/// the nearest count.
+const STRIDE: usize = 1024;
+
+/// How many characters begin in bytes of UTF-8; other bytes count as one each or not at all.
+fn characters(bytes: &[u8]) -> usize {
+    bytes.iter().filter(|b| (**b as i8) >= -0x40).count()
+}
 
 impl PartialEq for LineStarts {
     fn eq(&self, _: &Self) -> bool {
@@ -53,16 +71,32 @@ impl SourceFile {
     /// The position of a byte, as [`text::position`] gives it, without counting lines anew.
     #[must_use]
     pub fn position(&self, offset: usize) -> Position {
-        let starts = self.lines.0.get_or_init(|| {
+        let counted = self.lines.0.get_or_init(|| {
             let ends = memchr::memchr_iter(b'\n', &self.bytes);
-            std::iter::once(0).chain(ends.map(|i| i + 1)).collect()
+            let mut before = 0;
+            let mut next = |chunk: &[u8]| {
+                let so_far = before;
+                before += characters(chunk);
+                so_far
+            };
+            Counted {
+                starts: std::iter::once(0).chain(ends.map(|i| i + 1)).collect(),
+                characters: self.bytes.chunks(STRIDE).map(&mut next).collect(),
+            }
         });
+        let starts = &counted.starts;
         let offset = offset.min(self.bytes.len());
         let line = starts.partition_point(|start| *start <= offset);
-        let head = &self.bytes[starts[line - 1]..offset];
-        let column = match head.is_ascii() {
-            true => head.len(),
-            false => String::from_utf8_lossy(head).chars().count(),
+        let start = starts[line - 1];
+        let head = &self.bytes[start..offset];
+        let until = |at: usize| {
+            let stride = (at / STRIDE).min(counted.characters.len().saturating_sub(1));
+            let known = counted.characters.get(stride).copied().unwrap_or(0);
+            known + characters(&self.bytes[stride * STRIDE..at])
+        };
+        let column = match head.len() <= 2 * STRIDE {
+            true => String::from_utf8_lossy(head).chars().count(),
+            false => until(offset) - until(start),
         };
         Position {
             line,

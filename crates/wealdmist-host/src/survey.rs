@@ -59,7 +59,7 @@ pub enum SurveyError {
 }
 
 /// Why a file outside the home is left alone.
-const OUTSIDE: &str = "the file lies outside this home; `wealdmist allow FILE` lets it be edited";
+const OUTSIDE: &str = "outside this home: see `wealdmist allow`";
 
 /// What was found in a home.
 #[derive(Debug, Clone)]

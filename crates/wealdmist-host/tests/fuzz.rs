@@ -157,11 +157,14 @@ fn changed(good: &[Vec<u8>], chance: &mut Chance) -> Vec<u8> {
     bytes
 }
 
+/// What is done with bytes.
+type Read = Box<dyn Fn(&[u8])>;
+
 /// A reader: its name, good input, and what is done with bytes.
 struct Reader {
     name: &'static str,
     good: Vec<Vec<u8>>,
-    read: Box<dyn Fn(&[u8])>,
+    read: Read,
 }
 
 /// A home in memory with the file put in a place.
@@ -190,7 +193,7 @@ fn readers() -> Vec<Reader> {
         found.map(|f| f.bytes.clone()).collect()
     };
     let mut out = Vec::new();
-    let mut add = |name: &'static str, good: Vec<Vec<u8>>, read: Box<dyn Fn(&[u8])>| {
+    let mut add = |name: &'static str, good: Vec<Vec<u8>>, read: Read| {
         assert!(!good.is_empty(), "{name} has no good input");
         out.push(Reader { name, good, read });
     };

@@ -15,6 +15,7 @@ use wealdmist_core::text;
 
 use super::Adapter;
 use super::shared::reading;
+use crate::document::lua_words;
 
 /// Collects the characters of every file, and the symbol level they amount to. What begins a comment
 /// is one of `comment`; files of ours are passed over.
@@ -51,37 +52,41 @@ pub fn used(file: &SourceFile, syntax: Syntax, comment: &[&str]) -> Vec<GlyphUse
     let bytes = &file.bytes[..];
     let path: Arc<Path> = file.path.as_path().into();
     let (mut line, mut line_start, mut counted) = (1, 0, 0);
-    let (mut quoting, mut walked) = (Quotes::Bare, 0);
+    // Everything is counted and walked once over the whole file, not from a start for each hit.
+    let (mut column, mut columns_to) = (1, 0);
+    let mut quotes = Walk::new(bytes);
+    let remarks = match syntax {
+        Syntax::Lua if comment.contains(&"--") => lua_comments(bytes),
+        _ => Vec::new(),
+    };
     let hits = glyph::scan(bytes, syntax);
     hits.into_iter()
         .map(|hit| {
-            // Lines are counted once over the whole file, not from its start for each hit.
-            for (i, _) in bytes[counted..hit.span.start]
-                .iter()
-                .enumerate()
-                .filter(|(_, b)| **b == b'\n')
-            {
+            for i in memchr::memchr_iter(b'\n', &bytes[counted..hit.span.start]) {
                 line += 1;
                 line_start = counted + i + 1;
+                (column, columns_to) = (1, line_start);
             }
             counted = hit.span.start;
+            let between = &bytes[columns_to..hit.span.start];
+            column += String::from_utf8_lossy(between).chars().count();
+            columns_to = hit.span.start;
             let head = &bytes[line_start..hit.span.start];
             let opens = |c: &&str| head.trim_ascii_start().starts_with(c.as_bytes());
             let in_comment = comment.iter().any(opens)
                 || match syntax {
-                    Syntax::Shell if comment.contains(&"#") && head.contains(&b'#') => {
+                    Syntax::Shell if comment.contains(&"#") => {
                         // The sign may stand in quotes that an earlier line has opened.
-                        quoting = quoting.walk(&bytes[walked..line_start]).0;
-                        walked = line_start;
-                        quoting.walk(head).1
+                        quotes.to(hit.span.start);
+                        quotes.comment
                     }
-                    Syntax::Lua => comment.contains(&"--") && ends_in_lua_comment(head),
+                    Syntax::Lua => {
+                        let next =
+                            remarks.partition_point(|r: &Range<usize>| r.start <= hit.span.start);
+                        next > 0 && remarks[next - 1].contains(&hit.span.start)
+                    }
                     _ => false,
                 };
-            let column = String::from_utf8_lossy(&bytes[line_start..hit.span.start])
-                .chars()
-                .count()
-                + 1;
             GlyphUse {
                 character: hit.character(),
                 after: after(bytes, hit.span.end),
@@ -98,22 +103,11 @@ pub fn used(file: &SourceFile, syntax: Syntax, comment: &[&str]) -> Vec<GlyphUse
         .collect()
 }
 
-/// Whether a line of Lua has come to a comment behind something else: `--` outside quotes. Behind long
-/// brackets, which may quote over lines, it is not said.
-fn ends_in_lua_comment(head: &[u8]) -> bool {
-    let (mut quote, mut at) = (None, 0);
-    while let Some(byte) = head.get(at) {
-        match (quote, byte) {
-            (None, b'-') if head[at..].starts_with(b"--") => return true,
-            (None, b'[') if matches!(head.get(at + 1), Some(b'[' | b'=')) => return false,
-            (None, b'\'' | b'"') => quote = Some(*byte),
-            (Some(q), b) if q == *b => quote = None,
-            (Some(_), b'\\') => at += 1,
-            _ => {}
-        }
-        at += 1;
-    }
-    false
+/// Where the comments of a Lua file stand.
+fn lua_comments(bytes: &[u8]) -> Vec<Range<usize>> {
+    let words = lua_words::words(bytes);
+    let comments = words.filter(|w| w.kind == lua_words::Kind::Comment);
+    comments.map(|w| w.span).collect()
 }
 
 /// The character drawn behind a place: none at a line's end, nor before a quote or an escape.
@@ -304,22 +298,86 @@ pub fn is_sign_alone(bytes: &[u8], inner: &Range<usize>, sign: usize) -> bool {
 pub fn shell_quotes(bytes: &[u8], places: &[usize]) -> Vec<Option<Quoting>> {
     // Walked once over the whole file, and once over each line: where the two disagree about the
     // quotes a place stands in, it is not understood.
-    let (mut state, mut walked) = (Quotes::Bare, 0);
+    let (mut whole, mut own) = (Walk::new(bytes), Walk::new(bytes));
+    let mut looked = 0;
     let mut out = vec![None; places.len()];
     let mut order: Vec<usize> = (0..places.len()).collect();
     order.sort_by_key(|i| places[*i]);
     for i in order {
         let at = places[i].min(bytes.len());
-        let line = text::line_range(bytes, at).start;
-        if line > walked {
-            state = state.walk(&bytes[walked..line]).0;
-            walked = line;
+        if let Some(end) = memchr::memrchr(b'\n', &bytes[looked..at]) {
+            own = Walk {
+                at: looked + end + 1,
+                ..Walk::new(bytes)
+            };
         }
-        let head = &bytes[line..at];
-        let (whole, own) = (state.walk(head).0, Quotes::Bare.walk(head).0);
-        out[i] = (whole == own).then(|| own.quoting());
+        looked = at;
+        whole.to(at);
+        own.to(at);
+        out[i] = (whole.state == own.state).then(|| own.state.quoting());
     }
     out
+}
+
+/// A walk through a shell-like file that knows in which quotes it is.
+struct Walk<'a> {
+    bytes: &'a [u8],
+    at: usize,
+    state: Quotes,
+    /// Whether a comment may begin here: at the start of a line or behind a blank.
+    blank: bool,
+    /// Whether a comment stands open.
+    comment: bool,
+}
+
+impl<'a> Walk<'a> {
+    const fn new(bytes: &'a [u8]) -> Self {
+        Self {
+            bytes,
+            at: 0,
+            state: Quotes::Bare,
+            blank: true,
+            comment: false,
+        }
+    }
+
+    /// Goes on to a place that is not before the last one.
+    fn to(&mut self, to: usize) {
+        while self.at < to {
+            let byte = self.bytes[self.at];
+            if self.comment {
+                let end = memchr::memchr(b'\n', &self.bytes[self.at..to]);
+                let Some(end) = end else {
+                    self.at = to;
+                    return;
+                };
+                self.at += end;
+                self.comment = false;
+                continue;
+            }
+            let next = self.bytes.get(self.at + 1);
+            self.state = match (self.state, byte) {
+                (Quotes::Bare, b'#') if self.blank => {
+                    self.comment = true;
+                    continue;
+                }
+                (Quotes::Bare, b'$') if next == Some(&b'\'') => {
+                    self.at += 1;
+                    Quotes::Dollar
+                }
+                (Quotes::Bare | Quotes::Double | Quotes::Dollar, b'\\') => {
+                    self.at += 1;
+                    self.state
+                }
+                (Quotes::Bare, b'\'') => Quotes::Single,
+                (Quotes::Bare, b'"') => Quotes::Double,
+                (Quotes::Single | Quotes::Dollar, b'\'') | (Quotes::Double, b'"') => Quotes::Bare,
+                (state, _) => state,
+            };
+            self.blank = byte.is_ascii_whitespace();
+            self.at += 1;
+        }
+    }
 }
 
 /// What quotes a place stands in.
@@ -343,41 +401,6 @@ impl Quotes {
             Self::Double => Quoting::Double,
             Self::Dollar => Quoting::Dollar,
         }
-    }
-
-    /// The quotes behind text that begins in these, at the start of a line; and whether a comment
-    /// stands open there.
-    fn walk(self, bytes: &[u8]) -> (Self, bool) {
-        let mut state = self;
-        let mut at = 0;
-        let mut blank = true;
-        while let Some(byte) = bytes.get(at) {
-            let next = bytes.get(at + 1);
-            state = match (state, byte) {
-                (Self::Bare, b'#') if blank => {
-                    let Some(end) = bytes[at..].iter().position(|b| *b == b'\n') else {
-                        return (state, true);
-                    };
-                    at += end;
-                    continue;
-                }
-                (Self::Bare, b'$') if next == Some(&b'\'') => {
-                    at += 1;
-                    Self::Dollar
-                }
-                (Self::Bare | Self::Double | Self::Dollar, b'\\') => {
-                    at += 1;
-                    state
-                }
-                (Self::Bare, b'\'') => Self::Single,
-                (Self::Bare, b'"') => Self::Double,
-                (Self::Single | Self::Dollar, b'\'') | (Self::Double, b'"') => Self::Bare,
-                _ => state,
-            };
-            blank = byte.is_ascii_whitespace();
-            at += 1;
-        }
-        (state, false)
     }
 }
 

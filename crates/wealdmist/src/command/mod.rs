@@ -27,7 +27,6 @@ pub use bundle::{bundle_parts, draw_to};
 pub use change::{adopted, trial_sequences};
 pub use contrast::backdrop;
 pub use palette::{IMAGE_COLORS, free_name, readable, with_imported};
-pub use write::left_line;
 
 /// An exit code, or why there is none.
 pub type Outcome = Result<u8, Failure>;

@@ -73,7 +73,7 @@ pub fn print_plan(survey: &Survey, plan: &Plan) -> Result<(), Failure> {
 }
 
 /// A place that is left as it is, in a line.
-pub fn left_line(home: &Home, left: &Left) -> String {
+fn left_line(home: &Home, left: &Left) -> String {
     let (path, at) = (shown(home, &left.place.path), left.place.at);
     format!("{path}:{at}: left as it is: {}: {}", left.what, left.why)
 }

@@ -233,7 +233,14 @@ impl Adapter for Tmux {
 
     fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Vec<FileEdit> {
         let mut edits = Edits::default();
-        for reading in report.readings.iter().filter(|r| wanted.differs(TMUX, r)) {
+        // A user option may hold the color of several roles: the first of them decides over it, or
+        // each plan would take back what the last one did.
+        let mut decided = std::collections::HashSet::new();
+        for reading in report.readings.iter().filter(|r| r.effective) {
+            let place = (&reading.place.path, reading.place.span.clone());
+            if !decided.insert(place) || !wanted.differs(TMUX, reading) {
+                continue;
+            }
             if reading.role.as_str() == "depth" {
                 self.mend_depth(report, reading, &mut edits);
             } else if reading.editable && !reading.role.is_property() {
@@ -630,6 +637,13 @@ impl Reader<'_> {
 
     fn drawn(&self) -> Vec<Drawn> {
         let report = &self.report;
+        // The style that counts for an option is the last.
+        let last: std::collections::HashMap<&str, usize> = self
+            .blocks
+            .iter()
+            .enumerate()
+            .map(|(i, b)| (b.option.as_str(), i))
+            .collect();
         let inherit = |block: &Block, is_text: bool| -> Paint {
             // A part of the bar without a color of its own has its option's style, else the bar's.
             let styles: &[&str] = match block.option.as_str() {
@@ -644,7 +658,7 @@ impl Reader<'_> {
             };
             let own = styles.iter().filter(|s| **s != block.option);
             let found = own
-                .filter_map(|s| self.blocks.iter().rev().find(|b| b.option == *s))
+                .filter_map(|s| last.get(s).map(|i| &self.blocks[*i]))
                 .find_map(|b| if is_text { b.text } else { b.ground });
             let default = match (styles.is_empty(), is_text) {
                 (true, true) => "foreground",

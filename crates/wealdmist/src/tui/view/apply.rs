@@ -18,18 +18,7 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
     let answer_rows = if answers > 0 { answers + 1 } else { 0 };
     let room = pen.height().saturating_sub(answer_rows);
     let rows = app.apply.rows(&app.plan);
-    let left = app.plan.left.first().filter(|_| room > 8);
-    let room = room - usize::from(left.is_some());
-    if let Some(first) = left {
-        let more = app.plan.left.len() - 1;
-        let more = if more > 0 {
-            format!(" · {more} more: wealdmist plan")
-        } else {
-            String::new()
-        };
-        let line = crate::command::left_line(&app.survey.home, first);
-        pen.text(room, 2, &format!("{line}{more}"), Tone::Loud);
-    }
+    let room = room - draw_left(app, room, pen);
     if rows.is_empty() {
         pen.text(
             1,
@@ -63,6 +52,40 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
         };
         draw_answers(app, top, pen);
     }
+}
+
+/// Draws the places that are left as they are at the foot of the room; returns how many lines that
+/// takes.
+fn draw_left(app: &App, room: usize, pen: &mut Pen) -> usize {
+    /// How many are shown.
+    const SHOWN: usize = 3;
+    let left = &app.plan.left;
+    if left.is_empty() || room < 12 {
+        return 0;
+    }
+    let shown = left.len().min(SHOWN);
+    let top = room - shown - 1;
+    let more = left.len() - shown;
+    let head = match more {
+        0 => format!("left as they are ({})", left.len()),
+        _ => format!(
+            "left as they are ({}); `wealdmist plan` lists all",
+            left.len()
+        ),
+    };
+    pen.text(top, 1, &head, Tone::Strong);
+    for (i, one) in left.iter().take(shown).enumerate() {
+        let path = visible(app.survey.home.contract(&one.place.path).as_bytes());
+        let column = pen.text(
+            top + 1 + i,
+            3,
+            &format!("{path}:{}", one.place.at.line),
+            Tone::Text,
+        );
+        let what = format!("  {} · {}", one.what, one.why);
+        pen.text(top + 1 + i, column, &what, Tone::Loud);
+    }
+    shown + 1
 }
 
 fn draw_list(app: &App, rows: &[ApplyRow], room: usize, pen: &mut Pen, hits: &mut Hits) {
