@@ -1,8 +1,9 @@
 //! Packing a setup for sharing: an ordinary tar archive of text files.
 
-use std::fs::File;
 use std::io;
 use std::path::{Path, PathBuf};
+
+use crate::files::write_output;
 
 /// One file of a bundle.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -15,7 +16,7 @@ pub struct Part {
 
 /// A bundle that could not be written.
 #[derive(Debug, thiserror::Error)]
-#[error("the bundle {} cannot be written: {source}", path.display())]
+#[error("the bundle could not be made: {source}")]
 pub struct BundleError {
     /// The file.
     pub path: PathBuf,
@@ -33,12 +34,7 @@ pub fn write_bundle(path: &Path, parts: &[Part]) -> Result<(), BundleError> {
         path: path.to_owned(),
         source,
     };
-    let folder = path
-        .parent()
-        .filter(|p| !p.as_os_str().is_empty())
-        .unwrap_or(Path::new("."));
-    let file = tempfile::NamedTempFile::new_in(folder).map_err(fail)?;
-    let mut builder = tar::Builder::new(file);
+    let mut builder = tar::Builder::new(Vec::new());
     for part in parts {
         let mut header = tar::Header::new_gnu();
         header.set_size(part.bytes.len() as u64);
@@ -48,7 +44,6 @@ pub fn write_bundle(path: &Path, parts: &[Part]) -> Result<(), BundleError> {
             .append_data(&mut header, &part.path, part.bytes.as_slice())
             .map_err(fail)?;
     }
-    let file = builder.into_inner().map_err(fail)?;
-    let file: File = file.persist(path).map_err(|e| fail(e.error))?;
-    file.sync_all().map_err(fail)
+    let bytes = builder.into_inner().map_err(fail)?;
+    write_output(path, &bytes).map_err(fail)
 }

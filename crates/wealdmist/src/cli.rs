@@ -280,17 +280,26 @@ pub enum Command {
     Man,
 }
 
+/// A share, from 0 to 1.
+fn share(text: &str) -> Result<f64, String> {
+    let number: f64 = text.parse().map_err(|_| "it is not a number".to_owned())?;
+    match (0.0..=1.0).contains(&number) {
+        true => Ok(number),
+        false => Err("give a number from 0 to 1".to_owned()),
+    }
+}
+
 /// What pairs are seen through.
 #[derive(Debug, Clone, Default, Args)]
 pub struct Seen {
     /// See through a window of this opacity, 0 to 1 (or a background image under this tint)
-    #[arg(long, value_name = "0..1")]
+    #[arg(long, value_name = "0..1", value_parser = share)]
     pub opacity: Option<f64>,
     /// What is behind the window; without it, the worse of black and white
     #[arg(long, value_name = "IMAGE")]
     pub wallpaper: Option<PathBuf>,
     /// See an inactive pane, in which this much of the text's color is left, 0 to 1
-    #[arg(long, value_name = "0..1")]
+    #[arg(long, value_name = "0..1", value_parser = share)]
     pub dimmed: Option<f64>,
     /// See it with fewer colors
     #[arg(long, value_enum, value_name = "DEPTH")]

@@ -34,9 +34,20 @@ pub enum Failure {
     /// Something given on the command line does not exist.
     #[error("{0}")]
     Other(String),
+    /// Something was given that no command takes.
+    #[error("{0}")]
+    Usage(String),
 }
 
 impl Failure {
+    /// The exit code: 2 where the command was used wrongly, 3 where it could not be done.
+    pub const fn code(&self) -> u8 {
+        match self {
+            Self::Usage(_) => 2,
+            _ => 3,
+        }
+    }
+
     /// Whether the reader of our output went away, which is no error.
     pub fn is_broken_pipe(&self) -> bool {
         matches!(self, Self::Io(error) if error.kind() == io::ErrorKind::BrokenPipe)

@@ -68,5 +68,5 @@ fn ended(failure: &failure::Failure) -> ExitCode {
         return ExitCode::from(BROKEN_PIPE);
     }
     failure.report();
-    ExitCode::from(3)
+    ExitCode::from(failure.code())
 }

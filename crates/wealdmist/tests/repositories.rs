@@ -535,6 +535,49 @@ fn the_prompt_bears_shells_that_are_strict() {
     }
 }
 
+/// A command of the person's that sets `PS1` before each prompt, from the start or later, keeps
+/// working, and the prompt shows with the status of the last command.
+#[test]
+fn commands_that_set_the_prompt_come_before_ours() {
+    if !have(&["bash"]) {
+        return;
+    }
+    let s = prompt_home("git = false\n");
+    let rc = s.read(".bashrc");
+    let path = std::env::var("PATH").unwrap();
+    for (before, after) in [
+        (
+            "mine() { PS1='mine> '; ran=$((${ran-0} + 1)); }; PROMPT_COMMAND=mine\n",
+            "",
+        ),
+        (
+            "mine() { PS1='mine> '; ran=$((${ran-0} + 1)); }; PROMPT_COMMAND='mine;'\n",
+            "",
+        ),
+        (
+            "",
+            "mine() { PS1='mine> '; ran=$((${ran-0} + 1)); }; PROMPT_COMMAND+=(mine)\n",
+        ),
+        (
+            "PROMPT_COMMAND=(true '' 'ran=1; false'); mine() { :; }\n",
+            "",
+        ),
+    ] {
+        s.write(".bashrc", &format!("{before}{rc}{after}"));
+        let out = typed(
+            &s,
+            "(exit 3)\n(exit 4)\nprintf 'DRAWN<%s>DRAWN' \"${PS1@P} ran ${ran-0}\"\n",
+            &path,
+        );
+        let drawn = drawn(&out);
+        assert!(drawn.contains("~  ✗ 4"), "{before}{after}: {out}");
+        assert!(
+            !drawn.contains("mine>") && !drawn.contains("ran 0"),
+            "{before}{after}: {out}"
+        );
+    }
+}
+
 /// Under a real terminal: a git that hangs ends by its limit, and by an interrupt at once.
 #[test]
 fn a_git_that_hangs_gives_the_prompt_back() {

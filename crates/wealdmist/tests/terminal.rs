@@ -306,6 +306,17 @@ fn files_asked_for_are_written_as_asked_or_not_at_all() {
         assert_eq!(out.status.code(), Some(3), "{text}");
         assert!(text.contains("not a regular file"), "{text}");
     }
+    for arguments in [["pack", "-o"], ["draw", "-o"], ["glyphs", "-o"]] {
+        let path = at("pipe.svg");
+        if !path.exists() {
+            std::fs::rename(at("pipe"), &path).unwrap();
+        }
+        let out = s.run(&[arguments[0], arguments[1], path.to_str().unwrap()]);
+        let text = String::from_utf8_lossy(&out.stderr).into_owned();
+        assert_eq!(out.status.code(), Some(3), "{arguments:?} {text}");
+        assert!(text.contains("not a regular file"), "{text}");
+    }
+    std::fs::rename(at("pipe.svg"), at("pipe")).unwrap();
     assert!(at("pipe").metadata().unwrap().file_type().is_fifo());
     let out = export(std::path::Path::new("/dev/null"));
     assert_eq!(out.status.code(), Some(3));

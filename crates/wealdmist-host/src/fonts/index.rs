@@ -170,6 +170,9 @@ pub fn index_path(home: &Home) -> PathBuf {
 fn keep(path: &Path, bytes: &[u8]) -> std::io::Result<()> {
     let folder = path.parent().unwrap_or(path);
     fs::create_dir_all(folder)?;
+    if fs::symlink_metadata(path).is_ok_and(|m| !m.is_file()) {
+        return Err(std::io::Error::other("it is not a regular file"));
+    }
     let mut beside = tempfile::NamedTempFile::new_in(folder)?;
     beside.write_all(bytes)?;
     beside.persist(path)?;

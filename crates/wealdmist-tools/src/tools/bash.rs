@@ -298,9 +298,14 @@ __wm_folder() {
   __wm_clean "$shown"
   __wm_dir=$__wm_text
 }
-@GIT@__wm_prompt() {
-  __wm_status=$?
-  local new=''
+@GIT@__wm_seen() {
+  __wm_status=$? __wm_fresh=1
+  return "$__wm_status"
+}
+__wm_prompt() {
+  local status=$? new=''
+  [[ -n ${__wm_fresh-} ]] || __wm_status=$status
+  __wm_fresh=''
   if { IFS= read -r new < "$__wm_file"; } 2>/dev/null && [[ $new != "$__wm_line" ]]; then
     # shellcheck disable=SC1090
     . "$__wm_file"
@@ -326,17 +331,24 @@ __wm_folder() {
     out+="  \[\e[${__wm_c_failure}m\]@FAILURE@\${__wm_status}\[\e[0m\]"
   fi
   PS1="$out@NEWLINE@\[\e[${sign}m\]\\\$\[\e[0m\] "
+  # What sets PS1 behind us comes before us from the next prompt on.
+  [[ ${PROMPT_COMMAND[${#PROMPT_COMMAND[@]} - 1]-} == *__wm_prompt ]] || __wm_place
   return "$__wm_status"
 }
-case " ${PROMPT_COMMAND[*]-} " in
-  *__wm_prompt*) ;;
-  *)
-    if ((BASH_VERSINFO[0] * 100 + BASH_VERSINFO[1] >= 501)); then
-      PROMPT_COMMAND=(__wm_prompt ${PROMPT_COMMAND[@]+"${PROMPT_COMMAND[@]}"})
-    else
-      PROMPT_COMMAND="__wm_prompt${PROMPT_COMMAND:+; $PROMPT_COMMAND}"
-    fi ;;
-esac
+__wm_place() {
+  if ((BASH_VERSINFO[0] * 100 + BASH_VERSINFO[1] >= 501)); then
+    local one others=()
+    for one in ${PROMPT_COMMAND[@]+"${PROMPT_COMMAND[@]}"}; do
+      [[ $one == __wm_seen || $one == __wm_prompt || -z $one ]] || others+=("$one")
+    done
+    PROMPT_COMMAND=(__wm_seen ${others[@]+"${others[@]}"} __wm_prompt)
+  else
+    local others=${PROMPT_COMMAND-}
+    others=${others//$'__wm_seen\n'/} others=${others//$'\n__wm_prompt'/} others=${others//'__wm_prompt; '/}
+    PROMPT_COMMAND=$'__wm_seen\n'$others$'\n__wm_prompt'
+  fi
+}
+__wm_place
 { printf '%s\n' "$__wm_line" > "${XDG_STATE_HOME:-${HOME-}/.local/state}/wealdmist/shells/$$"; } 2>/dev/null
 true
 "#;

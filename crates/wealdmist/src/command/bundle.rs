@@ -37,7 +37,7 @@ fn kind_of(name: &str) -> Result<Kind, Failure> {
     let found = Kind::ALL.into_iter().find(|k| k.key() == name);
     found.ok_or_else(|| {
         let all = Kind::ALL.map(Kind::key).join(", ");
-        Failure::Other(format!(
+        Failure::Usage(format!(
             "there is no drawing '{name}'; there are {all}, faces, coverage, glyphs"
         ))
     })
@@ -79,7 +79,7 @@ pub fn write_svg(survey: &Survey, svg: &str, path: &Path) -> Result<(), Failure>
         Some("pdf") => pdf(svg, &fonts()).map_err(broken)?,
         Some("png") => png(svg, &fonts()).map_err(broken)?,
         _ => {
-            return Err(Failure::Other(
+            return Err(Failure::Usage(
                 "give a name that ends in .svg, .pdf or .png".into(),
             ));
         }

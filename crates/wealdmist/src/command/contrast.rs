@@ -59,7 +59,7 @@ pub fn contrast(survey: &Survey, pair: &[String], seen: &Seen, as_json: bool) ->
     match pair {
         [text, ground] => one(survey, text, ground, &conditions, as_json),
         [] => all(survey, &conditions, as_json),
-        _ => Err(Failure::Other(
+        _ => Err(Failure::Usage(
             "give a text color and a ground, or neither".into(),
         )),
     }

@@ -185,7 +185,7 @@ fn known(names: &[String]) -> Result<Vec<&str>, Failure> {
                 .map(|a| a.id().0)
                 .collect();
             let all = all.join(", ");
-            return Err(Failure::Other(format!(
+            return Err(Failure::Usage(format!(
                 "there is no tool '{name}'; there are {all}"
             )));
         }

@@ -37,7 +37,7 @@ fn known_format(id: Option<&str>) -> Result<Option<&'static Format>, Failure> {
             .iter()
             .map(|f| f.id)
             .collect();
-        return Err(Failure::Other(format!(
+        return Err(Failure::Usage(format!(
             "there is no format '{id}'; there are {}",
             all.join(", ")
         )));
@@ -115,7 +115,7 @@ pub fn import_palette(mut survey: Survey, from: &ImportFrom) -> Outcome {
         (found, "terminal".to_owned())
     } else {
         let Some(path) = &from.file else {
-            return Err(Failure::Other(
+            return Err(Failure::Usage(
                 "name a palette file, or - for standard input, or say --terminal".into(),
             ));
         };
@@ -269,7 +269,7 @@ pub fn run(survey: Survey, command: &PaletteCommand) -> Outcome {
         PaletteCommand::Seeds { seeds, side, made } => {
             let read = |text: &String| {
                 parse_any(text).ok_or_else(|| {
-                    Failure::Other(format!(
+                    Failure::Usage(format!(
                         "'{text}' is not a color; write #rrggbb, or any notation of CSS"
                     ))
                 })
