@@ -515,7 +515,7 @@ fn glyphs_are_mended_in_all_places_and_levels_switch_tools() {
     };
     assert!(!private(&drawn(&s.read(".config/tmux/bar.conf"))));
     assert!(private(&s.read(".bashrc")), "other tools keep their icons");
-    let said = s.said(&["symbols", "plain", "--tool", "nosuch"], &[3]);
+    let said = s.said(&["symbols", "plain", "--tool", "nosuch"], &[2]);
     assert!(said.contains("there is no tool 'nosuch'"), "{said}");
 
     let said = s.said(&["icons", "git", "branch"], &[0]);
