@@ -31,26 +31,43 @@ struct Waiting {
 
 impl Guardian {
     /// Starts it, before the terminal is changed. Where it cannot be started, the interface goes
-    /// without.
+    /// without. Starting a process takes a while: the interface does not wait for it before it has
+    /// something to tell it.
     #[must_use]
     pub fn start() -> Self {
-        let started = std::env::current_exe().and_then(|program| {
-            Command::new(program)
-                .arg(ARGUMENT)
-                .stdin(Stdio::piped())
-                .stdout(Stdio::inherit())
-                .stderr(Stdio::null())
-                .spawn()
+        let guardian = Self::default();
+        let modes = tcgetattr(io::stdout()).ok();
+        let slot = Arc::clone(&guardian.0);
+        let (locked, is_locked) = std::sync::mpsc::channel();
+        std::thread::spawn(move || {
+            let mut slot = slot.lock().unwrap_or_else(PoisonError::into_inner);
+            let _ = locked.send(());
+            *slot = Self::spawn();
+            if let (Some(one), Some(modes)) = (&mut *slot, modes)
+                && one
+                    .pipe
+                    .write_all(format!("{}\n", json!({"modes": modes_of(&modes)})).as_bytes())
+                    .is_err()
+            {
+                *slot = None;
+            }
         });
-        let waiting = started.ok().and_then(|mut child| {
-            let pipe = child.stdin.take()?;
-            Some(Waiting { child, pipe })
-        });
-        let guardian = Self(Arc::new(Mutex::new(waiting)));
-        if let Ok(modes) = tcgetattr(io::stdout()) {
-            guardian.tell(&json!({"modes": modes_of(&modes)}));
-        }
+        // Whoever tells it something comes after its start.
+        let _ = is_locked.recv();
         guardian
+    }
+
+    fn spawn() -> Option<Waiting> {
+        let program = std::env::current_exe().ok()?;
+        let started = Command::new(program)
+            .arg(ARGUMENT)
+            .stdin(Stdio::piped())
+            .stdout(Stdio::inherit())
+            .stderr(Stdio::null())
+            .spawn();
+        let mut child = started.ok()?;
+        let pipe = child.stdin.take()?;
+        Some(Waiting { child, pipe })
     }
 
     /// Lets it know the draft as it stands; none when there is nothing to save.
@@ -76,7 +93,7 @@ impl Guardian {
     fn tell(&self, what: &Value) {
         let mut waiting = self.0.lock().unwrap_or_else(PoisonError::into_inner);
         if let Some(one) = &mut *waiting
-            && writeln!(one.pipe, "{what}").is_err()
+            && one.pipe.write_all(format!("{what}\n").as_bytes()).is_err()
         {
             *waiting = None;
         }

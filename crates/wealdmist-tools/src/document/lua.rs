@@ -9,7 +9,7 @@ use full_moon::ast::{
 };
 use full_moon::tokenizer::{TokenReference, TokenType};
 use full_moon::visitors::Visitor;
-use wealdmist_core::guard::guarded_deep;
+use wealdmist_core::guard::{guarded, guarded_deep};
 
 use super::lua_words;
 
@@ -93,11 +93,16 @@ pub fn events(bytes: &[u8]) -> Result<Vec<Event>, Problem> {
         at: e.valid_up_to(),
         message: "the file is not UTF-8".into(),
     })?;
-    if let Some((at, why)) = lua_words::too_deep(bytes) {
-        let message = why.to_owned();
-        return Err(Problem { at, message });
-    }
-    guarded_deep(|| parsed(text)).unwrap_or_else(|failed| {
+    let deepest = lua_words::nesting(bytes).map_err(|(at, why)| Problem {
+        at,
+        message: why.to_owned(),
+    })?;
+    // Hand-written files do not nest so deep that they need a stack of their own.
+    let parse = match deepest {
+        0..=20 => guarded(|| parsed(text)),
+        _ => guarded_deep(|| parsed(text)),
+    };
+    parse.unwrap_or_else(|failed| {
         // The place is not told: most often it is a character that Lua does not have.
         let odd = lua_words::words(bytes).find(|w| {
             matches!(

@@ -130,10 +130,13 @@ fn long(bytes: &[u8], at: usize) -> Option<(Range<usize>, usize)> {
     })
 }
 
-/// Why a file is not given to the parser: where, and what.
-#[must_use]
-pub fn too_deep(bytes: &[u8]) -> Option<(usize, &'static str)> {
+/// How deep a file nests.
+///
+/// # Errors
+/// Why it is not given to the parser: where, and what.
+pub fn nesting(bytes: &[u8]) -> Result<usize, (usize, &'static str)> {
     let (mut depth, mut operators, mut signs) = (0usize, 0usize, 0usize);
+    let mut deepest = 0;
     for word in words(bytes) {
         let text = &bytes[word.span.clone()];
         match word.kind {
@@ -174,14 +177,15 @@ pub fn too_deep(bytes: &[u8]) -> Option<(usize, &'static str)> {
         if statement {
             operators = 0;
         }
+        deepest = deepest.max(depth + operators / 8 + signs);
         if depth > MAX_NESTING {
-            return Some((word.span.start, "blocks and brackets are nested too deeply"));
+            return Err((word.span.start, "blocks and brackets are nested too deeply"));
         }
         if operators > MAX_OPERATORS || signs > MAX_SIGNS {
-            return Some((word.span.start, "the expression is too long"));
+            return Err((word.span.start, "the expression is too long"));
         }
     }
-    None
+    Ok(deepest)
 }
 
 /// The string that holds a place between its quotes: what quotes it, and whether it is handed to a
@@ -234,7 +238,7 @@ mod tests {
 
     #[test]
     fn what_the_parser_would_sink_in_is_refused() {
-        let deep = |text: String| too_deep(text.as_bytes()).is_some();
+        let deep = |text: String| nesting(text.as_bytes()).is_err();
         assert!(deep("do ".repeat(200)));
         assert!(deep(format!("x = {}1", "not ".repeat(200))));
         assert!(deep(format!("x = {}1", "- ".repeat(200))));
@@ -258,7 +262,7 @@ mod tests {
                 prop_assert!(word.inner.start >= word.span.start && word.inner.end <= word.span.end);
                 at = word.span.end;
             }
-            let _ = (too_deep(&bytes), text_at(&bytes, bytes.len() / 2));
+            let _ = (nesting(&bytes), text_at(&bytes, bytes.len() / 2));
         }
     }
 }
