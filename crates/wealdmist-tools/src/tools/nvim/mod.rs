@@ -391,10 +391,6 @@ impl Nvim {
         let Some((now, rest, quoting)) = font.filter(|_| !setup.font.fallback.is_empty()) else {
             return;
         };
-        if rest.start.checked_sub(1).and_then(|i| file.bytes.get(i)) == Some(&b'\\') {
-            // A comma of ours would belong to what stands before it.
-            return;
-        }
         let size = setup.font.size.or(now);
         let Some(list) = fonts::written(setup.font.fallback.iter(), size, quoting) else {
             return;

@@ -173,7 +173,8 @@ fn font(
     let span = |r: Range<usize>| place(r.start)..place(r.end);
     let first = fonts::list(raw).next().unwrap_or_default();
     let family = first.split(':').next().unwrap_or_default();
-    if family.is_empty() {
+    // Behind a backslash at its end, a comma of ours would belong to the font.
+    if family.is_empty() || first.ends_with('\\') {
         return;
     }
     let mut offset = family.len();
