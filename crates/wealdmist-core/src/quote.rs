@@ -137,12 +137,6 @@ impl Code {
         Self(format!("{value:04X}").into_bytes())
     }
 
-    /// A character outside ASCII that is no control: nothing that reads a file sees more in it.
-    #[must_use]
-    pub fn character(c: char) -> Option<Self> {
-        (!c.is_ascii() && !is_treacherous(c)).then(|| Self(c.to_string().into_bytes()))
-    }
-
     /// A character outside ASCII as an escape writes it.
     #[must_use]
     pub fn escaped(c: char, escape: Escape) -> Option<Self> {

@@ -44,11 +44,23 @@ fn socket_folder() -> PathBuf {
     std::env::temp_dir().join(format!("nvim{}", std::process::id()))
 }
 
-/// Listens as an editor would and answers each request with what `answer` makes of it.
-fn editor(answer: impl Fn(&str, u64) -> Option<Vec<u8>> + Send + 'static) -> PathBuf {
+/// The same, empty.
+fn fresh_folder() -> PathBuf {
     let folder = socket_folder();
     let _ = fs::remove_dir_all(&folder);
     fs::create_dir_all(&folder).unwrap();
+    folder
+}
+
+/// The right to use that folder, for one test at a time.
+fn alone() -> std::sync::MutexGuard<'static, ()> {
+    ONE.lock()
+        .unwrap_or_else(std::sync::PoisonError::into_inner)
+}
+
+/// Listens as an editor would and answers each request with what `answer` makes of it.
+fn editor(answer: impl Fn(&str, u64) -> Option<Vec<u8>> + Send + 'static) -> PathBuf {
+    let folder = fresh_folder();
     let path = folder.join("0");
     let listener = UnixListener::bind(&path).unwrap();
     std::thread::spawn(move || {
@@ -97,9 +109,7 @@ fn of_editor(answers: &[Answer]) -> Vec<&Answer> {
 
 #[test]
 fn an_editor_of_this_home_is_compared_group_by_group() {
-    let _one = ONE
-        .lock()
-        .unwrap_or_else(std::sync::PoisonError::into_inner);
+    let _one = alone();
     let place = Place::new();
     let config = place
         .survey()
@@ -139,9 +149,7 @@ fn an_editor_of_this_home_is_compared_group_by_group() {
 
 #[test]
 fn an_editor_of_another_home_is_not_told_anything() {
-    let _one = ONE
-        .lock()
-        .unwrap_or_else(std::sync::PoisonError::into_inner);
+    let _one = alone();
     let place = Place::new();
     let (sender, asked) = std::sync::mpsc::channel();
     editor(move |method, id| {
@@ -160,9 +168,7 @@ fn an_editor_of_another_home_is_not_told_anything() {
 
 #[test]
 fn an_editor_that_waits_for_a_key_is_asked_nothing_more() {
-    let _one = ONE
-        .lock()
-        .unwrap_or_else(std::sync::PoisonError::into_inner);
+    let _one = alone();
     let place = Place::new();
     let (sender, asked) = std::sync::mpsc::channel();
     editor(move |method, id| {
@@ -180,9 +186,7 @@ fn an_editor_that_waits_for_a_key_is_asked_nothing_more() {
 
 #[test]
 fn nonsense_and_silence_end_soon() {
-    let _one = ONE
-        .lock()
-        .unwrap_or_else(std::sync::PoisonError::into_inner);
+    let _one = alone();
     let place = Place::new();
     // Not the protocol; a huge length that never comes; nesting without end; nothing at all.
     let nonsense: [Vec<u8>; 4] = [
@@ -208,13 +212,9 @@ fn nonsense_and_silence_end_soon() {
 /// One that always says something and never answers ends as one that is silent.
 #[test]
 fn notes_without_end_are_no_answer() {
-    let _one = ONE
-        .lock()
-        .unwrap_or_else(std::sync::PoisonError::into_inner);
+    let _one = alone();
     let place = Place::new();
-    let folder = socket_folder();
-    let _ = fs::remove_dir_all(&folder);
-    fs::create_dir_all(&folder).unwrap();
+    let folder = fresh_folder();
     let listener = UnixListener::bind(folder.join("0")).unwrap();
     std::thread::spawn(move || {
         let mut stream = listener.accept().unwrap().0;
@@ -242,13 +242,9 @@ fn notes_without_end_are_no_answer() {
 /// One that takes no connections any more is named, at once, as often as it is asked.
 #[test]
 fn a_full_queue_is_not_waited_for() {
-    let _one = ONE
-        .lock()
-        .unwrap_or_else(std::sync::PoisonError::into_inner);
+    let _one = alone();
     let place = Place::new();
-    let folder = socket_folder();
-    let _ = fs::remove_dir_all(&folder);
-    fs::create_dir_all(&folder).unwrap();
+    let folder = fresh_folder();
     let path = folder.join("0");
     let _listener = UnixListener::bind(&path).unwrap();
     // Nobody takes what is in the queue: it is filled until it takes no more.
@@ -320,13 +316,9 @@ fn a_name_is_not_enough_to_be_signalled() {
 
 #[test]
 fn a_dead_socket_is_passed_over() {
-    let _one = ONE
-        .lock()
-        .unwrap_or_else(std::sync::PoisonError::into_inner);
+    let _one = alone();
     let place = Place::new();
-    let folder = socket_folder();
-    let _ = fs::remove_dir_all(&folder);
-    fs::create_dir_all(&folder).unwrap();
+    let folder = fresh_folder();
     drop(UnixListener::bind(folder.join("0")).unwrap());
     fs::create_dir_all(folder.join("x")).unwrap();
     let answers = verify(&place.survey(), &["nvim"], Ask::Sockets);

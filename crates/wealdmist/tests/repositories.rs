@@ -363,6 +363,12 @@ fn prompt_home(more: &str) -> Scratch {
     s
 }
 
+/// Runs a script that has to succeed, in the home.
+fn make(s: &Scratch, script: &str) {
+    let made = s.command("bash").args(["-c", script]).output().unwrap();
+    assert!(made.status.success(), "{}", said(&made));
+}
+
 /// What an interactive shell makes of lines typed into it.
 fn typed(s: &Scratch, lines: &str, path: &str) -> String {
     let mut child = s
@@ -486,15 +492,10 @@ fn a_repository_of_somebody_else_is_not_asked() {
         return;
     }
     let s = prompt_home("");
-    let made = s
-        .command("bash")
-        .args([
-            "-c",
-            "mkdir r; cd r; git init -q -b main; echo a > a; chown -R 1234 .",
-        ])
-        .output()
-        .unwrap();
-    assert!(made.status.success(), "{}", said(&made));
+    make(
+        &s,
+        "mkdir r; cd r; git init -q -b main; echo a > a; chown -R 1234 .",
+    );
     let path = std::env::var("PATH").unwrap();
     let out = typed(&s, "cd r\nprintf 'DRAWN<%s>DRAWN' \"${PS1@P}\"\n", &path);
     assert!(drawn(&out).contains("main ?"), "{out}");
@@ -590,15 +591,10 @@ fn a_git_that_hangs_gives_the_prompt_back() {
         return;
     }
     let s = prompt_home("");
-    let made = s
-        .command("bash")
-        .args([
-            "-c",
-            "mkdir r; cd r; git init -q -b main; rm -f .git/info/exclude; mkfifo .git/info/exclude",
-        ])
-        .output()
-        .unwrap();
-    assert!(made.status.success());
+    make(
+        &s,
+        "mkdir r; cd r; git init -q -b main; rm -f .git/info/exclude; mkfifo .git/info/exclude",
+    );
     s.tmux(&[
         "new-session",
         "-d",

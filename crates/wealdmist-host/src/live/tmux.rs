@@ -161,7 +161,8 @@ impl Server {
             return Err(None);
         }
         let peer = link.ok().and_then(|l| l.peer());
-        let silent = peer.filter(|p| p.is("tmux") && p.lives_in(survey.home.home()));
+        let here = |process: &Process| process.lives_in(survey.home.home());
+        let silent = peer.filter(|process| here(process) && process.is(TMUX.0));
         Self::answering(socket, survey, report)
             .ok_or(silent)?
             .ok_or(None)
