@@ -4,29 +4,21 @@
 
 #![allow(clippy::disallowed_methods, clippy::unwrap_used, clippy::print_stderr)]
 
-use std::fs::{self, OpenOptions};
-use std::io::Write;
+mod common;
+
+use std::fs;
 use std::path::Path;
 use std::process::Command;
 use std::sync::Arc;
 use std::time::Duration;
 
+use common::skip;
 use serde_json::Value;
 use sha2::{Digest, Sha256};
 use wealdmist_core::demo::fonts;
 use wealdmist_core::font::facts::{Embedding, facts};
 use wealdmist_core::font::raster::{Grid, line};
 use wealdmist_core::font::{Coverage, Slant, Typeface, coverage, faces, features};
-
-/// Reports a test, or a part of one, that cannot run here.
-fn skip(what: &str) {
-    let line = format!("skipped: {what}\n");
-    eprint!("{line}");
-    if let Some(file) = std::env::var_os("WEALDMIST_SKIPPED") {
-        let file = OpenOptions::new().create(true).append(true).open(file);
-        file.and_then(|mut f| f.write_all(line.as_bytes())).unwrap();
-    }
-}
 
 fn hex(bytes: &[u8]) -> String {
     Sha256::digest(bytes)

@@ -8,13 +8,16 @@ mod common;
 
 use std::fmt::Write as _;
 use std::fs;
+use std::io::Write as _;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output};
 
 use common::{Scratch, have};
+use wealdmist_core::demo;
 use wealdmist_core::font::{Catalog, Entry, coverage, faces};
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::Plan;
+use wealdmist_core::quote::is_treacherous;
 use wealdmist_core::setup::SetupDoc;
 use wealdmist_host::Home;
 use wealdmist_tools::{plan, read_all};
@@ -113,21 +116,21 @@ impl Case {
     }
 }
 
-/// A font whose names are this text.
+/// A font file whose every name is this text.
+fn font_file(text: &str) -> Vec<u8> {
+    demo::fonts::named(text, text, text)
+}
+
+/// The fonts of a system on which that font is installed.
 fn catalog(text: &str) -> Catalog {
-    let bytes = wealdmist_core::demo::fonts::complete();
-    let mut info = faces(&bytes).unwrap().remove(0);
-    info.families = [text.to_owned()].into();
-    info.typographic_family = None;
-    info.legacy_family = Some(text.to_owned());
-    info.full_names = [text.to_owned()].into();
-    info.postscript = Some(text.to_owned());
+    let bytes = font_file(text);
+    let entry = |info| Entry {
+        path: "font".into(),
+        coverage: coverage(&bytes, 0).unwrap().into(),
+        info,
+    };
     Catalog {
-        faces: vec![Entry {
-            path: "font".into(),
-            info,
-            coverage: coverage(&bytes, 0).unwrap().into(),
-        }],
+        faces: faces(&bytes).unwrap().into_iter().map(entry).collect(),
     }
 }
 
@@ -143,27 +146,39 @@ fn planned(home: &Home, setup: &str, text: &str) -> Plan {
     )
 }
 
-/// A home whose dotfiles a plan with the text in every field has been written into.
-fn case(text: &str, lua: bool) -> Case {
+/// A home with dotfiles, and the text that tries its luck there.
+fn bare(text: &str, lua: bool) -> Case {
     let scratch = Scratch::new();
     let canary = scratch.tmp().join("canary");
     let text = text.replace("CANARY", &canary.display().to_string());
     for (path, content) in [
         (".config/kitty/kitty.conf", KITTY),
         (".config/tmux/tmux.conf", TMUX),
-        (
-            if lua {
-                ".config/nvim/init.lua"
-            } else {
-                ".config/nvim/init.vim"
-            },
-            if lua { LUA } else { VIM },
-        ),
+        (editor_file(lua), if lua { LUA } else { VIM }),
         (".bashrc", BASH),
     ] {
         scratch.write(path, content);
     }
-    let (written, color) = (toml(&text), toml(&format!("c{text}")));
+    Case {
+        scratch,
+        canary,
+        text,
+    }
+}
+
+const fn editor_file(lua: bool) -> &'static str {
+    if lua {
+        ".config/nvim/init.lua"
+    } else {
+        ".config/nvim/init.vim"
+    }
+}
+
+/// A home whose dotfiles a plan with the text in every field has been written into.
+fn case(text: &str, lua: bool) -> Case {
+    let case = bare(text, lua);
+    let text = &case.text;
+    let (written, color) = (toml(text), toml(&format!("c{text}")));
     let mut setup = format!(
         "name = {written}\npalette = {written}\n[palettes.{written}]\nforeground = '#d0d0d0'\n[palettes.{written}.colors]\n{color} = '#102030'\n[font]\nfamily = {written}\nbold = {written}\nfallback = [{written}, 'Other']\nsize = 12\nfeatures = ['ss01']\n"
     );
@@ -171,20 +186,16 @@ fn case(text: &str, lua: bool) -> Case {
         setup,
         "[symbols]\nlevel = 'icons'\n[symbols.replace]\n'U+E0B0' = {written}\n'U+E725' = {written}\n[roles]\nvariable = {{ mix = ['red', {color}, 0.5] }}\n[tools.nvim]\ngenerate = false\n"
     );
-    let home = Home::open(Some(&scratch.home())).unwrap();
-    for edit in planned(&home, &setup, &text).edits {
+    let home = Home::open(Some(&case.scratch.home())).unwrap();
+    for edit in planned(&home, &setup, text).edits {
         fs::create_dir_all(edit.path.parent().unwrap()).unwrap();
         fs::write(&edit.path, edit.after()).unwrap();
     }
     // What is written is what is read again: nothing is planned twice.
-    let again = planned(&home, &setup, &text);
+    let again = planned(&home, &setup, text);
     let what = again.unified();
     assert!(again.is_empty(), "{text:?} is not settled:\n{what}");
-    Case {
-        scratch,
-        canary,
-        text,
-    }
+    case
 }
 
 fn said(output: &Output) -> String {
@@ -379,14 +390,80 @@ fn hostile_names_stay_names_in_every_dotfile() {
         }
         let lua = i % 2 == 0;
         let case = case(&text, lua);
-        editor_is_fine(
-            &case,
-            if lua {
-                ".config/nvim/init.lua"
-            } else {
-                ".config/nvim/init.vim"
-            },
-        );
+        editor_is_fine(&case, editor_file(lua));
+        shell_is_fine(&case);
+        multiplexer_is_fine(&case);
+        cases.push(case);
+    }
+    terminal_is_fine(&cases);
+}
+
+/// An archive with these files, their names as they are.
+fn archive(members: &[(String, Vec<u8>)]) -> Vec<u8> {
+    let mut zip = zip::ZipWriter::new(std::io::Cursor::new(Vec::new()));
+    for (name, bytes) in members {
+        let options = zip::write::SimpleFileOptions::default();
+        zip.start_file(name.clone(), options).unwrap();
+        zip.write_all(bytes).unwrap();
+    }
+    zip.finish().unwrap().into_inner()
+}
+
+/// Everything a person does with a font from elsewhere: looked at, installed, chosen, written.
+#[test]
+fn hostile_fonts_and_archives_run_nothing_and_stay_in_their_folder() {
+    if !have(&["nvim", "bash", "tmux", "kitty"]) {
+        return;
+    }
+    let mut chance = Chance(29);
+    let mut cases = Vec::new();
+    for i in 0..8 {
+        let text = format!("{}x", hostile(&mut chance, "CANARY").trim());
+        let case = bare(&text, i % 2 == 0);
+        let (scratch, text) = (&case.scratch, &case.text);
+        let treacherous = format!("{text}\n\u{1b}[31m\u{202e}");
+        let members = [
+            (format!("{text}.ttf"), font_file(text)),
+            (format!("../../../{text}.ttf"), demo::fonts::bold()),
+            (format!("/{treacherous}.ttf"), font_file(&treacherous)),
+            (format!("fonts/../..//{text}/OFL.txt"), b"free".to_vec()),
+        ];
+        let path = scratch.tmp().join("foreign.zip");
+        fs::write(&path, archive(&members)).unwrap();
+        let path = path.to_str().unwrap();
+        let before = common::picture(scratch.dir.path());
+        for arguments in [
+            &["font", "list", path][..],
+            &["font", "show", path],
+            &["font", "coverage", path],
+            &["font", "install", path],
+            &["font", "list"],
+            &["init"],
+            &["font", "choose", "--", text],
+            &["font", "spell"],
+            &["plan"],
+            &["apply"],
+        ] {
+            let out = scratch.run(arguments);
+            let told = said(&out);
+            assert!(
+                out.status.code().is_some_and(|c| c < 2),
+                "{arguments:?} {told}"
+            );
+            let calm = |c: char| c == '\n' || c == '\t' || !is_treacherous(c);
+            assert!(told.chars().all(calm), "{arguments:?} {told:?}");
+            case.dry(arguments[0]);
+        }
+        let own = scratch.home().join(".local/share/fonts");
+        let after = common::picture(scratch.dir.path());
+        let new = after.keys().filter(|path| !before.contains_key(*path));
+        let is_font = |path: &&PathBuf| {
+            path.ends_with("OFL.txt") || path.extension().is_some_and(|e| e == "ttf")
+        };
+        let fonts: Vec<&PathBuf> = new.filter(is_font).collect();
+        assert!(!fonts.is_empty(), "{text:?}");
+        assert!(fonts.iter().all(|f| f.starts_with(&own)), "{fonts:?}");
+        editor_is_fine(&case, editor_file(i % 2 == 0));
         shell_is_fine(&case);
         multiplexer_is_fine(&case);
         cases.push(case);

@@ -44,10 +44,10 @@ const LIGATURES: [(&str, &str); 4] = [
     ("==", "equal"),
 ];
 
-struct Recipe {
-    family: &'static str,
-    postscript: &'static str,
-    style: &'static str,
+struct Recipe<'a> {
+    family: &'a str,
+    postscript: &'a str,
+    style: &'a str,
     icons: Vec<char>,
     icon_width: f64,
     hand: Hand,
@@ -59,8 +59,8 @@ struct Recipe {
     short: f64,
 }
 
-impl Recipe {
-    const fn new(family: &'static str, postscript: &'static str, icons: Vec<char>) -> Self {
+impl<'a> Recipe<'a> {
+    const fn new(family: &'a str, postscript: &'a str, icons: Vec<char>) -> Self {
         Self {
             family,
             postscript,
@@ -77,7 +77,7 @@ impl Recipe {
     }
 }
 
-fn reedbed(style: &'static str, postscript: &'static str) -> Recipe {
+fn reedbed<'a>(style: &'a str, postscript: &'a str) -> Recipe<'a> {
     let mut recipe = Recipe::new("Reedbed Mono NF", postscript, present_icons());
     recipe.style = style;
     recipe.bold = style.starts_with("Bold");
@@ -152,6 +152,14 @@ pub fn variable() -> Vec<u8> {
     build(&recipe)
 }
 
+/// *Reedbed Mono NF* under other names; for tests of what a font file may say of itself.
+#[must_use]
+pub fn named(family: &str, style: &str, postscript: &str) -> Vec<u8> {
+    let mut recipe = reedbed("Regular", postscript);
+    (recipe.family, recipe.style) = (family, style);
+    build(&recipe)
+}
+
 fn present_icons() -> Vec<char> {
     let ranges = [
         '\u{e0a0}'..='\u{e0d4}',
@@ -186,7 +194,7 @@ fn text_characters() -> Vec<char> {
         .collect()
 }
 
-fn drawing(recipe: &Recipe, c: char) -> BezPath {
+fn drawing(recipe: &Recipe<'_>, c: char) -> BezPath {
     let icon = super::super::glyph::is_private_use(c);
     let mut path = match letters::separator(c, recipe.short) {
         Some(path) => return path,
@@ -228,11 +236,11 @@ fn ligature(name: &str) -> BezPath {
     path
 }
 
-fn build(recipe: &Recipe) -> Vec<u8> {
+fn build(recipe: &Recipe<'_>) -> Vec<u8> {
     try_build(recipe).unwrap_or_default()
 }
 
-fn try_build(recipe: &Recipe) -> Option<Vec<u8>> {
+fn try_build(recipe: &Recipe<'_>) -> Option<Vec<u8>> {
     let characters: Vec<char> = text_characters()
         .into_iter()
         .chain(recipe.icons.iter().copied())
@@ -425,7 +433,7 @@ fn substitutions(mappings: &[(char, GlyphId)], nought: u32, joined: &[u32]) -> G
     )
 }
 
-fn names(recipe: &Recipe) -> Name {
+fn names(recipe: &Recipe<'_>) -> Name {
     let full = format!("{} {}", recipe.family, recipe.style);
     let entries = [
         (
