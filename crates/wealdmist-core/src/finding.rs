@@ -6,6 +6,7 @@ use crate::font::ChosenFont;
 use crate::glyph::{self, Verdict, judge};
 use crate::ledger::{Ledger, State};
 use crate::pair::{Pair, mend};
+use crate::property::Property;
 use crate::reading::{GlyphUse, Place, ToolId, ToolReport};
 use crate::role::RoleId;
 use crate::setup::Setup;
@@ -189,7 +190,7 @@ pub fn findings(
             &name.place,
             message,
         );
-        finding.role = Some(RoleId::known("font.family"));
+        finding.role = Some(RoleId::from(Property::FontFamily));
         finding.mend = name.mend.clone();
         out.push(finding);
     }

@@ -3,12 +3,10 @@
 use std::collections::{BTreeSet, HashMap};
 
 use crate::look::{Look, expr_of};
+use crate::property::Property;
 use crate::reading::{Reading, ToolId, ToolReport, Value};
-use crate::role::{Group, PROPERTIES, ROLES, RoleId, Slot};
-use crate::setup::{Setup, SymbolLevel};
-
-/// The name of the theme and prompt files we generate, as it stands in the tools' settings.
-pub const OUR_THEME: &str = "wealdmist";
+use crate::role::{Group, ROLES, RoleId, Slot};
+use crate::setup::Setup;
 
 /// How a tool stands to the setup in one role.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -115,9 +113,9 @@ fn row_order(setup: &Setup, reports: &[ToolReport]) -> Vec<RoleId> {
         .filter(|r| r.effective)
         .map(|r| &r.role)
         .collect();
-    let properties = PROPERTIES
-        .iter()
-        .map(|p| RoleId::known(p.0))
+    let properties = Property::ALL
+        .into_iter()
+        .map(RoleId::from)
         .filter(|r| read.contains(r));
     let known = ROLES.iter().map(|k| RoleId::known(k.id)).filter(|role| {
         role.group() == Group::Slots || read.contains(role) || setup.roles.contains_key(role)
@@ -132,32 +130,9 @@ fn row_order(setup: &Setup, reports: &[ToolReport]) -> Vec<RoleId> {
 /// What the setup comes to for a row.
 #[must_use]
 pub fn setup_value(setup: &Setup, look: &Look, role: &RoleId) -> Option<Value> {
-    match role.as_str() {
-        "font.family" => setup.font.family.clone().map(Value::Text),
-        "font.size" => setup.font.size.map(Value::Number),
-        "font.bold" => setup.font.bold.clone().map(Value::Text),
-        "font.italic" => setup.font.italic.clone().map(Value::Text),
-        "font.bold-italic" => setup.font.bold_italic.clone().map(Value::Text),
-        "font.features" => {
-            (!setup.font.features.is_empty()).then(|| Value::Text(setup.font.features_text()))
-        }
-        "font.ligatures" => {
-            let word = |on| Value::Text(if on { "on" } else { "off" }.to_owned());
-            setup.font.ligatures.map(word)
-        }
-        "font.line-height" => setup.font.line_height.map(Value::Number),
-        "font.fallback" => {
-            let families = &setup.font.fallback;
-            (!families.is_empty()).then(|| Value::Text(families.join(", ")))
-        }
-        "window.opacity" => setup.window.opacity.map(Value::Number),
-        "window.padding" => setup.window.padding.map(Value::Number),
-        "symbols" => Some(Value::Text(setup.symbols.key().to_owned())),
-        "depth" => Some(Value::Text("24-bit".to_owned())),
-        "theme" => Some(Value::Text(OUR_THEME.to_owned())),
-        // What the setup has no word for is left as each tool has it.
-        _ if role.is_property() => None,
-        _ => Some(Value::Color(look.color(role))),
+    match Property::from_key(role.as_str()) {
+        Some(property) => property.of(setup),
+        None => Some(Value::Color(look.color(role))),
     }
 }
 
@@ -215,6 +190,7 @@ pub fn agrees(setup: &Setup, look: &Look, tool: ToolId, reading: &Reading) -> bo
     if reading.assumed && unsaid && !reading.role.is_property() {
         return true;
     }
+    let property = Property::from_key(reading.role.as_str());
     match (&reading.value, wanted) {
         (Value::Color(color), Value::Color(wanted)) => *color == wanted,
         // A slot is drawn in the terminal's color, which the setup decides.
@@ -229,32 +205,15 @@ pub fn agrees(setup: &Setup, look: &Look, tool: ToolId, reading: &Reading) -> bo
             };
             look.slot(slot) == wanted
         }
-        (Value::Number(a), Value::Number(b)) => (a - b).abs() < 0.001,
-        // Fewer symbols than the level allows are fine, more are not.
-        (Value::Text(found), Value::Text(_)) if reading.role.as_str() == "symbols" => {
-            let levels = [SymbolLevel::Ascii, SymbolLevel::Plain, SymbolLevel::Icons];
-            levels
-                .iter()
-                .find(|l| l.key() == found)
-                .is_none_or(|l| *l <= setup.symbols_for(tool.0))
-        }
         // A theme of the person's own is theirs while we are not to generate one.
-        (Value::Text(_), Value::Text(_))
-            if reading.role.as_str() == "theme" && !setup.tool(tool.0).generate =>
+        (Value::Text(_), _)
+            if property == Some(Property::Theme) && !setup.tool(tool.0).generate =>
         {
             true
         }
-        // The order of features does not matter.
-        (Value::Text(a), Value::Text(b)) if reading.role.as_str() == "font.features" => {
-            let set = |t: &str| t.split(' ').map(str::to_owned).collect::<BTreeSet<_>>();
-            set(a) == set(&b)
+        (found, wanted) => {
+            property.is_some_and(|p| p.agrees(found, &wanted, setup.symbols_for(tool.0)))
         }
-        // Several fallbacks stand in one place, or each in a place of its own.
-        (Value::Text(a), Value::Text(b)) if reading.role.as_str() == "font.fallback" => {
-            a.eq_ignore_ascii_case(&b) || b.split(", ").any(|f| f.eq_ignore_ascii_case(a.trim()))
-        }
-        (Value::Text(a), Value::Text(b)) => a.trim().eq_ignore_ascii_case(b.trim()),
-        _ => false,
     }
 }
 

@@ -21,6 +21,7 @@ pub mod make;
 pub mod pair;
 pub mod plan;
 pub mod prompt;
+pub mod property;
 pub mod quote;
 pub mod reading;
 pub mod repair;
@@ -32,4 +33,5 @@ pub mod text;
 pub mod tokens;
 
 pub use color::Rgb;
+pub use property::Property;
 pub use role::{RoleId, Slot};

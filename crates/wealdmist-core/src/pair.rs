@@ -71,7 +71,7 @@ pub fn stands_in_pane(role: &RoleId) -> bool {
 }
 
 /// All pairs of all tools, those furthest below their target in the draft first.
-/// `reports` come terminal first: it decides what slots look like now.
+/// The terminals among the reports decide what slots look like now.
 #[must_use]
 pub fn pairs(
     setup: &Setup,
@@ -82,7 +82,6 @@ pub fn pairs(
     let mut out = Vec::new();
     for report in reports {
         for drawn in &report.drawn {
-            let now = |paint| color_now(look, reports, report, paint);
             let place = [&drawn.text, &drawn.ground]
                 .into_iter()
                 .find_map(|p| p.reading)
@@ -96,11 +95,18 @@ pub fn pairs(
                 fade: drawn.fade,
                 in_pane: stands_in_pane(&drawn.text.role),
             };
-            let seen_now = {
+            // Seen in several terminals, the worst of them counts.
+            let seen_in = |host: Option<&ToolReport>| {
+                let now = |paint| color_now(look, host, report, paint);
                 let (text, ground) = (now(&drawn.text), now(&drawn.ground));
-                let through = ground == terminal_now(look, reports, Slot::Background);
+                let through = ground == terminal_now(look, host, Slot::Background);
                 conditions.see_on(sight(text, ground), &look.slots, through)
             };
+            let seen_now = hosts(reports, report)
+                .into_iter()
+                .map(seen_in)
+                .min_by(|a, b| a.ratio.total_cmp(&b.ratio));
+            let Some(seen_now) = seen_now else { continue };
             out.push(Pair {
                 tool: report.tool,
                 what: drawn.what.clone(),
@@ -126,11 +132,23 @@ pub fn pairs(
     out
 }
 
-/// The color the terminal's dotfiles give a slot now.
-fn terminal_now(look: &Look, reports: &[ToolReport], slot: Slot) -> Rgb {
-    let said = reports
-        .first()
-        .and_then(|t| t.effective(&RoleId::from(slot)));
+/// The terminals a tool is seen in: itself where it is one, else those that are there; one of which
+/// nothing is known where there are none.
+fn hosts<'a>(reports: &'a [ToolReport], report: &'a ToolReport) -> Vec<Option<&'a ToolReport>> {
+    if report.is_terminal {
+        return vec![Some(report)];
+    }
+    let there = reports.iter().filter(|r| r.is_terminal && r.is_present());
+    let there: Vec<_> = there.map(Some).collect();
+    match there.is_empty() {
+        true => vec![None],
+        false => there,
+    }
+}
+
+/// The color a terminal's dotfiles give a slot now.
+fn terminal_now(look: &Look, host: Option<&ToolReport>, slot: Slot) -> Rgb {
+    let said = host.and_then(|t| t.effective(&RoleId::from(slot)));
     match said.map(|r| &r.value) {
         Some(Value::Color(color)) => *color,
         _ => look.slot(slot),
@@ -138,8 +156,8 @@ fn terminal_now(look: &Look, reports: &[ToolReport], slot: Slot) -> Rgb {
 }
 
 /// The color something is drawn in now.
-fn color_now(look: &Look, reports: &[ToolReport], report: &ToolReport, paint: &Paint) -> Rgb {
-    let terminal = |slot| terminal_now(look, reports, slot);
+fn color_now(look: &Look, host: Option<&ToolReport>, report: &ToolReport, paint: &Paint) -> Rgb {
+    let terminal = |slot| terminal_now(look, host, slot);
     match paint.reading.map(|i| &report.readings[i].value) {
         Some(Value::Color(color)) => *color,
         Some(Value::Slot(slot)) => terminal(*slot),

@@ -225,6 +225,15 @@ fn shown(line: &[u8]) -> String {
     text::visible(line)
 }
 
+impl From<Vec<FileEdit>> for Plan {
+    fn from(edits: Vec<FileEdit>) -> Self {
+        Self {
+            edits,
+            left: Vec::new(),
+        }
+    }
+}
+
 impl Plan {
     /// Whether there is nothing to do.
     #[must_use]

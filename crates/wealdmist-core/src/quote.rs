@@ -131,6 +131,12 @@ impl Code {
         Self(format!("{value:0digits$x}").into_bytes())
     }
 
+    /// The same in capitals.
+    #[must_use]
+    pub fn hex_capitals(value: u64, digits: usize) -> Self {
+        Self(format!("{value:0digits$X}").into_bytes())
+    }
+
     /// A code point as people write it behind `U+`: upper case, at least four digits.
     #[must_use]
     pub fn code_point(value: u32) -> Self {
@@ -259,6 +265,12 @@ pub enum Quoting {
     /// The rest of a line, taken as it is; blanks around it are dropped by the reader, and of several
     /// in a row all but one.
     Line,
+    /// The same where a comment may stand behind the value.
+    BeforeComment,
+    /// The same where quotes around the whole would be taken off.
+    Unquoted,
+    /// A name in a font pattern, where punctuation tells sizes and properties.
+    FontPattern,
     /// A shell-like word without quotes.
     Bare,
     /// Between single quotes in which nothing is special and a single quote cannot stand.
@@ -328,6 +340,13 @@ impl Quoting {
                 let whole = !text.is_empty() && text.trim() == text && !text.contains("  ");
                 whole.then(|| text.to_owned())
             }
+            Self::BeforeComment => Self::Line.write(text).filter(|t| !t.contains('#')),
+            Self::Unquoted => Self::Line.write(text).filter(|t| !t.contains('"')),
+            // The list's own comma knows no escape.
+            Self::FontPattern => match text.contains([',', '=']) {
+                true => None,
+                false => escape("\\-:"),
+            },
             Self::Bare => {
                 let plain =
                     |c: char| c.is_alphanumeric() || !c.is_ascii() || "@%+=:,./-_".contains(c);

@@ -266,6 +266,8 @@ pub struct ToolReport {
     pub problems: Vec<FileProblem>,
     /// How many times a file was read: one that is included twice counts twice.
     pub reads: usize,
+    /// Whether it is a terminal: what others show appears in it.
+    pub is_terminal: bool,
 }
 
 impl ToolReport {
@@ -280,7 +282,14 @@ impl ToolReport {
             glyphs: Vec::new(),
             problems: Vec::new(),
             reads: 0,
+            is_terminal: false,
         }
+    }
+
+    /// Whether any of its dotfiles is there.
+    #[must_use]
+    pub fn is_present(&self) -> bool {
+        !self.files.is_empty() || !self.problems.is_empty()
     }
 
     /// The reading that counts for a role.

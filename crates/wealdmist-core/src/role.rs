@@ -6,6 +6,8 @@
 use std::borrow::Cow;
 use std::fmt;
 
+use crate::property::Property;
+
 /// The name of a role, such as `comment` or `border.active`.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct RoleId(Cow<'static, str>);
@@ -32,7 +34,7 @@ impl RoleId {
     /// Whether this is one of the rows that are not colors (font, symbols, depth …).
     #[must_use]
     pub fn is_property(&self) -> bool {
-        PROPERTIES.iter().any(|p| p.0 == self.as_str())
+        Property::from_key(self.as_str()).is_some()
     }
 
     /// What the role is shown as.
@@ -41,8 +43,8 @@ impl RoleId {
         if let Some(known) = lookup(self) {
             return known.label.to_owned();
         }
-        if let Some((_, label)) = PROPERTIES.iter().find(|p| p.0 == self.as_str()) {
-            return (*label).to_owned();
+        if let Some(property) = Property::from_key(self.as_str()) {
+            return property.label().to_owned();
         }
         self.as_str().replace('.', " ")
     }
@@ -74,6 +76,12 @@ impl RoleId {
 impl fmt::Display for RoleId {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         f.write_str(&self.0)
+    }
+}
+
+impl From<Property> for RoleId {
+    fn from(property: Property) -> Self {
+        Self::known(property.key())
     }
 }
 
@@ -126,26 +134,6 @@ impl Group {
         }
     }
 }
-
-/// The rows of the ledger that are not colors: id and label.
-pub const PROPERTIES: [(&str, &str); 16] = [
-    ("font.family", "font"),
-    ("font.size", "font size"),
-    ("font.bold", "bold font"),
-    ("font.italic", "italic font"),
-    ("font.bold-italic", "bold italic font"),
-    ("font.features", "font features"),
-    ("font.ligatures", "ligatures"),
-    ("font.line-height", "line height"),
-    ("font.fallback", "fallback font"),
-    ("symbols", "symbol level"),
-    ("depth", "color depth"),
-    ("theme", "theme in use"),
-    ("window.opacity", "opacity"),
-    ("window.padding", "padding"),
-    ("window.dimmed", "inactive pane text"),
-    ("window.faint", "faint text"),
-];
 
 /// The standard terminal colors.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]

@@ -7,6 +7,7 @@ use std::os::unix::fs::PermissionsExt;
 use std::path::{Path, PathBuf};
 
 use wealdmist_tools::access::{Access, Loaded, MAX_FILE, wildcard};
+use wealdmist_tools::adapters;
 
 use crate::files::{Disk, make_private_folders, open_regular, read_regular, resolved, write_own};
 
@@ -35,26 +36,24 @@ pub struct Home {
 }
 
 /// The variables adapters may ask for.
-const VARS: [&str; 9] = [
+const VARS: [&str; 8] = [
     "XDG_CONFIG_HOME",
     "XDG_STATE_HOME",
     "XDG_DATA_HOME",
     "XDG_CACHE_HOME",
     "FONTCONFIG_FILE",
     "XDG_RUNTIME_DIR",
-    "KITTY_CONFIG_DIRECTORY",
     "TMUX_TMPDIR",
     "TMPDIR",
 ];
 
 /// The variables that speak of the person's own home and mean nothing for another.
-const OF_THE_PERSON: [&str; 6] = [
+const OF_THE_PERSON: [&str; 5] = [
     "XDG_CONFIG_HOME",
     "XDG_STATE_HOME",
     "XDG_DATA_HOME",
     "XDG_CACHE_HOME",
     "FONTCONFIG_FILE",
-    "KITTY_CONFIG_DIRECTORY",
 ];
 
 impl Home {
@@ -81,11 +80,18 @@ impl Home {
         let is_own = own
             .and_then(|o| o.canonicalize().ok())
             .is_some_and(|o| o == root);
-        let keep = |name: &str| is_own || !OF_THE_PERSON.contains(&name);
-        let vars = VARS
+        // Where a tool's own variables say its files are is the person's too.
+        let of_tools: Vec<&str> = adapters()
             .iter()
+            .flat_map(|a| a.tables())
+            .flat_map(wealdmist_tools::table::Table::variables)
+            .collect();
+        let keep =
+            |name: &&str| is_own || !(OF_THE_PERSON.contains(name) || of_tools.contains(name));
+        let vars = VARS.into_iter().chain(of_tools.iter().copied());
+        let vars = vars
             .filter(|n| keep(n))
-            .filter_map(|n| Some(((*n).to_owned(), std::env::var(n).ok()?)))
+            .filter_map(|n| Some((n.to_owned(), std::env::var(n).ok()?)))
             .collect();
         let path = std::env::var_os("PATH").unwrap_or_default();
         Ok(Self {

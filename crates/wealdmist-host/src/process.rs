@@ -89,6 +89,13 @@ impl Process {
             .is_some_and(|h| h == home)
     }
 
+    /// The terminal it runs in: a device that its standard input is.
+    #[must_use]
+    pub fn terminal(&self) -> Option<PathBuf> {
+        let input = fs::read_link(format!("/proc/{}/fd/0", self.pid)).ok()?;
+        input.starts_with("/dev/pts").then_some(input)
+    }
+
     /// Whether it is stopped, as by a key of its terminal.
     #[must_use]
     pub fn is_stopped(&self) -> bool {

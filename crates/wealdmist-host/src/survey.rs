@@ -12,9 +12,9 @@ use wealdmist_core::ledger::Ledger;
 use wealdmist_core::look::Look;
 use wealdmist_core::pair::{Pair, pairs};
 use wealdmist_core::plan::Plan;
-use wealdmist_core::reading::ToolReport;
+use wealdmist_core::reading::{ToolId, ToolReport};
 use wealdmist_core::setup::{SetupDoc, SetupError, first_setup};
-use wealdmist_tools::{Access, Loaded, plan, read_all};
+use wealdmist_tools::{Access, Loaded, adapters, plan, read_all};
 
 use crate::files::{Disk, Files, ReplaceError, make_private_folders, replace, sweep_beside};
 use crate::fonts::FontIndex;
@@ -78,6 +78,11 @@ pub struct Survey {
     on_disk: Option<Vec<u8>>,
 }
 
+/// Whether a tool has a place in the survey: its dotfiles are there, or the setup names it.
+fn concerns(report: &ToolReport, doc: &SetupDoc) -> bool {
+    report.is_present() || doc.setup().tools.contains_key(report.tool.0)
+}
+
 impl Survey {
     /// Reads a home. `naming` gives the name of a first setup and its palette.
     ///
@@ -88,7 +93,7 @@ impl Survey {
         setup: Option<&Path>,
         naming: Option<(&str, &str)>,
     ) -> Result<Self, SurveyError> {
-        let reports = read_all(&home);
+        let mut reports = read_all(&home);
         let path = setup.map_or_else(|| home.setup_path(), Path::to_owned);
         let mut on_disk = None;
         let (doc, stored) = match home.read(&path) {
@@ -121,6 +126,7 @@ impl Survey {
                 )
             }
         };
+        reports.retain(|r| concerns(r, &doc));
         Ok(Self {
             catalog: None,
             on_disk,
@@ -134,12 +140,24 @@ impl Survey {
     /// Whether the dotfiles still say what they said when they were read.
     #[must_use]
     pub fn is_current(&self) -> bool {
-        read_all(&self.home) == self.reports
+        self.read() == self.reports
+    }
+
+    fn read(&self) -> Vec<ToolReport> {
+        let mut reports = read_all(&self.home);
+        reports.retain(|r| concerns(r, &self.doc));
+        reports
+    }
+
+    /// The tools that are known and of which this home has nothing.
+    pub fn absent(&self) -> impl Iterator<Item = ToolId> {
+        let all = adapters().into_iter().map(wealdmist_tools::Adapter::id);
+        all.filter(|id| self.reports.iter().all(|r| r.tool != *id))
     }
 
     /// Reads the dotfiles again, keeping the setup.
     pub fn refresh(&mut self) {
-        self.reports = read_all(&self.home);
+        self.reports = self.read();
     }
 
     /// The setup resolved.

@@ -9,6 +9,7 @@
 pub mod access;
 pub mod document;
 pub mod exchange;
+pub mod table;
 pub mod tools;
 
 pub use access::{Access, Loaded};

@@ -394,6 +394,33 @@ Columns: 8
 "##,
     ),
     (
+        "ghostty",
+        r##"# Marsh · tide
+foreground = #10e63c
+background = #19de41
+cursor-color = #22d646
+cursor-text = #2bce4b
+selection-background = #34c650
+selection-foreground = #3dbe55
+palette = 0=#46b65a
+palette = 1=#4fae5f
+palette = 2=#58a664
+palette = 3=#619e69
+palette = 4=#6a966e
+palette = 5=#738e73
+palette = 6=#7c8678
+palette = 7=#857e7d
+palette = 8=#8e7682
+palette = 9=#976e87
+palette = 10=#a0668c
+palette = 11=#a95e91
+palette = 12=#b25696
+palette = 13=#bb4e9b
+palette = 14=#c446a0
+palette = 15=#cd3ea5
+"##,
+    ),
+    (
         "kitty",
         r##"# Marsh · tide
 foreground #10e63c
@@ -462,44 +489,46 @@ white = "#cd3ea5"
         r##"# Marsh · tide
 colors:
   primary:
-    foreground: '#10e63c'
-    background: '#19de41'
+    foreground: "#10e63c"
+    background: "#19de41"
   cursor:
-    cursor: '#22d646'
-    text: '#2bce4b'
+    cursor: "#22d646"
+    text: "#2bce4b"
   selection:
-    background: '#34c650'
-    text: '#3dbe55'
+    background: "#34c650"
+    text: "#3dbe55"
   normal:
-    black: '#46b65a'
-    red: '#4fae5f'
-    green: '#58a664'
-    yellow: '#619e69'
-    blue: '#6a966e'
-    magenta: '#738e73'
-    cyan: '#7c8678'
-    white: '#857e7d'
+    black: "#46b65a"
+    red: "#4fae5f"
+    green: "#58a664"
+    yellow: "#619e69"
+    blue: "#6a966e"
+    magenta: "#738e73"
+    cyan: "#7c8678"
+    white: "#857e7d"
   bright:
-    black: '#8e7682'
-    red: '#976e87'
-    green: '#a0668c'
-    yellow: '#a95e91'
-    blue: '#b25696'
-    magenta: '#bb4e9b'
-    cyan: '#c446a0'
-    white: '#cd3ea5'
+    black: "#8e7682"
+    red: "#976e87"
+    green: "#a0668c"
+    yellow: "#a95e91"
+    blue: "#b25696"
+    magenta: "#bb4e9b"
+    cyan: "#c446a0"
+    white: "#cd3ea5"
 "##,
     ),
     (
         "foot",
         r##"# Marsh · tide
+
 [cursor]
 color=2bce4b 22d646
+
 [colors]
 foreground=10e63c
 background=19de41
-selection-foreground=3dbe55
 selection-background=34c650
+selection-foreground=3dbe55
 regular0=46b65a
 regular1=4fae5f
 regular2=58a664

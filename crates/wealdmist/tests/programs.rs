@@ -7,7 +7,7 @@ mod common;
 use std::path::Path;
 use std::process::{Command, Stdio};
 
-use common::{Running, Scratch, have, screen, wait_for};
+use common::{Running, Scratch, have, pixel, screen, wait_for};
 
 fn tmux_server(s: &Scratch) {
     s.tmux(&["new-session", "-d", "-x", "100", "-y", "30", "cat"]);
@@ -457,29 +457,6 @@ fn kitty(s: &Scratch) -> (Running, Running, String) {
         .spawn()
         .unwrap();
     (screen, Running(kitty), display)
-}
-
-/// The color of a pixel in the lower half of the screen, where nothing is written.
-fn pixel(display: &str) -> Option<String> {
-    let output = Command::new("import")
-        .args([
-            "-display",
-            display,
-            "-window",
-            "root",
-            "-crop",
-            "1x1+250+200",
-            "-depth",
-            "8",
-            "txt:-",
-        ])
-        .output()
-        .ok()?;
-    let text = String::from_utf8_lossy(&output.stdout).into_owned();
-    let hex = text
-        .split_whitespace()
-        .find(|w| w.starts_with('#') && w.len() >= 7)?;
-    Some(hex[..7].to_lowercase())
 }
 
 #[test]

@@ -7,6 +7,7 @@ use super::{Attrs, Expr, Palette, Setup, Style, SymbolLevel, Variant, edit};
 use crate::color::{Oklch, Rgb};
 use crate::glyph;
 use crate::look::Look;
+use crate::property::Property;
 use crate::quote::{Name, is_treacherous};
 use crate::reading::{ToolReport, Value};
 use crate::role::{ROLES, RoleId, Slot};
@@ -38,10 +39,18 @@ pub fn first_setup(name: &str, palette_name: Option<&str>, reports: &[ToolReport
     render(name, &palette, &roles, reports)
 }
 
-/// The value of a role that most tools share; the earliest wins a tie.
+/// The value of a role that most tools share; the earliest wins a tie. What a person wrote counts
+/// before what a program does by itself.
 fn agreed(reports: &[ToolReport], role: &RoleId) -> Option<Value> {
-    let effective = reports.iter().filter_map(|r| r.effective(role));
-    most_shared(&effective.map(|r| &r.value).collect::<Vec<_>>())
+    let effective = || reports.iter().filter_map(|r| r.effective(role));
+    let written: Vec<&Value> = effective()
+        .filter(|r| !r.assumed)
+        .map(|r| &r.value)
+        .collect();
+    match written.is_empty() {
+        false => most_shared(&written),
+        true => most_shared(&effective().map(|r| &r.value).collect::<Vec<_>>()),
+    }
 }
 
 fn most_shared(values: &[&Value]) -> Option<Value> {
@@ -297,21 +306,28 @@ fn render(
         Some(Value::Text(text)) => Some(text),
         _ => None,
     };
-    let number = |id: &'static str| match agreed(reports, &RoleId::known(id)) {
-        Some(Value::Number(n)) => Some(n),
+    // A number no setup may hold is one the program does not take either.
+    let number = |property: Property| match agreed(reports, &property.into()) {
+        Some(Value::Number(n)) => {
+            let (least, most) = property.range()?;
+            (least..=most).contains(&n).then_some(n)
+        }
         _ => None,
     };
     let family = text("font.family").filter(|f| f != "monospace" && Name::new(f).is_ok());
-    if family.is_some() || number("font.size").is_some() {
+    if family.is_some() || number(Property::FontSize).is_some() {
         let _ = writeln!(out, "\n[font]");
         if let Some(family) = family {
             let _ = writeln!(out, "family = {}", quote(&family));
         }
-        if let Some(size) = number("font.size") {
+        if let Some(size) = number(Property::FontSize) {
             let _ = writeln!(out, "size = {size:?}");
         }
     }
-    let (opacity, padding) = (number("window.opacity"), number("window.padding"));
+    let (opacity, padding) = (
+        number(Property::WindowOpacity),
+        number(Property::WindowPadding),
+    );
     if opacity.is_some() || padding.is_some() {
         let _ = writeln!(out, "\n[window]");
         for (key, value) in [("opacity", opacity), ("padding", padding)] {

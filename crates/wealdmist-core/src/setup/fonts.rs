@@ -9,6 +9,7 @@ use super::edit::{EditError, quoted};
 use super::read::{Reader, span};
 use super::{FontChoice, SetupDoc, SymbolLevel};
 use crate::font::{FeatureSetting, Four};
+use crate::property::Property;
 use crate::quote::Name;
 use crate::text::visible_with;
 
@@ -46,13 +47,13 @@ impl Reader {
         let fallback = self.texts(table, "fallback");
         FontChoice {
             family: self.name(table, "family"),
-            size: self.number(table, "size", (1.0, 400.0)),
+            size: self.property(table, "size", Property::FontSize),
             bold: self.name(table, "bold"),
             italic: self.name(table, "italic"),
             bold_italic: self.name(table, "bold-italic"),
             features,
             ligatures,
-            line_height: self.number(table, "line-height", (0.5, 4.0)),
+            line_height: self.property(table, "line-height", Property::FontLineHeight),
             fallback: fallback
                 .into_iter()
                 .filter(|(text, at)| match Name::new(text) {
@@ -169,6 +170,15 @@ impl SetupDoc {
             features.sort_unstable();
         }
         let list: Vec<String> = features.iter().map(|f| quoted(&f.to_string())).collect();
+        self.with_value(&["font", "features"], &format!("[{}]", list.join(", ")))
+    }
+
+    /// The setup with these features and no others: a text such as `ss01 -calt`.
+    ///
+    /// # Errors
+    /// When the file cannot take it.
+    pub fn with_features(&self, features: &str) -> Result<Self, EditError> {
+        let list: Vec<String> = features.split_whitespace().map(quoted).collect();
         self.with_value(&["font", "features"], &format!("[{}]", list.join(", ")))
     }
 

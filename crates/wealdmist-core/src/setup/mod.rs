@@ -9,6 +9,7 @@ mod edit;
 mod first;
 mod fonts;
 mod palettes;
+mod property;
 mod read;
 
 use std::collections::BTreeMap;

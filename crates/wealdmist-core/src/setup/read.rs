@@ -12,6 +12,7 @@ use super::{
 };
 use crate::color::Rgb;
 use crate::guard::guarded;
+use crate::property::Property;
 use crate::quote::{Name, is_treacherous};
 use crate::role::{ROLES, RoleId, Slot, lookup};
 use crate::text::closest;
@@ -216,6 +217,15 @@ impl Reader {
         }
     }
 
+    pub(super) fn property(
+        &mut self,
+        table: &dyn TableLike,
+        key: &str,
+        property: Property,
+    ) -> Option<f64> {
+        self.number(table, key, property.range()?)
+    }
+
     pub(super) fn number(
         &mut self,
         table: &dyn TableLike,
@@ -358,10 +368,10 @@ impl Reader {
             return Window::default();
         };
         self.unknown(table, "[window]", &["opacity", "padding"]);
-        let opacity = self.number(table, "opacity", (0.0, 1.0));
+        let opacity = self.property(table, "opacity", Property::WindowOpacity);
         Window {
             opacity,
-            padding: self.number(table, "padding", (0.0, 1000.0)),
+            padding: self.property(table, "padding", Property::WindowPadding),
         }
     }
 

@@ -1,16 +1,17 @@
 //! Running programs: telling them to read their files again, and asking what they show.
 
 mod bash;
-mod kitty;
 mod link;
 mod nvim;
+mod terminal;
 mod tmux;
 mod trial;
 
 pub use trial::{take_back, try_on};
 
 use wealdmist_core::reading::ToolId;
-use wealdmist_tools::tools::{BASH, KITTY, NVIM, TMUX};
+use wealdmist_tools::adapter;
+use wealdmist_tools::tools::{BASH, NVIM, TMUX};
 
 use crate::survey::Survey;
 
@@ -105,8 +106,11 @@ fn each(survey: &Survey, only: &[&str], tell: bool, ask: Ask) -> Vec<Answer> {
         if !only.is_empty() && !only.contains(&tool.0) {
             continue;
         }
+        let row = adapter(tool.0).filter(|a| !a.tables().is_empty());
         let found = match tool {
-            KITTY => kitty::run(survey, report, tell, ask),
+            _ if row.is_some() => row.map_or_else(Vec::new, |row| {
+                terminal::run(row, survey, report, tell, ask)
+            }),
             TMUX => tmux::run(survey, report, tell),
             NVIM => nvim::run(survey, report, tell),
             BASH => bash::run(survey, report),

@@ -8,6 +8,7 @@ use std::time::Duration;
 use rmpv::Value as Rpc;
 use rustix::process::getuid;
 use wealdmist_core::look::Look;
+use wealdmist_core::property::Property;
 use wealdmist_core::reading::{ToolReport, Value};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::SetupDoc;
@@ -220,7 +221,7 @@ fn one(socket: &Path, survey: &Survey, report: &ToolReport, tell: bool) -> Optio
 }
 
 fn reload(editor: &mut Editor, report: &ToolReport) -> Option<Outcome> {
-    let theme = report.effective(&RoleId::known("theme"))?;
+    let theme = report.effective(&RoleId::from(Property::Theme))?;
     let Value::Text(name) = &theme.value else {
         return None;
     };

@@ -9,6 +9,7 @@ use std::time::Duration;
 
 use rustix::process::getuid;
 use serde_json::json;
+use wealdmist_core::property::Property;
 use wealdmist_core::reading::{ToolReport, Value};
 use wealdmist_core::role::RoleId;
 use wealdmist_tools::Access;
@@ -305,7 +306,7 @@ impl Server {
 
     /// Whether attached clients have 24-bit color, where the files ask for it.
     fn depth(&self, report: &ToolReport) -> Option<String> {
-        let wanted = report.effective(&RoleId::known("depth"))?;
+        let wanted = report.effective(&RoleId::from(Property::Depth))?;
         if wanted.value != Value::Text("24-bit".into()) || !wanted.key.contains("terminal-features")
         {
             return None;

@@ -101,51 +101,6 @@ pub(super) fn write_xresources(palette: &Palette, title: &str) -> Vec<u8> {
     out.into_bytes()
 }
 
-/// `kitty.conf`: key, blanks, value.
-pub(super) fn read_kitty(text: &str) -> Result<Vec<Entry>, ImportError> {
-    let lines = numbered(text).filter(|(_, l)| !l.trim_start().starts_with('#'));
-    Ok(lines
-        .filter_map(|(n, l)| {
-            let (key, value) = l.trim().split_once([' ', '\t'])?;
-            Some(entry(n, key, value))
-        })
-        .collect())
-}
-
-pub(super) fn kitty_place(key: &str) -> Place {
-    if let Some(place) = key.strip_prefix("color").and_then(numbered_place) {
-        return place;
-    }
-    match crate::tools::kitty_role(key) {
-        Some(role) => match Slot::from_key(role.as_str()) {
-            Some(slot) => Place::Slot(slot),
-            None => match wealdmist_core::role::lookup(&role) {
-                Some(known) => Place::Role(known.id),
-                None => Place::Elsewhere,
-            },
-        },
-        None => Place::Nothing,
-    }
-}
-
-pub(super) fn write_kitty(palette: &Palette, title: &str) -> Vec<u8> {
-    let mut out = format!("# {title} · {}\n", palette.name);
-    for (key, slot) in [
-        ("foreground", Slot::Foreground),
-        ("background", Slot::Background),
-        ("cursor", Slot::Cursor),
-        ("cursor_text_color", Slot::CursorText),
-        ("selection_background", Slot::Selection),
-        ("selection_foreground", Slot::SelectionText),
-    ] {
-        let _ = writeln!(out, "{key} {}", palette.slot(slot));
-    }
-    for (i, color) in palette.ansi().into_iter().enumerate() {
-        let _ = writeln!(out, "color{i} {color}");
-    }
-    out.into_bytes()
-}
-
 /// Sections of `key=value`; keys come out as `section/key`.
 pub(super) fn read_ini(text: &str) -> Result<Vec<Entry>, ImportError> {
     let mut section = String::new();
@@ -163,86 +118,6 @@ pub(super) fn read_ini(text: &str) -> Result<Vec<Entry>, ImportError> {
         }
     }
     Ok(out)
-}
-
-pub(super) fn foot_place(key: &str) -> Place {
-    let Some((section, key)) = key.split_once('/') else {
-        return Place::Nothing;
-    };
-    if section == "cursor" && key == "color" {
-        return Place::Slot(Slot::Cursor);
-    }
-    if !section.starts_with("colors") {
-        return Place::Nothing;
-    }
-    if let Some(slot) = numbered_slot(key, "regular").filter(|s| s.ansi() < Some(8)) {
-        return Place::Slot(slot);
-    }
-    let bright = key
-        .strip_prefix("bright")
-        .and_then(|d| d.parse::<u8>().ok())
-        .filter(|n| *n < 8);
-    if let Some(slot) = bright.and_then(|n| Slot::from_ansi(n + 8)) {
-        return Place::Slot(slot);
-    }
-    match key {
-        "foreground" => Place::Slot(Slot::Foreground),
-        "background" => Place::Slot(Slot::Background),
-        "cursor" => Place::Slot(Slot::Cursor),
-        CURSOR_TEXT => Place::Slot(Slot::CursorText),
-        "selection-background" => Place::Slot(Slot::Selection),
-        "selection-foreground" => Place::Slot(Slot::SelectionText),
-        "urls" => Place::Role("url"),
-        "alpha" => Place::Nothing,
-        _ => Place::Elsewhere,
-    }
-}
-
-/// The cursor's two colors stand in one value, the text's first; it is taken apart on reading.
-const CURSOR_TEXT: &str = "cursor-text";
-
-/// Colors are written without `#`; of two in one value the last counts.
-pub(super) fn foot_color(text: &str) -> Option<Rgb> {
-    let last = text.split_whitespace().last()?;
-    Rgb::from_hex(&format!("#{}", last.trim_start_matches('#')))
-}
-
-pub(super) fn read_foot(text: &str) -> Result<Vec<Entry>, ImportError> {
-    let mut out = Vec::new();
-    for found in read_ini(text)? {
-        let cursor = matches!(found.key.as_str(), "cursor/color" | "colors/cursor");
-        if cursor && let Some((text, _)) = found.value.split_once(char::is_whitespace) {
-            let key = format!("colors/{CURSOR_TEXT}");
-            out.push(entry(found.line, &key, text));
-        }
-        out.push(found);
-    }
-    Ok(out)
-}
-
-pub(super) fn write_foot(palette: &Palette, title: &str) -> Vec<u8> {
-    let bare = |slot| palette.slot(slot).to_string().replace('#', "");
-    let mut out = format!(
-        "# {title} · {}\n[cursor]\ncolor={} {}\n[colors]\n",
-        palette.name,
-        bare(Slot::CursorText),
-        bare(Slot::Cursor)
-    );
-    for (key, slot) in [
-        ("foreground", Slot::Foreground),
-        ("background", Slot::Background),
-        ("selection-foreground", Slot::SelectionText),
-        ("selection-background", Slot::Selection),
-    ] {
-        let _ = writeln!(out, "{key}={}", bare(slot));
-    }
-    for i in 0..16u8 {
-        let (kind, slot) = (if i < 8 { "regular" } else { "bright" }, Slot::from_ansi(i));
-        if let Some(slot) = slot {
-            let _ = writeln!(out, "{kind}{}={}", i % 8, bare(slot));
-        }
-    }
-    out.into_bytes()
 }
 
 pub(super) fn read_konsole(text: &str) -> Result<Vec<Entry>, ImportError> {

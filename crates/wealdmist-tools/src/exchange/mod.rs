@@ -19,6 +19,12 @@ use wealdmist_core::color::{Rgb, indexed};
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::setup::{Palette, Variant};
 
+use crate::table::Table;
+use crate::table::palette::{
+    self as table, Colored, entries as palette_entries, place as palette_place,
+    write as write_palette,
+};
+
 /// A format.
 pub struct Format {
     /// The word on the command line.
@@ -29,14 +35,80 @@ pub struct Format {
     pub ending: &'static str,
     /// Whether a text looks like it.
     detect: fn(&str, &str) -> bool,
-    read: fn(&str) -> Result<Vec<Entry>, ImportError>,
-    place: fn(&str) -> Place,
-    color: fn(&str) -> Option<Rgb>,
-    write: fn(&Palette, &str) -> Vec<u8>,
+    codec: Codec,
     /// The slots it can hold.
     holds: fn(Slot) -> bool,
     /// Whether it can hold further named colors.
     holds_names: bool,
+}
+
+/// How a format is read and written.
+enum Codec {
+    /// By the keys of the program's own settings file.
+    Table(&'static Table),
+    /// In a way of its own.
+    Own {
+        read: fn(&str) -> Result<Vec<Entry>, ImportError>,
+        place: fn(&str) -> Place,
+        color: fn(&str) -> Option<Rgb>,
+        write: fn(&Palette, &str) -> Vec<u8>,
+    },
+}
+
+impl Format {
+    fn read(&self, text: &str) -> Result<Vec<Entry>, ImportError> {
+        let table = match self.codec {
+            Codec::Own { read, .. } => return read(text),
+            Codec::Table(table) => table,
+        };
+        let found = palette_entries(table, text.as_bytes()).map_err(|damage| ImportError {
+            line: wealdmist_core::text::line_number(text.as_bytes(), damage.at),
+            message: damage.message,
+            help: damage.help.to_owned(),
+        })?;
+        let entry = |e: Colored| Entry {
+            line: e.line,
+            key: e.path,
+            value: e.text,
+        };
+        Ok(found.into_iter().map(entry).collect())
+    }
+
+    fn place(&self, key: &str) -> Place {
+        let table = match self.codec {
+            Codec::Own { place, .. } => return place(key),
+            Codec::Table(table) => table,
+        };
+        match palette_place(table, key) {
+            table::Place::Numbered(n) => Slot::from_ansi(n).map_or(Place::Indexed(n), Place::Slot),
+            table::Place::Role(role) => Slot::from_key(role).map_or(Place::Role(role), Place::Slot),
+            table::Place::Own => Place::Elsewhere,
+            table::Place::Nothing => Place::Nothing,
+        }
+    }
+
+    fn color(&self, text: &str) -> Option<Rgb> {
+        match self.codec {
+            Codec::Own { color, .. } => color(text),
+            Codec::Table(table) => (table.color.read)(text),
+        }
+    }
+
+    fn write(&self, palette: &Palette, title: &str) -> Vec<u8> {
+        match self.codec {
+            Codec::Own { write, .. } => write(palette, title),
+            Codec::Table(table) => write_palette(table, palette, title),
+        }
+    }
+
+    /// A key for people.
+    fn shown(&self, key: &str) -> String {
+        let key = key.split('#').next().unwrap_or(key);
+        match self.codec {
+            Codec::Own { .. } => key.to_owned(),
+            Codec::Table(table) => table.notation.shown(key),
+        }
+    }
 }
 
 /// One value in a file.
@@ -140,10 +212,12 @@ pub static FORMATS: &[Format] = &[
         label: "W3C design tokens",
         ending: "tokens.json",
         detect: |_, text| text.trim_start().starts_with('{') && text.contains("\"$value\""),
-        read: nested::read_json,
-        place: nested::token_place,
-        color: css_color,
-        write: nested::write_tokens,
+        codec: Codec::Own {
+            read: nested::read_json,
+            place: nested::token_place,
+            color: css_color,
+            write: nested::write_tokens,
+        },
         holds: ALL,
         holds_names: true,
     },
@@ -152,10 +226,12 @@ pub static FORMATS: &[Format] = &[
         label: "Windows Terminal scheme",
         ending: "json",
         detect: |_, text| text.contains("\"brightBlack\"") || text.contains("\"cursorColor\""),
-        read: nested::read_json,
-        place: nested::windows_place,
-        color: hash,
-        write: nested::write_windows,
+        codec: Codec::Own {
+            read: nested::read_json,
+            place: nested::windows_place,
+            color: hash,
+            write: nested::write_windows,
+        },
         holds: NO_SELECTED_TEXT,
         holds_names: false,
     },
@@ -164,10 +240,12 @@ pub static FORMATS: &[Format] = &[
         label: "macOS terminal property list",
         ending: "terminal",
         detect: |_, text| text.contains("<plist"),
-        read: keyed::read,
-        place: keyed::place,
-        color: hash,
-        write: keyed::write,
+        codec: Codec::Own {
+            read: keyed::read,
+            place: keyed::place,
+            color: hash,
+            write: keyed::write,
+        },
         holds: NO_SELECTED_TEXT,
         holds_names: false,
     },
@@ -176,10 +254,12 @@ pub static FORMATS: &[Format] = &[
         label: "GIMP palette",
         ending: "gpl",
         detect: |_, text| text.starts_with("GIMP Palette"),
-        read: lined::read_gimp,
-        place: lined::gimp_place,
-        color: lined::decimal,
-        write: lined::write_gimp,
+        codec: Codec::Own {
+            read: lined::read_gimp,
+            place: lined::gimp_place,
+            color: lined::decimal,
+            write: lined::write_gimp,
+        },
         holds: ALL,
         holds_names: true,
     },
@@ -188,10 +268,12 @@ pub static FORMATS: &[Format] = &[
         label: "shell script of OSC sequences",
         ending: "sh",
         detect: |_, text| text.contains("]4;") || text.contains("]11;") || text.contains("]10;"),
-        read: escapes::read_osc,
-        place: escapes::osc_place,
-        color: x11,
-        write: escapes::write_osc,
+        codec: Codec::Own {
+            read: escapes::read_osc,
+            place: escapes::osc_place,
+            color: x11,
+            write: escapes::write_osc,
+        },
         holds: |s| s != Slot::CursorText,
         holds_names: false,
     },
@@ -200,10 +282,12 @@ pub static FORMATS: &[Format] = &[
         label: "Linux console escapes",
         ending: "console.sh",
         detect: |_, text| escapes::has_console(text),
-        read: escapes::read_console,
-        place: escapes::console_place,
-        color: hash,
-        write: escapes::write_console,
+        codec: Codec::Own {
+            read: escapes::read_console,
+            place: escapes::console_place,
+            color: hash,
+            write: escapes::write_console,
+        },
         holds: |s| s.ansi().is_some(),
         holds_names: false,
     },
@@ -212,10 +296,12 @@ pub static FORMATS: &[Format] = &[
         label: "Konsole color scheme",
         ending: "colorscheme",
         detect: |_, text| text.contains("[Color0") && text.contains("Color="),
-        read: lined::read_konsole,
-        place: lined::konsole_place,
-        color: lined::konsole_color,
-        write: lined::write_konsole,
+        codec: Codec::Own {
+            read: lined::read_konsole,
+            place: lined::konsole_place,
+            color: lined::konsole_color,
+            write: lined::write_konsole,
+        },
         holds: |s| s.ansi().is_some() || matches!(s, Slot::Foreground | Slot::Background),
         holds_names: false,
     },
@@ -224,10 +310,7 @@ pub static FORMATS: &[Format] = &[
         label: "foot",
         ending: "ini",
         detect: |_, text| text.contains("regular0") || text.contains("bright0"),
-        read: lined::read_foot,
-        place: lined::foot_place,
-        color: lined::foot_color,
-        write: lined::write_foot,
+        codec: Codec::Table(&crate::tools::foot::FOOT),
         holds: ALL,
         holds_names: false,
     },
@@ -236,10 +319,7 @@ pub static FORMATS: &[Format] = &[
         label: "Alacritty, TOML",
         ending: "toml",
         detect: |_, text| text.contains("[colors") || text.contains("colors."),
-        read: nested::read_toml,
-        place: nested::alacritty_place,
-        color: hash_or_0x,
-        write: nested::write_alacritty,
+        codec: Codec::Table(&crate::tools::alacritty::ALACRITTY),
         holds: ALL,
         holds_names: false,
     },
@@ -248,10 +328,7 @@ pub static FORMATS: &[Format] = &[
         label: "Alacritty, YAML",
         ending: "yml",
         detect: |_, text| lined::has_line(text, "colors:"),
-        read: nested::read_yaml,
-        place: nested::alacritty_place,
-        color: hash_or_0x,
-        write: nested::write_alacritty_yaml,
+        codec: Codec::Table(&crate::tools::alacritty::ALACRITTY_YAML),
         holds: ALL,
         holds_names: false,
     },
@@ -260,10 +337,12 @@ pub static FORMATS: &[Format] = &[
         label: "CSS custom properties",
         ending: "css",
         detect: |_, text| text.contains("--") && text.contains('{'),
-        read: lined::read_css,
-        place: lined::css_place,
-        color: css_color,
-        write: lined::write_css,
+        codec: Codec::Own {
+            read: lined::read_css,
+            place: lined::css_place,
+            color: css_color,
+            write: lined::write_css,
+        },
         holds: ALL,
         holds_names: true,
     },
@@ -277,10 +356,27 @@ pub static FORMATS: &[Format] = &[
                 || text.contains("*foreground:")
                 || text.contains("*background:")
         },
-        read: lined::read_xresources,
-        place: lined::xresources_place,
-        color: x11,
-        write: lined::write_xresources,
+        codec: Codec::Own {
+            read: lined::read_xresources,
+            place: lined::xresources_place,
+            color: x11,
+            write: lined::write_xresources,
+        },
+        holds: ALL,
+        holds_names: false,
+    },
+    Format {
+        id: "ghostty",
+        label: "Ghostty",
+        ending: "ghostty",
+        detect: |_, text| {
+            let palette = |l: &str| {
+                let rest = l.trim_start().strip_prefix("palette");
+                rest.is_some_and(|r| r.trim_start().starts_with('='))
+            };
+            text.lines().any(palette)
+        },
+        codec: Codec::Table(&crate::tools::ghostty::GHOSTTY),
         holds: ALL,
         holds_names: false,
     },
@@ -289,10 +385,7 @@ pub static FORMATS: &[Format] = &[
         label: "kitty",
         ending: "conf",
         detect: |_, text| lined::has_word(text, "color0") || lined::has_word(text, "background"),
-        read: lined::read_kitty,
-        place: lined::kitty_place,
-        color: crate::tools::kitty_color,
-        write: lined::write_kitty,
+        codec: Codec::Table(&crate::tools::kitty::KITTY),
         holds: ALL,
         holds_names: false,
     },
@@ -327,10 +420,10 @@ pub fn import(format: Option<&Format>, name: &str, text: &str) -> Result<Importe
     let Some(format) = format.or_else(|| detect(name, text)) else {
         return Err(broken(1, "no known palette format is recognised", known()));
     };
-    if let Some(line) = too_deep(text) {
+    if let Some(line) = crate::document::too_deep(text) {
         return Err(broken(line, "it is nested too deeply to be read", known()));
     }
-    let read = guarded_deep(|| (format.read)(text));
+    let read = guarded_deep(|| format.read(text));
     let entries = read.map_err(|failed| {
         let help = format!("look for what is unusual in it; read as {}", format.label);
         broken(1, &failed.to_string(), help)
@@ -351,8 +444,8 @@ pub fn import(format: Option<&Format>, name: &str, text: &str) -> Result<Importe
             }
             continue;
         }
-        let place = (format.place)(&entry.key);
-        let color = (format.color)(entry.value.trim());
+        let place = format.place(&entry.key);
+        let color = format.color(entry.value.trim());
         let color = match (&place, color) {
             (Place::Nothing, _) | (Place::Elsewhere, None) => continue,
             (_, Some(color)) => color,
@@ -362,7 +455,7 @@ pub fn import(format: Option<&Format>, name: &str, text: &str) -> Result<Importe
                 let shown = wealdmist_core::text::visible(entry.value.as_bytes());
                 return Err(broken(
                     entry.line,
-                    &format!("'{shown}' is not a color for {}", entry.key),
+                    &format!("'{shown}' is not a color for {}", format.shown(&entry.key)),
                     format!("correct it, or remove the line; read as {}", format.label),
                 ));
             }
@@ -382,7 +475,7 @@ pub fn import(format: Option<&Format>, name: &str, text: &str) -> Result<Importe
             Place::Indexed(n) if indexed(n) == Some(color) => {}
             Place::Elsewhere | Place::Indexed(_) => out.unmapped.push(Unmapped {
                 line: entry.line,
-                key: entry.key,
+                key: format.shown(&entry.key),
                 color,
             }),
             Place::Nothing => {}
@@ -396,34 +489,6 @@ pub fn import(format: Option<&Format>, name: &str, text: &str) -> Result<Importe
         ));
     }
     Ok(out)
-}
-
-/// Where a text nests deeper than any palette does: brackets, or elements of XML. Those in strings
-/// count too, which only makes it stricter.
-fn too_deep(text: &str) -> Option<usize> {
-    const MOST: usize = 120;
-    let (mut brackets, mut elements, mut line) = (0usize, 0usize, 1);
-    let bytes = text.as_bytes();
-    for (i, byte) in bytes.iter().enumerate() {
-        match byte {
-            b'\n' => line += 1,
-            b'[' | b'{' => brackets += 1,
-            b']' | b'}' => brackets = brackets.saturating_sub(1),
-            b'<' => match bytes.get(i + 1) {
-                Some(b'/') => elements = elements.saturating_sub(1),
-                Some(b'?' | b'!') => {}
-                _ => elements += 1,
-            },
-            b'/' if bytes.get(i + 1) == Some(&b'>') => elements = elements.saturating_sub(1),
-            _ => {}
-        }
-        if brackets > MOST || elements > MOST {
-            return Some(line);
-        }
-    }
-    // A block of YAML is nested by blanks.
-    let deep = |line: &str| line.len() - line.trim_start_matches([' ', '-']).len() > 8 * MOST;
-    text.lines().position(deep).map(|n| n + 1)
 }
 
 /// Writes a palette in a format. `title` is the name of the setup.
@@ -458,7 +523,7 @@ pub fn export(format: &Format, palette: &Palette, title: &str) -> Exported {
         ..palette.clone()
     };
     Exported {
-        bytes: (format.write)(&palette, &one_line(title)),
+        bytes: format.write(&palette, &one_line(title)),
         lost,
     }
 }
@@ -489,15 +554,6 @@ fn numbered(text: &str) -> impl Iterator<Item = (usize, &str)> {
 /// `#rrggbb` and `#rgb` (each digit doubled).
 fn hash(text: &str) -> Option<Rgb> {
     Rgb::from_hex(text)
-}
-
-/// `#rrggbb`, `0xrrggbb` and `#rgb`.
-fn hash_or_0x(text: &str) -> Option<Rgb> {
-    let digits = text.strip_prefix("0x").or_else(|| text.strip_prefix("0X"));
-    match digits {
-        Some(digits) => Rgb::from_hex(&format!("#{digits}")),
-        None => Rgb::from_hex(text),
-    }
 }
 
 /// What X servers and OSC sequences take: `#rrggbb` in 1 to 4 digits a channel, `rgb:r/g/b`,

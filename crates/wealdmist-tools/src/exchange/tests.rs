@@ -104,7 +104,7 @@ fn a_broken_value_gives_its_line_and_nothing_else() {
         ),
         ("[colors.primary\n", 1, ""),
         (
-            "colors:\n  primary:\n    foreground: '0xdddddd'\n    background: '0xddd'\n  normal:\n    red: '0xgg0000'\n",
+            "colors:\n  primary:\n    foreground: '0xdddddd'\n    background: '0xdddddd'\n  normal:\n    red: '0xgg0000'\n",
             6,
             "0xgg0000",
         ),

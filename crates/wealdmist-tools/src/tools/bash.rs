@@ -6,10 +6,10 @@ use std::path::{Path, PathBuf};
 
 use wealdmist_core::color::{Rgb, indexed, nearest_256};
 use wealdmist_core::glyph::Syntax;
-use wealdmist_core::ledger::OUR_THEME;
 use wealdmist_core::look::Look;
-use wealdmist_core::plan::{FileEdit, Splice};
+use wealdmist_core::plan::{Plan, Splice};
 use wealdmist_core::prompt;
+use wealdmist_core::property::{OUR_THEME, Property};
 use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::{Drawn, Paint, Reading, SourceFile, ToolId, ToolReport, Value};
 use wealdmist_core::role::{RoleId, Slot, Usage};
@@ -19,7 +19,7 @@ use wealdmist_core::text;
 use super::glyphs;
 use super::repository;
 use super::shared::{self, Edits, Includer};
-use super::{Adapter, Facts, Wanted, own_folder};
+use super::{Adapter, Facts, Live, Reload, Wanted, own_folder};
 use crate::access::Access;
 use crate::document::lines;
 use crate::document::sgr::{self, Layer, SgrColor, SgrUse};
@@ -419,8 +419,12 @@ impl Adapter for Bash {
         "shell prompt"
     }
 
-    fn arrives(&self) -> &'static str {
-        "at each shell's next prompt; in shells without our prompt when they start again"
+    fn live(&self) -> &Live {
+        const LIVE: Live = Live::own(
+            Reload::NextPrompt,
+            "at each shell's next prompt; in shells without our prompt when they start again",
+        );
+        &LIVE
     }
 
     fn syntax(&self, _path: &Path) -> Syntax {
@@ -454,7 +458,7 @@ impl Adapter for Bash {
         let stretches = std::mem::take(&mut reader.stretches);
         let mut report = reader.report;
         if report
-            .effective(&RoleId::known("theme"))
+            .effective(&RoleId::from(Property::Theme))
             .is_some_and(|r| r.value == Value::Text(OUR_THEME.into()))
         {
             // Our prompt sets PS1 itself: what the file set before is of no account.
@@ -470,7 +474,7 @@ impl Adapter for Bash {
         report
     }
 
-    fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Vec<FileEdit> {
+    fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Plan {
         let mut edits = Edits::default();
         let rc = access.home().join(".bashrc");
         if !wanted.setup.tool(BASH.0).generate {
@@ -486,30 +490,30 @@ impl Adapter for Bash {
                     edits.replace(reading, Code::of("{};2;{};{};{}", &[&layer, &r, &g, &b]));
                 }
             }
-            return edits.finish(BASH, report);
+            return edits.finish(BASH, report).into();
         }
         if report.files.is_empty() && !access.has_program("bash") {
-            return Vec::new();
+            return Plan::default();
         }
         let ours = prompt_path(access);
         let Some(word) = shell_word(access, &ours) else {
-            return Vec::new();
+            return Plan::default();
         };
         let loaded = report
-            .effective(&RoleId::known("theme"))
+            .effective(&RoleId::from(Property::Theme))
             .is_some_and(|r| r.value == Value::Text(OUR_THEME.into()));
         if !loaded {
             let bytes = report.file(&rc).map_or(&[][..], |f| &f.bytes[..]);
             let line = Code::of("[ -r {} ] && . {}  # the prompt", &[&word, &word]);
             let mut splice: Splice = shared::append_line(bytes, &line, "load the prompt".into());
-            splice.role = Some(RoleId::known("theme"));
+            splice.role = Some(RoleId::from(Property::Theme));
             splice.needs = Some(ours.clone());
             edits.add(&rc, splice);
         }
         let mut out = edits.finish(BASH, report);
         let text = generate(wanted.setup, wanted.look, &word);
         out.push(shared::own_file(BASH, ours, access, text));
-        out
+        out.into()
     }
 }
 
@@ -561,7 +565,14 @@ impl Reader<'_> {
             let at = text.start + line.find(written).unwrap_or(0);
             let value = Value::Text(OUR_THEME.to_owned());
             let span = at..at + written.len();
-            let mut r = shared::reading(file, chain, RoleId::known("theme"), "prompt", value, span);
+            let mut r = shared::reading(
+                file,
+                chain,
+                RoleId::from(Property::Theme),
+                "prompt",
+                value,
+                span,
+            );
             r.editable = false;
             self.report.readings.push(r);
             self.our_prompt(file, number, chain);
@@ -626,7 +637,14 @@ impl Reader<'_> {
         let value = text.start + i + 4..text.end;
         let theme = Value::Text("PS1 of its own".to_owned());
         let span = text.start + i..text.start + i + 3;
-        let mut r = shared::reading(file, chain, RoleId::known("theme"), "PS1", theme, span);
+        let mut r = shared::reading(
+            file,
+            chain,
+            RoleId::from(Property::Theme),
+            "PS1",
+            theme,
+            span,
+        );
         r.editable = false;
         self.report.readings.push(r);
         let uses = sgr::colors(&file.bytes, value.clone());

@@ -8,7 +8,7 @@ use wealdmist_core::font::Catalog;
 use wealdmist_core::reading::{Reading, ToolReport, Value};
 use wealdmist_core::setup::FontChoice;
 
-use super::{Adapter, adapters};
+use super::adapters;
 
 /// One line that selects a font in a tool's dotfiles.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -39,18 +39,7 @@ pub trait FontSyntax: Sync {
     /// What the program asks the system's font configuration for where its font lacks a character:
     /// a pattern as that takes it. `picture` tells that a picture in color is wanted.
     fn asks_for(&self, family: &str, picture: bool) -> String {
-        if picture {
-            return "emoji".to_owned();
-        }
-        let mut out = String::new();
-        for c in family.chars() {
-            // These have a meaning in patterns.
-            if matches!(c, '-' | ':' | ',' | '\\') {
-                out.push('\\');
-            }
-            out.push(c);
-        }
-        out
+        asked_pattern(family, picture)
     }
     /// Code points its dotfiles take from a family of their own, whatever the font has, in the order
     /// of the lines: of several that hold one the last counts.
@@ -67,13 +56,30 @@ pub trait FontSyntax: Sync {
     }
 }
 
+/// A family as a pattern of the system's font configuration.
+#[must_use]
+pub fn asked_pattern(family: &str, picture: bool) -> String {
+    if picture {
+        return "emoji".to_owned();
+    }
+    let mut out = String::new();
+    for c in family.chars() {
+        // These have a meaning in patterns.
+        if matches!(c, '-' | ':' | ',' | '\\') {
+            out.push('\\');
+        }
+        out.push(c);
+    }
+    out
+}
+
 /// The names in dotfiles that select something else than they say, or nothing.
 #[must_use]
 pub fn misnamed(reports: &[ToolReport], catalog: &Catalog) -> Vec<NameProblem> {
     let mut out = Vec::new();
     for report in reports {
         let adapter = adapters().into_iter().find(|a| a.id() == report.tool);
-        let Some(syntax) = adapter.and_then(Adapter::fonts) else {
+        let Some(syntax) = adapter.and_then(|a| a.fonts()) else {
             continue;
         };
         let named = [

@@ -7,6 +7,7 @@ use std::sync::Arc;
 
 use wealdmist_core::glyph::{self, Escape, Syntax, is_symbol};
 use wealdmist_core::plan::{Change, FileEdit, Left, Splice};
+use wealdmist_core::property::Property;
 use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::{GlyphUse, Place, SourceFile, ToolReport, Value};
 use wealdmist_core::role::RoleId;
@@ -39,7 +40,14 @@ pub fn collect(
         let level: SymbolLevel = glyph::level(found.character);
         let value = Value::Text(level.key().to_owned());
         let span = found.place.span.clone();
-        let mut r = reading(file, &[], RoleId::known("symbols"), "symbols", value, span);
+        let mut r = reading(
+            file,
+            &[],
+            RoleId::from(Property::Symbols),
+            "symbols",
+            value,
+            span,
+        );
         r.editable = false;
         report.readings.push(r);
     }
@@ -184,7 +192,7 @@ pub fn replace(
                 range: found.place.span.clone(),
                 with,
                 why,
-                role: Some(RoleId::known("symbols")),
+                role: Some(RoleId::from(Property::Symbols)),
                 needs: None,
             });
         }

@@ -1,14 +1,18 @@
 //! One adapter per tool, and what they share.
 
+pub(crate) mod alacritty;
 mod bash;
 pub mod fonts;
-mod glyphs;
-mod kitty;
+pub(crate) mod foot;
+pub(crate) mod ghostty;
+pub(crate) mod glyphs;
+pub(crate) mod kitty;
+mod live;
 mod nvim;
 mod repository;
-mod shared;
+pub(crate) mod shared;
 #[cfg(test)]
-mod testing;
+pub(crate) mod testing;
 mod tmux;
 
 use std::path::{Path, PathBuf};
@@ -17,30 +21,38 @@ use wealdmist_core::font::Catalog;
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::ledger::{self, Ledger};
 use wealdmist_core::look::Look;
-use wealdmist_core::plan::{Change, FileEdit, Left, Plan};
+use wealdmist_core::plan::{Change, Left, Plan};
 use wealdmist_core::quote::{Code, Quoting};
 use wealdmist_core::reading::{Reading, SourceFile, ToolId, ToolReport};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::Setup;
 
 use crate::access::Access;
+use crate::table::Table;
 
 use fonts::FontSyntax;
 
 pub use bash::{BASH, prompt_generation, prompt_path};
 pub use fonts::misnamed;
 pub use glyphs::used as glyphs_of;
-pub use kitty::{
-    KITTY, candidates as kitty_candidates, color as kitty_color, osc_targets, role_of as kitty_role,
-};
+pub use live::{Answers, Live, Reload, SIGUSR1, osc_targets};
 pub use nvim::{LiveGroup, NVIM, generate as generate_theme, live_groups};
 pub use tmux::{StatedOption, TMUX, stated_options, stated_values};
 
 /// What one tool's dotfiles tell the adapters after it.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Facts {
-    /// The terminal type programs inside the terminal see.
-    pub outer_term: Option<String>,
+    /// The terminals present.
+    pub terminals: Vec<Outer>,
+}
+
+/// A terminal as programs inside it see it.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Outer {
+    /// Which.
+    pub tool: ToolId,
+    /// The terminal type.
+    pub term: String,
 }
 
 /// What a plan is made from.
@@ -72,12 +84,16 @@ pub trait Adapter: Sync {
     fn kind(&self) -> &'static str;
     /// Reads everything the tool's dotfiles say.
     fn read(&self, access: &dyn Access, facts: &mut Facts) -> ToolReport;
-    /// The edits that bring them to the setup.
-    fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Vec<FileEdit>;
-    /// How a change reaches what runs, in a few words.
-    fn arrives(&self) -> &'static str;
+    /// The edits that bring them to the setup, and what could not be brought there.
+    fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Plan;
+    /// How a change reaches what runs, and how that is asked what it shows.
+    fn live(&self) -> &Live;
+    /// Its rows, where it is of such: one for each notation of its files, the present one first.
+    fn tables(&self) -> Vec<&Table> {
+        Vec::new()
+    }
     /// How it selects fonts; `None` for one that draws with the terminal's.
-    fn fonts(&self) -> Option<&'static dyn FontSyntax> {
+    fn fonts(&self) -> Option<&dyn FontSyntax> {
         None
     }
     /// Which escapes a file of it has.
@@ -91,8 +107,23 @@ pub trait Adapter: Sync {
 
 /// Every tool, the terminal first.
 #[must_use]
-pub fn adapters() -> [&'static dyn Adapter; 4] {
-    [&kitty::Kitty, &tmux::Tmux, &nvim::Nvim, &bash::Bash]
+pub fn adapters() -> [&'static dyn Adapter; 7] {
+    [
+        &kitty::KITTY,
+        &alacritty::Alacritty,
+        &foot::FOOT,
+        &ghostty::GHOSTTY,
+        &tmux::Tmux,
+        &nvim::Nvim,
+        &bash::Bash,
+    ]
+}
+
+/// Whether the description of a terminal type says 24-bit color.
+#[must_use]
+pub fn says_full_color(term: &str) -> bool {
+    let says = |t: &Table| t.term.full_color && t.term.own == term;
+    term.ends_with("-direct") || adapters().iter().any(|a| a.tables().into_iter().any(says))
 }
 
 /// The adapter of a tool.
@@ -138,7 +169,9 @@ pub fn plan(
                     .iter()
                     .any(|p| p.blocks_edits && p.path == path)
             };
-            let mut own = adapter.plan(&wanted, report, access);
+            let planned = adapter.plan(&wanted, report, access);
+            let mut own = planned.edits;
+            left.extend(planned.left);
             if report.problems.iter().any(|p| p.blocks_edits) {
                 // What a file says that cannot be read is not known: nothing is added to others.
                 for edit in &mut own {

@@ -1,6 +1,7 @@
 //! What tests of several adapters share.
 
 use std::path::PathBuf;
+use std::sync::OnceLock;
 
 use wealdmist_core::demo::fonts;
 use wealdmist_core::font::{Catalog, Entry, coverage, faces};
@@ -35,7 +36,7 @@ pub fn planned_with(
         look: &look,
         catalog,
     };
-    changed(&adapter.plan(&wanted, &report, access))
+    changed(&adapter.plan(&wanted, &report, access).edits)
 }
 
 /// The files the plan of every tool changes.
@@ -57,6 +58,11 @@ fn changed(edits: &[FileEdit]) -> Vec<(PathBuf, String)> {
 
 /// The fonts of the sample home.
 pub fn catalog() -> Catalog {
+    static MADE: OnceLock<Catalog> = OnceLock::new();
+    MADE.get_or_init(made).clone()
+}
+
+fn made() -> Catalog {
     let files = [
         fonts::complete(),
         fonts::bold(),

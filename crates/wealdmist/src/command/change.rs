@@ -4,8 +4,9 @@ use std::io::{self, BufRead, IsTerminal, Write};
 
 use wealdmist_core::color::{Rgb, reset_all, set as osc_set};
 use wealdmist_core::look::Look;
+use wealdmist_core::property::Property;
 use wealdmist_core::reading::Value;
-use wealdmist_core::role::{PROPERTIES, RoleId, Slot, lookup};
+use wealdmist_core::role::{RoleId, Slot, lookup};
 use wealdmist_core::setup::{EditError, Expr, SetupDoc};
 use wealdmist_core::text::{self, closest};
 use wealdmist_host::Survey;
@@ -47,16 +48,18 @@ pub fn with_value(doc: &SetupDoc, name: &str, value: &str) -> Result<SetupDoc, F
             .map_err(|_| Failure::Other(format!("'{value}' is not a number")))
     };
     let role = RoleId::new(name);
+    if let Some(property) = Property::from_key(name) {
+        let value = match property.range() {
+            Some(_) => Value::Number(number()?),
+            None => Value::Text(value.to_owned()),
+        };
+        return property.set(doc, &value).map_err(|e| match e {
+            EditError::Missing(_) => Failure::Other(format!("'{name}' is found out, not set")),
+            other => other.into(),
+        });
+    }
     let changed = match name {
-        "font.family" => doc.with_text(&["font", "family"], value),
-        "font.size" => doc.with_number(&["font", "size"], number()?),
-        "window.opacity" => doc.with_number(&["window", "opacity"], number()?),
-        "window.padding" => doc.with_number(&["window", "padding"], number()?),
-        "symbols" => doc.with_text(&["symbols", "level"], value),
         "palette" => doc.with_text(&["palette"], value),
-        _ if role.is_property() => {
-            return Err(Failure::Other(format!("'{name}' is found out, not set")));
-        }
         _ => {
             let setup = doc.setup();
             let named = setup.palette().colors.iter().any(|(n, _)| n == name);
@@ -89,7 +92,7 @@ fn unknown(name: &str) -> Failure {
     let all = wealdmist_core::role::ROLES
         .iter()
         .map(|k| k.id)
-        .chain(PROPERTIES.iter().map(|p| p.0));
+        .chain(Property::ALL.map(Property::key));
     let hint = closest(name, all).map_or(String::new(), |n| format!("; did you mean '{n}'?"));
     Failure::Other(format!("there is no role '{name}'{hint}"))
 }
@@ -132,13 +135,8 @@ pub fn adopted(doc: &SetupDoc, role: &RoleId, value: &Value) -> Result<SetupDoc,
             };
             doc.with_role(role, &Expr::Ref(slot.key().to_owned()))
         }
-        (Value::Text(text), _) => match role.as_str() {
-            "font.family" => doc.with_text(&["font", "family"], text),
-            "symbols" => doc.with_text(&["symbols", "level"], text),
-            other => Err(EditError::Missing(other.to_owned())),
-        },
-        (Value::Number(n), _) => match role.as_str().split_once('.') {
-            Some((table, key)) => doc.with_number(&[table, key], *n),
+        (value, _) => match Property::from_key(role.as_str()) {
+            Some(property) => property.set(doc, value),
             None => Err(EditError::Missing(role.to_string())),
         },
     }

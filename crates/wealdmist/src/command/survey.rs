@@ -60,6 +60,10 @@ pub fn print(survey: &Survey, all: bool) -> Outcome {
             )?;
         }
     }
+    let absent: Vec<&str> = survey.absent().map(|tool| tool.0).collect();
+    if !absent.is_empty() {
+        writeln!(out, "\nno dotfile found: {}", absent.join(", "))?;
+    }
     let ledger = survey.ledger();
     writeln!(
         out,

@@ -21,6 +21,7 @@ use wealdmist_core::font::picture::Means;
 use wealdmist_core::role::Slot;
 use wealdmist_core::terminal::Images;
 use wealdmist_host::{Ask, Journal, Picture, Survey, changes_of};
+use wealdmist_tools::tools::says_full_color;
 
 use crate::cli::{Colors, Place};
 use crate::command::Outcome;
@@ -95,7 +96,7 @@ fn depth(place: &Place) -> Depth {
     let (term, color) = (get("TERM"), get("COLORTERM"));
     match (color.as_str(), term.as_str()) {
         ("truecolor" | "24bit", _) => Depth::TrueColor,
-        (_, t) if t.ends_with("-direct") || t == "xterm-kitty" => Depth::TrueColor,
+        (_, t) if says_full_color(t) => Depth::TrueColor,
         (_, t) if t.contains("256color") => Depth::Indexed256,
         (_, "dumb" | "") => Depth::None,
         _ => Depth::Ansi16,

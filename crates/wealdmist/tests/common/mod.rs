@@ -36,15 +36,20 @@ pub fn have(programs: &[&str]) -> bool {
     if missing.is_empty() {
         return true;
     }
+    skip(&format!("not installed: {missing:?}"));
+    false
+}
+
+/// Counts this test as skipped; the test script reports these lines.
+pub fn skip(why: &str) {
     let test = std::thread::current().name().unwrap_or("a test").to_owned();
-    let line = format!("skipped: {test}: not installed: {missing:?}\n");
+    let line = format!("skipped: {test}: {why}\n");
     eprint!("{line}");
     if let Some(file) = std::env::var_os("WEALDMIST_SKIPPED") {
         let file = OpenOptions::new().create(true).append(true).open(file);
         file.and_then(|mut f| f.write_all(line.as_bytes()))
             .expect("the list of skipped tests");
     }
-    false
 }
 
 /// A process that ends with the test.
@@ -203,4 +208,27 @@ pub fn screen() -> (Running, String) {
     let output = child.stdout.take().unwrap();
     std::io::BufRead::read_line(&mut std::io::BufReader::new(output), &mut number).unwrap();
     (Running(child), format!(":{}", number.trim()))
+}
+
+/// The color of a pixel in the lower half of the screen, where nothing is written.
+pub fn pixel(display: &str) -> Option<String> {
+    let output = Command::new("import")
+        .args([
+            "-display",
+            display,
+            "-window",
+            "root",
+            "-crop",
+            "1x1+250+200",
+            "-depth",
+            "8",
+            "txt:-",
+        ])
+        .output()
+        .ok()?;
+    let text = String::from_utf8_lossy(&output.stdout).into_owned();
+    let hex = text
+        .split_whitespace()
+        .find(|w| w.starts_with('#') && w.len() >= 7)?;
+    Some(hex[..7].to_lowercase())
 }

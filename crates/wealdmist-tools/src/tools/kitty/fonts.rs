@@ -1,128 +1,30 @@
 //! Fonts in `kitty.conf`: which settings speak of them, how they are spelled, what is substituted.
 
-use std::ops::{Range, RangeInclusive};
+use std::ops::RangeInclusive;
 
 use wealdmist_core::finding::Severity;
 use wealdmist_core::font::catalog::NameIs;
-use wealdmist_core::font::{Catalog, FeatureSetting, Four};
+use wealdmist_core::font::{Catalog, Four};
 use wealdmist_core::icon;
+use wealdmist_core::property::Property;
 use wealdmist_core::quote::{Code, Quoting, quote};
-use wealdmist_core::reading::{Reading, ToolReport, Value};
+use wealdmist_core::reading::{Reading, ToolReport};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::FontChoice;
 
+use crate::document::notation::Spot;
+use crate::table::{Line, Table, features_text};
+use crate::tools::Wanted;
 use crate::tools::fonts::{FontSyntax, Misnamed, Spelled, unknown_name};
 
 /// What the program does without a word where a name selects nothing it can use.
 const SUBSTITUTES: &str = "kitty takes the default monospace font without a word";
-
-/// A setting about fonts: its role, its key, its value, and the value's bytes within the text.
-pub(super) struct Setting {
-    pub role: &'static str,
-    pub key: String,
-    pub value: Value,
-    pub span: Range<usize>,
-}
-
-/// Reads a setting about fonts beside family and size; `None` for others and for values the
-/// program would not take.
-pub(super) fn setting(key: &str, text: &str) -> Option<Setting> {
-    let whole = |role: &'static str, value: Value| Setting {
-        role,
-        key: key.to_owned(),
-        value,
-        span: 0..text.len(),
-    };
-    let face = |role| match text {
-        "auto" => whole(role, Value::Default),
-        name => whole(role, Value::Text(name.to_owned())),
-    };
-    match key {
-        "bold_font" => Some(face("font.bold")),
-        "italic_font" => Some(face("font.italic")),
-        "bold_italic_font" => Some(face("font.bold-italic")),
-        "disable_ligatures" => {
-            let word = match text {
-                "never" => "on",
-                "always" => "off",
-                "cursor" => "off at the cursor",
-                _ => return None,
-            };
-            Some(whole("font.ligatures", Value::Text(word.to_owned())))
-        }
-        "font_features" if text != "none" => {
-            let (face, rest) = split(text)?;
-            let features: Option<Vec<String>> = text[rest.clone()]
-                .split_whitespace()
-                .map(|t| Some(t.parse::<FeatureSetting>().ok()?.to_string()))
-                .collect();
-            Some(Setting {
-                role: "font.features",
-                key: format!("font_features {face}"),
-                value: Value::Text(features?.join(" ")),
-                span: rest,
-            })
-        }
-        "modify_font" => {
-            let (what, rest) = split(text)?;
-            let percent: f64 = text[rest.clone()].strip_suffix('%')?.parse().ok()?;
-            (what == "cell_height").then(|| Setting {
-                role: "font.line-height",
-                key: "modify_font cell_height".to_owned(),
-                value: Value::Number(percent / 100.0),
-                span: rest,
-            })
-        }
-        "symbol_map" => {
-            let (ranges, rest) = split(text)?;
-            Some(Setting {
-                role: "font.fallback",
-                key: format!("symbol_map {ranges}"),
-                value: Value::Text(text[rest.clone()].to_owned()),
-                span: rest,
-            })
-        }
-        _ => None,
-    }
-}
 
 /// A range as `symbol_map` has them: `U+E0A0-U+E0D7`, or one code point.
 fn code_points(text: &str) -> Option<RangeInclusive<u32>> {
     let point = |t: &str| u32::from_str_radix(t.trim().strip_prefix("U+")?, 16).ok();
     let (first, last) = text.split_once('-').unwrap_or((text, text));
     Some(point(first)?..=point(last)?)
-}
-
-/// The first word, and where the rest stands.
-fn split(text: &str) -> Option<(&str, Range<usize>)> {
-    let (first, rest) = text.split_once([' ', '\t'])?;
-    let trimmed = rest.trim();
-    let start = text.len() - rest.len() + (rest.len() - rest.trim_start().len());
-    (!trimmed.is_empty()).then(|| (first, start..start + trimmed.len()))
-}
-
-/// Features as the program wants them: switched on with a plus sign.
-pub(super) fn features_text(features: &[FeatureSetting]) -> Option<Code> {
-    let one = |f: &FeatureSetting| {
-        let written = quote(&f.to_string(), &[Quoting::Word])?;
-        Some(match f.value {
-            1 => Code::of("+{}", &[&written]),
-            _ => written,
-        })
-    };
-    let all: Option<Vec<Code>> = features.iter().map(one).collect();
-    Some(Code::join(&all?, " "))
-}
-
-/// The value of a role about fonts as this program writes it; `None` for roles of other kinds.
-pub(super) fn written(choice: &FontChoice, role: &RoleId) -> Option<Code> {
-    match role.as_str() {
-        "font.features" => features_text(&choice.features),
-        "font.ligatures" => Some(ligatures(choice.ligatures?)),
-        "font.line-height" => Some(height(choice.line_height?)),
-        "font.fallback" => quote(choice.fallback.first()?, &[Quoting::Line]),
-        _ => None,
-    }
 }
 
 fn height(factor: f64) -> Code {
@@ -134,28 +36,30 @@ fn ligatures(on: bool) -> Code {
 }
 
 /// The lines that the dotfiles do not have yet for what the setup says of fonts.
-pub(super) fn missing(
-    choice: &FontChoice,
-    report: &ToolReport,
-    catalog: Option<&Catalog>,
-) -> Vec<(RoleId, Code, Code)> {
+pub(super) fn missing(_: &Table, wanted: &Wanted, report: &ToolReport) -> Vec<Line> {
+    let choice = &wanted.setup.font;
     let mut out = Vec::new();
-    let said = |role: &'static str| {
+    let said = |property: Property| {
         report
-            .effective(&RoleId::known(role))
+            .effective(&property.into())
             .is_some_and(|r| !r.assumed)
     };
     let empty = Catalog::default();
-    let catalog = catalog.unwrap_or(&empty);
+    let catalog = wanted.catalog.unwrap_or(&empty);
     // What cannot be written so that it stays one value is left out.
-    let mut add = |role: &'static str, key: Code, value: Option<Code>| {
-        out.extend(value.map(|value| (RoleId::known(role), key, value)));
+    let mut add = |property: Property, name, sub: Option<Code>, value: Option<Code>| {
+        let spot = Spot {
+            sub,
+            ..Spot::of(name)
+        };
+        let role = RoleId::from(property);
+        out.extend(value.map(|value| Line { role, spot, value }));
     };
-    for (style, key, role) in STYLES {
+    for (style, key, property) in STYLES {
         if let Some(name) = choice.of(style)
-            && !said(role)
+            && !said(property)
         {
-            add(role, Code::fixed(key), quote(name, &[Quoting::Line]));
+            add(property, key, None, quote(name, &[Quoting::Line]));
         }
     }
     if !choice.features.is_empty() {
@@ -165,36 +69,46 @@ pub(super) fn missing(
             };
             let key = format!("font_features {face}");
             if !report.readings.iter().any(|r| r.key == key) {
-                let key = Code::of("font_features {}", &[&name]);
-                add("font.features", key, features_text(&choice.features));
+                let features = features_text(&choice.features);
+                add(
+                    Property::FontFeatures,
+                    "font_features",
+                    Some(name),
+                    features,
+                );
             }
         }
     }
-    if let Some(on) = choice.ligatures.filter(|_| !said("font.ligatures")) {
-        let key = Code::fixed("disable_ligatures");
-        add("font.ligatures", key, Some(ligatures(on)));
+    if let Some(on) = choice.ligatures.filter(|_| !said(Property::FontLigatures)) {
+        let value = Some(ligatures(on));
+        add(Property::FontLigatures, "disable_ligatures", None, value);
     }
-    if let Some(factor) = choice.line_height.filter(|_| !said("font.line-height")) {
-        add(
-            "font.line-height",
-            Code::fixed("modify_font cell_height"),
-            Some(height(factor)),
-        );
+    if let Some(factor) = choice
+        .line_height
+        .filter(|_| !said(Property::FontLineHeight))
+    {
+        let what = Some(Code::fixed("cell_height"));
+        let value = Some(height(factor));
+        add(Property::FontLineHeight, "modify_font", what, value);
     }
-    if !said("font.fallback") {
+    if !said(Property::FontFallback) {
         for (ranges, family) in symbol_maps(&choice.fallback, catalog) {
-            let key = Code::of("symbol_map {}", &[&ranges]);
-            add("font.fallback", key, quote(&family, &[Quoting::Line]));
+            let family = quote(&family, &[Quoting::Line]);
+            add(Property::FontFallback, "symbol_map", Some(ranges), family);
         }
     }
     out
 }
 
 /// Styles beside the regular one: their keys and roles.
-const STYLES: [(Four, &str, &str); 3] = [
-    (Four::Bold, "bold_font", "font.bold"),
-    (Four::Italic, "italic_font", "font.italic"),
-    (Four::BoldItalic, "bold_italic_font", "font.bold-italic"),
+const STYLES: [(Four, &str, Property); 3] = [
+    (Four::Bold, "bold_font", Property::FontBold),
+    (Four::Italic, "italic_font", Property::FontItalic),
+    (
+        Four::BoldItalic,
+        "bold_italic_font",
+        Property::FontBoldItalic,
+    ),
 ];
 
 /// The PostScript names of the faces a choice draws with.
@@ -413,21 +327,25 @@ impl FontSyntax for KittyFonts {
 
 #[cfg(test)]
 mod tests {
+    use std::ops::Range;
+
     use super::*;
     use crate::access::MemoryAccess;
     use crate::tools::testing::{catalog, planned_with};
     use crate::tools::{Adapter, Facts, misnamed};
     use proptest::prelude::*;
+    use wealdmist_core::font::FeatureSetting;
+    use wealdmist_core::reading::Value;
 
     fn read(conf: &str) -> ToolReport {
         let access = MemoryAccess::with(&[(".config/kitty/kitty.conf", conf)]);
-        super::super::Kitty.read(&access, &mut Facts::default())
+        super::super::KITTY.read(&access, &mut Facts::default())
     }
 
     fn after(conf: &str, font: &str) -> String {
         let setup = format!("[palettes.a]\n[font]\nfamily='Reedbed Mono NF'\n{font}");
         let access = MemoryAccess::with(&[(".config/kitty/kitty.conf", conf)]);
-        let files = planned_with(&super::super::Kitty, &access, &setup, Some(&catalog()));
+        let files = planned_with(&super::super::KITTY, &access, &setup, Some(&catalog()));
         files.into_iter().next().map(|f| f.1).unwrap_or_default()
     }
 
@@ -563,6 +481,17 @@ mod tests {
         );
     }
 
+    /// What a line says of fonts, with its place in the line.
+    fn setting(key: &str, text: &str) -> Option<(Value, Range<usize>)> {
+        let line = format!("{key} {text}");
+        let report = read(&line);
+        let found = report
+            .readings
+            .iter()
+            .find(|r| r.role.as_str().starts_with("font."))?;
+        Some((found.value.clone(), found.place.span.clone()))
+    }
+
     #[test]
     fn what_the_program_would_not_take_is_no_setting() {
         for (key, text) in [
@@ -573,7 +502,6 @@ mod tests {
             ("modify_font", "baseline 10%"),
             ("disable_ligatures", "sometimes"),
             ("symbol_map", "U+E0A0"),
-            ("font_size", "12"),
         ] {
             assert!(setting(key, text).is_none(), "{key} {text}");
         }
@@ -616,16 +544,17 @@ mod tests {
                 .collect();
             let written = features_text(&features).unwrap().lossy();
             let text = format!("Face-Regular  {written}");
-            let read = setting("font_features", &text).unwrap();
+            let (value, span) = setting("font_features", &text).unwrap();
             let choice = FontChoice { features, ..FontChoice::default() };
-            prop_assert_eq!(read.value, Value::Text(choice.features_text()));
-            prop_assert_eq!(&text[read.span], written);
+            prop_assert_eq!(value, Value::Text(choice.features_text()));
+            prop_assert_eq!(&format!("font_features {text}")[span], written);
         }
 
         #[test]
         fn any_text_is_read(key in "(font_features|modify_font|symbol_map|bold_font)", text in ".{0,30}") {
-            if let Some(found) = setting(&key, &text) {
-                prop_assert!(text.get(found.span).is_some());
+            if let Some((_, span)) = setting(&key, &text) {
+                let line = format!("{key} {text}");
+                prop_assert!(line.get(span).is_some());
             }
         }
     }

@@ -10,8 +10,8 @@ use std::path::{Path, PathBuf};
 
 use wealdmist_core::color::Rgb;
 use wealdmist_core::glyph::Syntax;
-use wealdmist_core::ledger::OUR_THEME;
-use wealdmist_core::plan::{FileEdit, Splice};
+use wealdmist_core::plan::{Plan, Splice};
+use wealdmist_core::property::{OUR_THEME, Property};
 use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::{Drawn, FileProblem, Paint, SourceFile, ToolId, ToolReport, Value};
 use wealdmist_core::role::{Group, RoleId, Usage, lookup};
@@ -20,7 +20,7 @@ use wealdmist_core::text;
 
 use super::glyphs;
 use super::shared::{self, Edits, Includer};
-use super::{Adapter, Facts, Wanted};
+use super::{Adapter, Facts, Live, Reload, Wanted};
 use crate::access::Access;
 use crate::document::lua_words;
 
@@ -106,12 +106,16 @@ impl Adapter for Nvim {
         "editor"
     }
 
-    fn fonts(&self) -> Option<&'static dyn FontSyntax> {
+    fn fonts(&self) -> Option<&dyn FontSyntax> {
         Some(&GuiFonts)
     }
 
-    fn arrives(&self) -> &'static str {
-        "at once, in every running Neovim of this home"
+    fn live(&self) -> &Live {
+        const LIVE: Live = Live::own(
+            Reload::Socket,
+            "at once, in every running Neovim of this home",
+        );
+        &LIVE
     }
 
     fn syntax(&self, path: &Path) -> Syntax {
@@ -184,7 +188,7 @@ impl Adapter for Nvim {
             report.readings.push(shared::reading(
                 &init,
                 &[],
-                RoleId::known("theme"),
+                RoleId::from(Property::Theme),
                 "colorscheme",
                 value,
                 span.clone(),
@@ -203,7 +207,7 @@ impl Adapter for Nvim {
         report
     }
 
-    fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Vec<FileEdit> {
+    fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Plan {
         let mut edits = Edits::default();
         let generate_theme = wanted.setup.tool(NVIM.0).generate
             && (!report.files.is_empty() || access.has_program("nvim"));
@@ -247,13 +251,13 @@ impl Adapter for Nvim {
             self.fallbacks(wanted.setup, file, &mut edits);
         }
         if !generate_theme {
-            return edits.finish(NVIM, report);
+            return edits.finish(NVIM, report).into();
         }
         self.choose_theme(report, access, &ours, &mut edits);
         let mut out = edits.finish(NVIM, report);
         let text = generate(wanted.setup, wanted.look);
         out.push(shared::own_file(NVIM, ours, access, text));
-        out
+        out.into()
     }
 }
 
@@ -333,7 +337,7 @@ impl Nvim {
                 family, size, rest, ..
             } => {
                 push(
-                    RoleId::known("font.family"),
+                    RoleId::from(Property::FontFamily),
                     "guifont",
                     Value::Text(family.0.clone()),
                     &family.1,
@@ -343,7 +347,7 @@ impl Nvim {
                     let text = String::from_utf8_lossy(&file.bytes[rest.start + 1..rest.end]);
                     let families: Vec<String> = fonts::list(&text).map(fonts::family).collect();
                     push(
-                        RoleId::known("font.fallback"),
+                        RoleId::from(Property::FontFallback),
                         "guifont",
                         Value::Text(families.join(", ")),
                         &(rest.start + 1..rest.end),
@@ -351,7 +355,7 @@ impl Nvim {
                 }
                 if let Some((n, span)) = size {
                     push(
-                        RoleId::known("font.size"),
+                        RoleId::from(Property::FontSize),
                         "guifont",
                         Value::Number(*n),
                         span,
@@ -366,7 +370,7 @@ impl Nvim {
                     "set termguicolors"
                 };
                 push(
-                    RoleId::known("depth"),
+                    RoleId::from(Property::Depth),
                     key,
                     Value::Text(depth.to_owned()),
                     span,
@@ -401,7 +405,7 @@ impl Nvim {
                 range: rest.clone(),
                 why: format!("fallback font: {}", setup.font.fallback.join(", ")),
                 with,
-                role: Some(RoleId::known("font.fallback")),
+                role: Some(RoleId::from(Property::FontFallback)),
                 needs: None,
             };
             edits.add(&file.path, splice);
@@ -436,7 +440,7 @@ impl Nvim {
         edits: &mut Edits,
     ) {
         let why = format!("choose the theme {OUR_THEME}");
-        let role = RoleId::known("theme");
+        let role = RoleId::from(Property::Theme);
         if let Some(reading) = report.effective(&role) {
             if reading.value != Value::Text(OUR_THEME.to_owned()) {
                 edits.add(

@@ -1,8 +1,8 @@
 //! The generated theme: every highlight group with the roles of its text and ground.
 
 use wealdmist_core::color::nearest_256;
-use wealdmist_core::ledger::OUR_THEME;
 use wealdmist_core::look::Look;
+use wealdmist_core::property::OUR_THEME;
 use wealdmist_core::quote::Code;
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::setup::{Palette, Setup, Variant};

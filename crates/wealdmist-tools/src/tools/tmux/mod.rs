@@ -11,7 +11,8 @@ use std::ops::Range;
 use std::path::{Path, PathBuf};
 
 use wealdmist_core::glyph::Syntax;
-use wealdmist_core::plan::FileEdit;
+use wealdmist_core::plan::Plan;
+use wealdmist_core::property::Property;
 use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::{
     Drawn, FileProblem, Paint, Place, SourceFile, ToolId, ToolReport, Value,
@@ -20,7 +21,7 @@ use wealdmist_core::role::{RoleId, Usage, lookup};
 
 use super::glyphs;
 use super::shared::{self, Edits, Includer};
-use super::{Adapter, Facts, Wanted};
+use super::{Adapter, Facts, Live, Outer, Reload, Wanted, says_full_color};
 use crate::access::Access;
 use crate::document::commands::{self, Command, Word};
 
@@ -187,8 +188,12 @@ impl Adapter for Tmux {
         "multiplexer"
     }
 
-    fn arrives(&self) -> &'static str {
-        "at once, in every server of this home; color depth when a client attaches again"
+    fn live(&self) -> &Live {
+        const LIVE: Live = Live::own(
+            Reload::Socket,
+            "at once, in every server of this home; color depth when a client attaches again",
+        );
+        &LIVE
     }
 
     fn syntax(&self, _path: &Path) -> Syntax {
@@ -231,25 +236,44 @@ impl Adapter for Tmux {
         reader.finish(facts)
     }
 
-    fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Vec<FileEdit> {
+    fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Plan {
         let mut edits = Edits::default();
         // A user option may hold the color of several roles: the first of them decides over it, or
         // each plan would take back what the last one did.
         let mut decided = std::collections::HashSet::new();
+        let mut indices = feature_indices(report);
         for reading in report.readings.iter().filter(|r| r.effective) {
+            if reading.role == Property::Depth.into() {
+                if wanted.differs(TMUX, reading) {
+                    self.mend_depth(report, reading, &mut edits, &mut indices);
+                }
+                continue;
+            }
             let place = (&reading.place.path, reading.place.span.clone());
             if !decided.insert(place) || !wanted.differs(TMUX, reading) {
                 continue;
             }
-            if reading.role.as_str() == "depth" {
-                self.mend_depth(report, reading, &mut edits);
-            } else if reading.editable && !reading.role.is_property() {
+            if reading.editable && !reading.role.is_property() {
                 edits.replace(reading, Code::color(wanted.look.color(&reading.role)));
             }
         }
         self.add_missing(wanted, report, access, &mut edits);
-        edits.finish(TMUX, report)
+        edits.finish(TMUX, report).into()
     }
+}
+
+/// The numbers of the features of terminals that the files set.
+fn feature_indices(report: &ToolReport) -> Vec<u64> {
+    const NAME: &[u8] = b"terminal-features[";
+    let mut out = Vec::new();
+    for file in &report.files {
+        for at in memchr::memmem::find_iter(&file.bytes, NAME) {
+            let digits = file.bytes[at + NAME.len()..].iter().take(9);
+            let digits = digits.take_while(|b| b.is_ascii_digit());
+            out.push(digits.fold(0, |n, b| n * 10 + u64::from(b - b'0')));
+        }
+    }
+    out
 }
 
 impl Tmux {
@@ -260,6 +284,7 @@ impl Tmux {
         report: &ToolReport,
         reading: &wealdmist_core::reading::Reading,
         edits: &mut Edits,
+        indices: &mut Vec<u64>,
     ) {
         let Some(file) = report.file(&reading.place.path) else {
             return;
@@ -273,7 +298,13 @@ impl Tmux {
                 None => return,
             },
         };
-        let line = Code::of("set -s 'terminal-features[80]' '{}:RGB'", &[&pattern]);
+        // The first from 80 on that no line has: the program's own stand below.
+        let index = (80..).find(|i| !indices.contains(i)).unwrap_or(80);
+        indices.push(index);
+        let line = Code::of(
+            "set -s 'terminal-features[{}]' '{}:RGB'",
+            &[&Code::whole(index), &pattern],
+        );
         let why = format!("24-bit colors for programs under {term}");
         let has_line = reading.place.span.end > reading.place.span.start;
         let mut splice = if has_line {
@@ -590,7 +621,13 @@ impl Reader<'_> {
     }
 
     fn finish(mut self, facts: &Facts) -> ToolReport {
-        self.depth_reading(facts);
+        let mut terms: Vec<&str> = Vec::new();
+        for outer in &facts.terminals {
+            if !terms.contains(&outer.term.as_str()) {
+                terms.push(&outer.term);
+                self.depth_reading(outer);
+            }
+        }
         // Readings of an option that was set again were marked above; a role may still be said
         // by several options (a style and a format), and all of those count.
         self.report.drawn = self.drawn();
@@ -600,10 +637,7 @@ impl Reader<'_> {
     }
 
     /// Walks the chain from the terminal: does a program inside still get 24-bit colors?
-    fn depth_reading(&mut self, facts: &Facts) {
-        let Some(outer) = &facts.outer_term else {
-            return;
-        };
+    fn depth_reading(&mut self, outer: &Outer) {
         let Some(main) = self
             .report
             .files
@@ -613,12 +647,12 @@ impl Reader<'_> {
         else {
             return;
         };
-        // Terminal types whose own description says 24-bit.
-        let by_itself = matches!(outer.as_str(), "xterm-kitty") || outer.ends_with("-direct");
-        let stated = self
-            .true_color
-            .as_ref()
-            .filter(|(_, patterns)| patterns.iter().any(|p| crate::access::wildcard(p, outer)));
+        let by_itself = says_full_color(&outer.term);
+        let stated = self.true_color.as_ref().filter(|(_, patterns)| {
+            patterns
+                .iter()
+                .any(|p| crate::access::wildcard(p, &outer.term))
+        });
         let (value, place) = match stated {
             Some((place, _)) => ("24-bit", place.clone()),
             None => {
@@ -629,8 +663,15 @@ impl Reader<'_> {
         };
         let value = Value::Text(value.to_owned());
         let file = self.report.file(&place.path).cloned().unwrap_or(main);
-        let key = format!("terminal-features for {outer}");
-        let mut r = shared::reading(&file, &[], RoleId::known("depth"), key, value, place.span);
+        let key = format!("terminal-features for {}", outer.term);
+        let mut r = shared::reading(
+            &file,
+            &[],
+            RoleId::from(Property::Depth),
+            key,
+            value,
+            place.span,
+        );
         r.editable = stated.is_none();
         self.report.readings.push(r);
     }
@@ -749,9 +790,16 @@ mod tests {
         MemoryAccess::with(&[(".tmux.conf", conf)])
     }
 
+    fn outer(term: &str) -> Outer {
+        Outer {
+            tool: ToolId("t"),
+            term: term.to_owned(),
+        }
+    }
+
     fn read(conf: &str, term: Option<&str>) -> ToolReport {
         let mut facts = Facts {
-            outer_term: term.map(str::to_owned),
+            terminals: term.map(outer).into_iter().collect(),
         };
         Tmux.read(&access(conf), &mut facts)
     }
@@ -821,7 +869,7 @@ mod tests {
         let depth = |conf: &str, term: &str| {
             let report = read(conf, Some(term));
             report
-                .effective(&RoleId::known("depth"))
+                .effective(&RoleId::from(Property::Depth))
                 .map(|r| r.value.to_string())
         };
         assert_eq!(
@@ -905,7 +953,7 @@ mod tests {
         let report = Tmux.read(
             &access,
             &mut Facts {
-                outer_term: Some(term.into()),
+                terminals: vec![outer(term)],
             },
         );
         let wanted = Wanted {
@@ -913,7 +961,12 @@ mod tests {
             look: &look,
             catalog: None,
         };
-        match Tmux.plan(&wanted, &report, &access).pop().map(|e| e.change) {
+        match Tmux
+            .plan(&wanted, &report, &access)
+            .edits
+            .pop()
+            .map(|e| e.change)
+        {
             Some(Change::Splices(splices)) => {
                 String::from_utf8(splice(conf.as_bytes(), &splices)).unwrap()
             }

@@ -7,6 +7,7 @@ use wealdmist_core::color::{Depth, Vision};
 use wealdmist_core::condition::{Backdrop, Behind, Conditions};
 use wealdmist_core::look::origin;
 use wealdmist_core::pair::{Meaning, Pair};
+use wealdmist_core::property::Property;
 use wealdmist_core::reading::Value;
 use wealdmist_core::repair::Scope;
 use wealdmist_core::role::{RoleId, Slot};
@@ -36,12 +37,17 @@ impl App {
 
     /// The opacity the terminal's window has by its dotfiles, else by the setup.
     pub fn window_opacity(&self) -> Option<f64> {
-        let said = self.survey.reports.first().and_then(|r| {
-            match r.effective(&RoleId::known("window.opacity"))?.value {
-                Value::Number(n) => Some(n),
-                _ => None,
-            }
-        });
+        let said = self
+            .survey
+            .reports
+            .iter()
+            .filter(|r| r.is_terminal)
+            .find_map(
+                |r| match r.effective(&RoleId::from(Property::WindowOpacity))?.value {
+                    Value::Number(n) => Some(n),
+                    _ => None,
+                },
+            );
         self.survey.doc.setup().window.opacity.or(said)
     }
 
@@ -72,7 +78,7 @@ impl App {
 
     pub(super) fn switch_dimmed(&mut self) {
         let said = self.survey.reports.iter().find_map(|r| {
-            match r.effective(&RoleId::known("window.dimmed"))?.value {
+            match r.effective(&RoleId::from(Property::WindowDimmed))?.value {
                 Value::Number(n) => Some(n),
                 _ => None,
             }

@@ -130,7 +130,7 @@ fn draw_file(app: &App, f: usize, line: usize, pen: &mut Pen) {
     if edit.before.is_none() {
         column = pen.text(line, column + 1, "(new)", Tone::Key);
     }
-    let arrives = adapter(edit.tool.0).map_or("", |a| a.arrives());
+    let arrives = adapter(edit.tool.0).map_or("", |a| a.live().arrives);
     let text = format!("{}: {arrives}", edit.tool);
     pen.cut(
         line,

@@ -1,0 +1,143 @@
+//! What the setup says of properties, and the edits that change it.
+
+use std::collections::BTreeSet;
+
+use super::edit::EditError;
+use super::{Setup, SetupDoc, SymbolLevel};
+use crate::property::{OUR_THEME, Property};
+use crate::reading::Value;
+
+impl Property {
+    /// What a setup says of it; `None` where it says nothing, and for what it has no word for.
+    #[must_use]
+    pub fn of(self, setup: &Setup) -> Option<Value> {
+        let font = &setup.font;
+        let word = |on| Value::Text(if on { "on" } else { "off" }.to_owned());
+        match self {
+            Self::FontFamily => font.family.clone().map(Value::Text),
+            Self::FontSize => font.size.map(Value::Number),
+            Self::FontBold => font.bold.clone().map(Value::Text),
+            Self::FontItalic => font.italic.clone().map(Value::Text),
+            Self::FontBoldItalic => font.bold_italic.clone().map(Value::Text),
+            Self::FontFeatures => {
+                (!font.features.is_empty()).then(|| Value::Text(font.features_text()))
+            }
+            Self::FontLigatures => font.ligatures.map(word),
+            Self::FontLineHeight => font.line_height.map(Value::Number),
+            Self::FontFallback => {
+                (!font.fallback.is_empty()).then(|| Value::Text(font.fallback.join(", ")))
+            }
+            Self::WindowOpacity => setup.window.opacity.map(Value::Number),
+            Self::WindowPadding => setup.window.padding.map(Value::Number),
+            Self::Symbols => Some(Value::Text(setup.symbols.key().to_owned())),
+            Self::Depth => Some(Value::Text("24-bit".to_owned())),
+            Self::Theme => Some(Value::Text(OUR_THEME.to_owned())),
+            // What the setup has no word for is left as each tool has it.
+            Self::WindowDimmed | Self::WindowFaint => None,
+        }
+    }
+
+    /// Whether a tool's value says what the setup's does. `level` is the highest symbol level the
+    /// tool may use.
+    #[must_use]
+    pub fn agrees(self, found: &Value, wanted: &Value, level: SymbolLevel) -> bool {
+        match (found, wanted) {
+            // Padding is written in points by some and in pixels by others: half a pixel is none.
+            (Value::Number(a), Value::Number(b)) if self == Self::WindowPadding => {
+                (a - b).abs() < 0.38
+            }
+            (Value::Number(a), Value::Number(b)) => (a - b).abs() < 0.001,
+            (Value::Text(a), Value::Text(b)) => match self {
+                // Fewer symbols than the level allows are fine, more are not.
+                Self::Symbols => {
+                    let levels = [SymbolLevel::Ascii, SymbolLevel::Plain, SymbolLevel::Icons];
+                    levels
+                        .iter()
+                        .find(|l| l.key() == a)
+                        .is_none_or(|l| *l <= level)
+                }
+                // The order of features does not matter.
+                Self::FontFeatures => {
+                    let set = |t: &str| t.split(' ').map(str::to_owned).collect::<BTreeSet<_>>();
+                    set(a) == set(b)
+                }
+                // Several fallbacks stand in one place, or each in a place of its own.
+                Self::FontFallback => {
+                    let one = |f: &str| f.eq_ignore_ascii_case(a.trim());
+                    a.eq_ignore_ascii_case(b) || b.split(", ").any(one)
+                }
+                _ => a.trim().eq_ignore_ascii_case(b.trim()),
+            },
+            _ => false,
+        }
+    }
+
+    /// The setup with a value for it.
+    ///
+    /// # Errors
+    /// When the file cannot take the value, and for what is found out and not set.
+    pub fn set(self, doc: &SetupDoc, value: &Value) -> Result<SetupDoc, EditError> {
+        let missing = || EditError::Missing(self.key().to_owned());
+        let path = match self.key().split_once('.') {
+            Some((table, key)) => [table, key],
+            None => ["symbols", "level"],
+        };
+        match (self, value) {
+            (Self::Depth | Self::Theme | Self::WindowDimmed | Self::WindowFaint, _) => {
+                Err(missing())
+            }
+            (Self::FontLigatures, Value::Text(word)) => match word.as_str() {
+                "on" => doc.with_ligatures(true),
+                "off" => doc.with_ligatures(false),
+                _ => Err(missing()),
+            },
+            (Self::FontFeatures, Value::Text(features)) => doc.with_features(features),
+            (Self::FontFallback, Value::Text(families)) => {
+                let families: Vec<String> = families.split(", ").map(str::to_owned).collect();
+                doc.with_fallback(&families)
+            }
+            (_, Value::Number(n)) if self.range().is_some() => doc.with_number(&path, *n),
+            (_, Value::Text(text)) if self.range().is_none() => doc.with_text(&path, text),
+            _ => Err(missing()),
+        }
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_is_set_is_what_the_setup_says() {
+        let doc = SetupDoc::parse("s", b"[palettes.a]\n").unwrap();
+        let text = |t: &str| Value::Text(t.to_owned());
+        for (property, value) in [
+            (Property::FontFamily, text("Reedbed Mono NF")),
+            (Property::FontSize, Value::Number(12.5)),
+            (Property::FontBold, text("Reedbed Mono NF Bold")),
+            (Property::FontFeatures, text("ss01 -calt")),
+            (Property::FontLigatures, text("off")),
+            (Property::FontLineHeight, Value::Number(1.2)),
+            (Property::FontFallback, text("Sedge Mono NF, Cordgrass NF")),
+            (Property::Symbols, text("plain")),
+            (Property::WindowOpacity, Value::Number(0.9)),
+            (Property::WindowPadding, Value::Number(6.0)),
+        ] {
+            let set = property.set(&doc, &value).unwrap();
+            let said = property.of(set.setup()).unwrap();
+            assert!(
+                property.agrees(&said, &value, SymbolLevel::Plain),
+                "{property:?}: {said:?}"
+            );
+            assert_eq!(Property::from_key(property.key()), Some(property));
+        }
+        for (property, value) in [
+            (Property::FontSize, Value::Number(0.0)),
+            (Property::FontSize, text("large")),
+            (Property::FontFamily, Value::Number(1.0)),
+            (Property::Theme, text("other")),
+        ] {
+            assert!(property.set(&doc, &value).is_err(), "{property:?}");
+        }
+    }
+}

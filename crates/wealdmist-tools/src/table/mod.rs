@@ -1,0 +1,621 @@
+//! The engine of tools whose values stand in the person's own settings file.
+//!
+//! A tool is a [`Table`]: where its files are, in which notation, how they include one another,
+//! what each key means, how colors are spelled, how a change arrives. Reading, the edits, import,
+//! export, what is drawn and what is said of fonts follow from the row; what does not fit a row is
+//! one of its [`Quirks`].
+
+mod drawn;
+mod fonts;
+pub(crate) mod palette;
+mod read;
+pub mod spelling;
+#[cfg(test)]
+mod tests;
+mod write;
+
+pub use fonts::{Facts as FontFacts, Fonts};
+#[cfg(test)]
+pub(crate) use palette::write as write_palette;
+pub(crate) use write::features_text;
+
+use std::ops::Range;
+use std::path::{Path, PathBuf};
+
+use wealdmist_core::color::Rgb;
+use wealdmist_core::plan::{FileEdit, Plan};
+use wealdmist_core::property::Property;
+use wealdmist_core::quote::{Code, Quoting};
+use wealdmist_core::reading::{SourceFile, ToolId, ToolReport, Value};
+use wealdmist_core::role::{RoleId, Slot};
+
+use crate::access::Access;
+use crate::document::notation::{Datum, Entry, Notation, Spot};
+use crate::tools::fonts::FontSyntax;
+use crate::tools::{Adapter, Facts, Live, Wanted};
+
+/// A tool as a row.
+pub struct Table {
+    /// The name on the command line and in the setup file.
+    pub id: ToolId,
+    /// What kind of program it is.
+    pub kind: &'static str,
+    /// The program's file.
+    pub program: &'static str,
+    /// Where its file may be; the first that exists counts.
+    pub places: &'static [Where],
+    /// The language of its files.
+    pub notation: &'static dyn Notation,
+    /// How files include one another.
+    pub includes: Option<Includes>,
+    /// What its keys mean.
+    pub keys: &'static [Key],
+    /// Where the 16 terminal colors stand.
+    pub sixteen: Sixteen,
+    /// How colors are spelled.
+    pub color: Spelling,
+    /// Whether what is commented out tells the program's defaults, as it does where the program
+    /// ships its whole file so.
+    pub off_is_default: bool,
+    /// What is said where a value is none for the program.
+    pub bad_value: &'static str,
+    /// How it takes fonts.
+    pub fonts: Fonts,
+    /// The terminal type that programs inside it see.
+    pub term: Term,
+    /// How a change arrives, and how it is asked what it shows.
+    pub live: Live,
+    /// What does not fit a row.
+    pub quirks: Quirks,
+}
+
+/// A place for a file.
+#[derive(Debug, Clone, Copy)]
+pub enum Where {
+    /// Below the folder for configuration.
+    Config(&'static str),
+    /// Below `.config` of the home, whatever the folder for configuration is.
+    Home(&'static str),
+    /// In the folder that a variable names; then nowhere else.
+    Only(&'static str, &'static str),
+}
+
+/// Includes.
+#[derive(Debug, Clone, Copy)]
+pub struct Includes {
+    /// The keys that name a file.
+    pub keys: &'static [&'static str],
+    /// The keys that name files by a pattern.
+    pub patterns: &'static [&'static str],
+    /// Which value counts where two files have it.
+    pub wins: Wins,
+    /// Whether names may be relative, to the folder of the file as the program names it.
+    pub relative: bool,
+    /// Whether a file that is not there is told of.
+    pub told: bool,
+    /// What marks a file that need not be there.
+    pub optional: Option<char>,
+}
+
+/// Which of two values of a key counts.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Wins {
+    /// The last as the files are read one inside the other.
+    WhereItStands,
+    /// That of the file that includes.
+    Includer,
+    /// That of the included file.
+    Included,
+}
+
+/// A key and what it means.
+#[derive(Clone, Copy)]
+pub struct Key {
+    /// Its path; one that ends in `/*` stands for all below.
+    pub path: &'static str,
+    /// What it says.
+    pub means: Means,
+    /// Which part of the value says it.
+    pub part: Part,
+    /// Values that are words: each with what it means.
+    pub words: &'static [(&'static str, Word)],
+    /// Whether a value that is none for us is passed over rather than told.
+    pub lenient: bool,
+    /// Whether it is added where it is missing and the setup asks for it.
+    pub added: bool,
+}
+
+/// What a key says.
+#[derive(Clone, Copy)]
+pub enum Means {
+    /// The color of a role.
+    Color(&'static str),
+    /// A color with a job that no other tool knows: text or ground.
+    Own(End),
+    /// A property that is a number.
+    Number(Property, Scale),
+    /// A property that is a text.
+    Name(Property),
+    /// A property that is one of the key's words.
+    Word(Property),
+    /// The same, written without quotes.
+    Flag(Property),
+    /// A key given many times: the first says one property, those after it another.
+    List(Property, Property),
+    /// Font features.
+    Features,
+    /// Several things at once.
+    Several(&'static dyn Compound),
+}
+
+/// Whether a color of a key's own is text or ground.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum End {
+    /// Text, lines, signs.
+    Text,
+    /// What something is drawn on.
+    Ground,
+}
+
+/// Which part of a value.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Part {
+    /// All of it.
+    Whole,
+    /// The word of a number, from 0, of so many.
+    Nth(u8, u8),
+}
+
+/// What a word says.
+#[derive(Debug, Clone, Copy, PartialEq)]
+pub enum Word {
+    /// Whatever the program does by itself.
+    Default,
+    /// The color of a slot.
+    Slot(Slot),
+    /// A word of ours.
+    Says(&'static str),
+}
+
+/// How a number stands in a file.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Scale {
+    /// As it is.
+    AsIs,
+    /// In percent, with the sign.
+    Percent,
+    /// Pixels of 1/96 inch for what we count in points.
+    Pixels,
+}
+
+/// How colors are spelled.
+pub struct Spelling {
+    /// Reads one.
+    pub read: fn(&str) -> Option<Rgb>,
+    /// Writes one, like the one that stood there.
+    pub write: fn(Rgb, Option<&str>) -> Code,
+    /// Whether there are names of colors beyond those that are read.
+    pub names: bool,
+}
+
+/// Where the 16 terminal colors stand.
+#[derive(Debug, Clone, Copy)]
+pub enum Sixteen {
+    /// `color0` to `color255`.
+    Numbered(&'static str),
+    /// Two sections with a name for each of eight.
+    Named {
+        /// The section of the first eight.
+        normal: &'static str,
+        /// That of the others.
+        bright: &'static str,
+        /// The names in their order.
+        names: [&'static str; 8],
+    },
+    /// One section with two prefixes, each with 0 to 7 behind it.
+    Halves {
+        /// The section.
+        section: &'static str,
+        /// The prefix of the first eight.
+        normal: &'static str,
+        /// That of the others.
+        bright: &'static str,
+    },
+    /// A key given many times, with the number in front of each value.
+    Indexed(&'static str),
+}
+
+/// The terminal type.
+#[derive(Debug, Clone, Copy)]
+pub struct Term {
+    /// The key that sets it.
+    pub key: Option<&'static str>,
+    /// What it is when nobody says.
+    pub own: &'static str,
+    /// Whether its description says 24-bit color.
+    pub full_color: bool,
+}
+
+/// A value that says several things.
+pub trait Compound: Sync {
+    /// What it says, each with its place in the text.
+    fn read(&self, text: &str) -> Vec<(RoleId, Value, Range<usize>)>;
+    /// What the setup makes of it; `None` where that is nothing, or cannot be written so that it
+    /// stays what it is. `quoting` is how a text stands there.
+    fn write(&self, old: Option<&str>, wanted: &Wanted, quoting: Quoting) -> Option<Code>;
+    /// The properties it can hold.
+    fn holds(&self) -> &'static [Property];
+}
+
+/// A line that the setup asks for and no key gives: fonts of each style, features of each face.
+pub struct Line {
+    /// What it says.
+    pub role: RoleId,
+    /// Where it belongs.
+    pub spot: Spot,
+    /// The value as it is written.
+    pub value: Code,
+}
+
+/// What does not fit a row.
+#[derive(Clone, Copy)]
+pub struct Quirks {
+    /// Lines that are missing beside those of the keys.
+    pub missing: fn(&Table, &Wanted, &ToolReport) -> Vec<Line>,
+    /// Files that go with the person's own.
+    pub beside: fn(&Table, &Wanted, &ToolReport, &dyn Access) -> Vec<FileEdit>,
+    /// What reads the text of a value beside the file's own language.
+    pub reads: fn(&str) -> Quoting,
+    /// A path of another version of the program, as the keys have it; for reading palettes.
+    pub alias: fn(&str) -> Option<String>,
+    /// A value for a key of fonts that the row does not spell, such as the name of a face.
+    pub face: fn(&Wanted, &str) -> Option<Datum>,
+}
+
+impl Quirks {
+    /// None.
+    pub const NONE: Self = Self {
+        missing: |_, _, _| Vec::new(),
+        beside: |_, _, _, _| Vec::new(),
+        reads: |_| Quoting::Inert,
+        alias: |_| None,
+        face: |_, text| Some(Datum::Text(text.to_owned())),
+    };
+}
+
+/// A key whose value is the color of a role.
+#[must_use]
+pub const fn color(path: &'static str, role: &'static str) -> Key {
+    key(path, Means::Color(role))
+}
+
+/// A key whose value is a color of its own.
+#[must_use]
+pub const fn own(path: &'static str, end: End) -> Key {
+    Key {
+        added: false,
+        ..key(path, Means::Own(end))
+    }
+}
+
+/// A key whose value is a number.
+#[must_use]
+pub const fn number(path: &'static str, property: Property) -> Key {
+    key(path, Means::Number(property, Scale::AsIs))
+}
+
+/// A key whose value is a name.
+#[must_use]
+pub const fn name(path: &'static str, property: Property) -> Key {
+    key(path, Means::Name(property))
+}
+
+/// A key with a meaning.
+#[must_use]
+pub const fn key(path: &'static str, means: Means) -> Key {
+    Key {
+        path,
+        means,
+        part: Part::Whole,
+        words: &[],
+        lenient: false,
+        added: true,
+    }
+}
+
+impl Key {
+    /// With words.
+    #[must_use]
+    pub const fn words(self, words: &'static [(&'static str, Word)]) -> Self {
+        Self { words, ..self }
+    }
+
+    /// Read where it stands, never added.
+    #[must_use]
+    pub const fn read_only(self) -> Self {
+        Self {
+            added: false,
+            ..self
+        }
+    }
+
+    /// With values that are passed over.
+    #[must_use]
+    pub const fn lenient(self) -> Self {
+        Self {
+            lenient: true,
+            ..self
+        }
+    }
+
+    /// A word of its value.
+    #[must_use]
+    pub const fn part(self, part: Part) -> Self {
+        Self { part, ..self }
+    }
+
+    /// In another scale.
+    #[must_use]
+    pub const fn scaled(self, scale: Scale) -> Self {
+        match self.means {
+            Means::Number(property, _) => Self {
+                means: Means::Number(property, scale),
+                ..self
+            },
+            _ => self,
+        }
+    }
+
+    /// The role it gives in a tool.
+    fn role(&self, tool: ToolId, path: &str) -> Option<RoleId> {
+        match self.means {
+            Means::Color(role) => Some(RoleId::known(role)),
+            Means::Own(end) => {
+                let end = match end {
+                    End::Text => "text",
+                    End::Ground => "ground",
+                };
+                Some(RoleId::new(format!(
+                    "{tool}.{}.{end}",
+                    path.replace('/', ".")
+                )))
+            }
+            Means::Number(property, _)
+            | Means::Name(property)
+            | Means::List(property, _)
+            | Means::Word(property)
+            | Means::Flag(property) => Some(property.into()),
+            Means::Features => Some(Property::FontFeatures.into()),
+            Means::Several(_) => None,
+        }
+    }
+}
+
+impl Sixteen {
+    /// Where one of them stands.
+    #[must_use]
+    pub fn spot(&self, index: u8) -> Spot {
+        let number = |n: u8| Code::whole(n);
+        let plain = |section, name| Spot {
+            section,
+            name,
+            sub: None,
+        };
+        match *self {
+            Self::Numbered(prefix) => {
+                let name = Code::join([&Code::fixed(prefix), &number(index)], "");
+                plain("", name)
+            }
+            Self::Named {
+                normal,
+                bright,
+                names,
+            } => {
+                let section = if index < 8 { normal } else { bright };
+                plain(section, Code::fixed(names[usize::from(index % 8)]))
+            }
+            Self::Halves {
+                section,
+                normal,
+                bright,
+            } => {
+                let prefix = Code::fixed(if index < 8 { normal } else { bright });
+                plain(section, Code::join([&prefix, &number(index % 8)], ""))
+            }
+            Self::Indexed(key) => Spot {
+                section: "",
+                name: Code::fixed(key),
+                sub: Some(number(index)),
+            },
+        }
+    }
+
+    /// The number of the color at a path, above 15 too.
+    #[must_use]
+    pub fn index(&self, path: &str) -> Option<u8> {
+        let number = |digits: &str| {
+            let plain = !digits.is_empty() && digits.bytes().all(|b| b.is_ascii_digit());
+            digits.parse::<u8>().ok().filter(|_| plain)
+        };
+        match *self {
+            Self::Numbered(prefix) => number(path.strip_prefix(prefix)?),
+            Self::Indexed(key) => number(path.strip_prefix(key)?.strip_prefix('/')?),
+            Self::Named {
+                normal,
+                bright,
+                names,
+            } => {
+                let (section, name) = path.rsplit_once('/')?;
+                let index = names.iter().position(|n| *n == name)? as u8;
+                match section {
+                    s if s == normal => Some(index),
+                    s if s == bright => Some(index + 8),
+                    _ => None,
+                }
+            }
+            Self::Halves {
+                section,
+                normal,
+                bright,
+            } => {
+                let name = path.strip_prefix(section)?.strip_prefix('/')?;
+                let half = |prefix| number(name.strip_prefix(prefix)?).filter(|n| *n < 8);
+                half(normal).or_else(|| half(bright).map(|n| n + 8))
+            }
+        }
+    }
+}
+
+impl Scale {
+    /// What a text in this scale says.
+    fn read(self, text: &str) -> Option<f64> {
+        let text = match self {
+            Self::Percent => text.strip_suffix('%')?,
+            _ => text,
+        };
+        let number: f64 = text.parse().ok().filter(|n: &f64| n.is_finite())?;
+        Some(match self {
+            Self::AsIs => number,
+            Self::Percent => number / 100.0,
+            Self::Pixels => number * 0.75,
+        })
+    }
+
+    /// A number in it.
+    fn write(self, number: f64) -> Code {
+        match self {
+            Self::AsIs => Code::number(number),
+            Self::Percent => Code::of("{}%", &[&Code::whole((number * 100.0).round() as u64)]),
+            Self::Pixels => Code::whole((number / 0.75).round().max(0.0) as u64),
+        }
+    }
+}
+
+impl Table {
+    /// The places of its file, the first first.
+    #[must_use]
+    pub fn candidates(&self, access: &dyn Access) -> Vec<PathBuf> {
+        let (home, config) = (access.home(), access.config_home());
+        self.candidates_in(home, &config, &|name| access.env(name))
+    }
+
+    /// The same for a program that was started with another environment.
+    #[must_use]
+    pub fn candidates_in(
+        &self,
+        home: &Path,
+        config: &Path,
+        variable: &dyn Fn(&str) -> Option<String>,
+    ) -> Vec<PathBuf> {
+        let mut out: Vec<PathBuf> = Vec::new();
+        for place in self.places {
+            let path = match place {
+                Where::Config(path) => config.join(path),
+                Where::Home(path) => home.join(path),
+                Where::Only(name, path) => match variable(name) {
+                    Some(folder) => return vec![Path::new(&folder).join(path)],
+                    None => continue,
+                },
+            };
+            if !out.contains(&path) {
+                out.push(path);
+            }
+        }
+        out
+    }
+
+    /// The variables that say where its files are.
+    pub fn variables(&self) -> impl Iterator<Item = &'static str> {
+        self.places.iter().filter_map(|p| match p {
+            Where::Only(name, _) => Some(*name),
+            _ => None,
+        })
+    }
+
+    /// The keys of a path.
+    fn keys_of<'a>(&'a self, path: &'a str) -> impl Iterator<Item = &'a Key> {
+        self.keys
+            .iter()
+            .filter(move |k| match k.path.strip_suffix("/*") {
+                Some(above) => path
+                    .strip_prefix(above)
+                    .is_some_and(|rest| rest.starts_with('/')),
+                None => k.path == path,
+            })
+    }
+
+    /// The job of the color at a path.
+    #[must_use]
+    pub fn role_of(&self, path: &str) -> Option<RoleId> {
+        if let Some(index) = self.sixteen.index(path) {
+            return Some(match Slot::from_ansi(index) {
+                Some(slot) => slot.into(),
+                None => RoleId::new(format!("{}.{path}.text", self.id)),
+            });
+        }
+        let color = |k: &&Key| matches!(k.means, Means::Color(_) | Means::Own(_));
+        let key = self.keys_of(path).find(color)?;
+        key.role(self.id, path)
+    }
+}
+
+/// A word of a text, by its number, with its place.
+fn nth_word(text: &str, n: u8, of: u8) -> Option<Range<usize>> {
+    let words: Vec<Range<usize>> = text
+        .split_whitespace()
+        .map(|word| {
+            let start = word.as_ptr() as usize - text.as_ptr() as usize;
+            start..start + word.len()
+        })
+        .collect();
+    (words.len() == usize::from(of)).then(|| words[usize::from(n)].clone())
+}
+
+impl Adapter for Table {
+    fn id(&self) -> ToolId {
+        self.id
+    }
+
+    fn kind(&self) -> &'static str {
+        self.kind
+    }
+
+    fn read(&self, access: &dyn Access, facts: &mut Facts) -> ToolReport {
+        self.read_files(access, facts)
+    }
+
+    fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Plan {
+        self.edits(wanted, report, access)
+    }
+
+    fn live(&self) -> &Live {
+        &self.live
+    }
+
+    fn fonts(&self) -> Option<&dyn FontSyntax> {
+        Some(self)
+    }
+
+    fn tables(&self) -> Vec<&Table> {
+        vec![self]
+    }
+
+    fn quoting(&self, file: &SourceFile, places: &[usize]) -> Vec<Option<Vec<Quoting>>> {
+        let entries = self.notation.entries(&file.bytes).unwrap_or_default();
+        let of = |at: &usize| {
+            let next = entries.partition_point(|e| e.value.start <= *at);
+            let entry: Option<&Entry> = next.checked_sub(1).map(|i| &entries[i]);
+            match entry.filter(|e| e.inner.contains(at)) {
+                Some(entry) => {
+                    let mut out = vec![(self.quirks.reads)(&entry.path)];
+                    if !entry.bare {
+                        out.push(entry.quoting);
+                    }
+                    Some(out)
+                }
+                None => Some(vec![Quoting::Inert]),
+            }
+        };
+        places.iter().map(of).collect()
+    }
+}

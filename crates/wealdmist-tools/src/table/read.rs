@@ -1,0 +1,338 @@
+//! Reading a table's files.
+
+use std::collections::HashMap;
+use std::ops::Range;
+use std::path::Path;
+
+use wealdmist_core::font::FeatureSetting;
+use wealdmist_core::glyph::Syntax;
+use wealdmist_core::reading::{FileProblem, Reading, SourceFile, ToolReport, Value};
+use wealdmist_core::role::RoleId;
+
+use super::{Key, Means, Part, Table, Wins, Word, nth_word};
+use crate::access::Access;
+use crate::document::notation::Entry;
+use crate::tools::glyphs;
+use crate::tools::shared::{self, Includer};
+use crate::tools::{Facts, Outer};
+
+/// What a key's value says, with its place in the text.
+pub(super) struct Said {
+    pub role: RoleId,
+    pub value: Value,
+    pub span: Range<usize>,
+}
+
+impl Table {
+    pub(super) fn read_files(&self, access: &dyn Access, facts: &mut Facts) -> ToolReport {
+        let mut reader = Reader {
+            table: self,
+            access,
+            report: ToolReport {
+                is_terminal: self.kind == "terminal",
+                ..ToolReport::new(self.id)
+            },
+            assumed: Vec::new(),
+            term: None,
+            lists: HashMap::new(),
+        };
+        for path in self.candidates(access) {
+            if reader.file(&path, &[], false) {
+                break;
+            }
+        }
+        let mut report = reader.report;
+        report.mark_last_effective();
+        // A commented-out default only counts where no line sets the key.
+        for mut reading in reader.assumed {
+            if report.effective(&reading.role).is_none() {
+                reading.assumed = true;
+                report.readings.push(reading);
+            }
+        }
+        if !report.files.is_empty() {
+            let term = reader.term.unwrap_or_else(|| self.term.own.to_owned());
+            facts.terminals.push(Outer {
+                tool: self.id,
+                term,
+            });
+        }
+        glyphs::collect(
+            &mut report,
+            &[self.notation.comment()],
+            |_| Syntax::Raw,
+            |_| false,
+        );
+        report.drawn = self.drawn(&report);
+        report
+    }
+
+    /// What an entry says; `Err` tells what would be wrong with it for the program.
+    pub(super) fn said(&self, entry: &Entry) -> Result<Vec<Said>, String> {
+        let whole = 0..entry.text.len();
+        if let (Some(_), Some(role)) = (self.sixteen.index(&entry.path), self.role_of(&entry.path))
+        {
+            return self.color(entry, &entry.text, role, whole);
+        }
+        let mut out = Vec::new();
+        for key in self.keys_of(&entry.path) {
+            if let Means::Several(compound) = key.means {
+                let all = compound.read(&entry.text).into_iter();
+                out.extend(all.map(|(role, value, span)| Said { role, value, span }));
+                continue;
+            }
+            let span = match key.part {
+                Part::Whole => whole.clone(),
+                Part::Nth(n, of) => match nth_word(&entry.text, n, of) {
+                    Some(span) => span,
+                    None => {
+                        return Err(format!(
+                            "{} takes {of} values",
+                            self.notation.shown(&entry.path)
+                        ));
+                    }
+                },
+            };
+            match self.value(key, entry, span) {
+                Ok(said) => out.extend(said),
+                Err(_) if key.lenient => {}
+                Err(message) => return Err(message),
+            }
+        }
+        Ok(out)
+    }
+
+    fn value(&self, key: &Key, entry: &Entry, span: Range<usize>) -> Result<Vec<Said>, String> {
+        let text = &entry.text[span.clone()];
+        let Some(role) = key.role(self.id, &entry.path) else {
+            return Ok(Vec::new());
+        };
+        let is = |value: Value| {
+            Ok(vec![Said {
+                role: role.clone(),
+                value,
+                span: span.clone(),
+            }])
+        };
+        let word = key.words.iter().find(|(word, _)| *word == text);
+        match (key.means, word) {
+            (_, Some((_, Word::Default))) => is(Value::Default),
+            (_, Some((_, Word::Slot(slot)))) => is(Value::Slot(*slot)),
+            (_, Some((_, Word::Says(ours)))) => is(Value::Text((*ours).to_owned())),
+            (Means::Color(_) | Means::Own(_), None) => {
+                let role = role.clone();
+                self.color(entry, text, role, span.clone())
+            }
+            (Means::Number(_, scale), None) => match scale.read(text) {
+                Some(number) => is(Value::Number(number)),
+                None => Err(format!(
+                    "'{text}' is not a number for {}",
+                    self.notation.shown(&entry.path)
+                )),
+            },
+            (Means::Name(_) | Means::List(..), None) => is(Value::Text(text.to_owned())),
+            (Means::Features, None) => {
+                let features: Option<Vec<String>> = text
+                    .split_whitespace()
+                    .map(|t| Some(t.parse::<FeatureSetting>().ok()?.to_string()))
+                    .collect();
+                match features {
+                    Some(features) => is(Value::Text(features.join(" "))),
+                    None => Ok(Vec::new()),
+                }
+            }
+            (Means::Word(_) | Means::Flag(_) | Means::Several(_), None) => Ok(Vec::new()),
+        }
+    }
+
+    fn color(
+        &self,
+        entry: &Entry,
+        text: &str,
+        role: RoleId,
+        span: Range<usize>,
+    ) -> Result<Vec<Said>, String> {
+        let is_name = || {
+            self.color.names
+                && !text.is_empty()
+                && text.len() != 6
+                && text.chars().all(|c| c.is_ascii_alphanumeric() || c == ' ')
+                && text.chars().any(|c| c.is_ascii_alphabetic())
+        };
+        let value = match (self.color.read)(text) {
+            Some(color) => Value::Color(color),
+            // A name of the program's table that is not in ours is fine for it.
+            None if is_name() => Value::Text(text.to_owned()),
+            None => {
+                let key = self.notation.shown(&entry.path);
+                return Err(format!("'{text}' is not a color for {key}"));
+            }
+        };
+        Ok(vec![Said { role, value, span }])
+    }
+}
+
+struct Reader<'a> {
+    table: &'a Table,
+    access: &'a dyn Access,
+    report: ToolReport,
+    assumed: Vec<Reading>,
+    term: Option<String>,
+    /// How often each key was given that may be given many times.
+    lists: HashMap<String, usize>,
+}
+
+impl Reader<'_> {
+    /// Reads a file and its includes; whether it exists.
+    fn file(&mut self, path: &Path, chain: &[Includer], must_exist: bool) -> bool {
+        let Some(file) = shared::load(self.access, &mut self.report, path, chain, must_exist)
+        else {
+            return false;
+        };
+        let entries = match self.table.notation.entries(&file.bytes) {
+            Ok(entries) => entries,
+            Err(damage) => {
+                self.report.problems.push(FileProblem {
+                    path: file.path.clone(),
+                    at: Some(file.position(damage.at)),
+                    message: damage.message,
+                    help: damage.help.to_owned(),
+                    blocks_edits: true,
+                });
+                return true;
+            }
+        };
+        let wins = self.table.includes.map(|i| i.wins);
+        if wins == Some(Wins::Includer) {
+            self.includes(&file, &entries, chain);
+        }
+        for entry in &entries {
+            let one = std::slice::from_ref(entry);
+            if wins == Some(Wins::WhereItStands) && self.includes(&file, one, chain) {
+                continue;
+            }
+            self.entry(&file, chain, entry);
+        }
+        if wins == Some(Wins::Included) {
+            self.includes(&file, &entries, chain);
+        }
+        true
+    }
+
+    /// Reads what entries include; whether there was any.
+    fn includes(&mut self, file: &SourceFile, entries: &[Entry], chain: &[Includer]) -> bool {
+        let Some(rule) = self.table.includes else {
+            return false;
+        };
+        let names = |keys: &[&str], path: &str| {
+            let is = |key: &&str| match key.strip_suffix("/*") {
+                Some(above) => path.rsplit_once('/').is_some_and(|(p, _)| p == above),
+                None => *key == path,
+            };
+            keys.iter().any(is)
+        };
+        let base = file.path.parent().unwrap_or(&file.path).to_owned();
+        let mut any = false;
+        for entry in entries
+            .iter()
+            .filter(|e| e.off.is_none() && !e.text.is_empty())
+        {
+            let pattern = names(rule.patterns, &entry.path);
+            if !pattern && !names(rule.keys, &entry.path) {
+                continue;
+            }
+            any = true;
+            let mut deeper = chain.to_vec();
+            deeper.push((file.path.clone(), entry.line));
+            let mut name = entry.text.as_str();
+            let mut told = rule.told;
+            if let Some(rest) = rule.optional.and_then(|sign| name.strip_prefix(sign)) {
+                (name, told) = (rest, false);
+            }
+            let target = self.access.expand(name, &base);
+            if !rule.relative && base.join(name) == target && !Path::new(name).is_absolute() {
+                self.tell(
+                    file,
+                    entry,
+                    format!("'{name}' is not the whole path of a file"),
+                    "write it from / or ~/ on",
+                );
+            } else if pattern {
+                for target in self.access.glob(&target) {
+                    self.file(&target, &deeper, told);
+                }
+            } else {
+                self.file(&target, &deeper, told);
+            }
+        }
+        any
+    }
+
+    fn tell(&mut self, file: &SourceFile, entry: &Entry, message: String, help: &str) {
+        self.report.problems.push(FileProblem {
+            path: file.path.clone(),
+            at: Some(file.position(entry.value.start)),
+            message,
+            help: help.to_owned(),
+            blocks_edits: false,
+        });
+    }
+
+    fn entry(&mut self, file: &SourceFile, chain: &[Includer], entry: &Entry) {
+        let list = self.table.keys_of(&entry.path).find_map(|k| match k.means {
+            Means::List(_, rest) => Some(rest),
+            _ => None,
+        });
+        if entry.text.is_empty() {
+            // The list begins anew.
+            if list.is_some() {
+                self.lists.remove(&entry.path);
+                let key = self.table.notation.shown(&entry.path);
+                let counts = |r: &Reading| r.key == key || r.key.starts_with(&format!("{key} "));
+                self.report.readings.retain(|r| !counts(r));
+            }
+            return;
+        }
+        let live = entry.off.is_none();
+        if live && self.table.term.key == Some(entry.path.as_str()) {
+            self.term = Some(entry.text.clone());
+        }
+        if !live && !self.table.off_is_default {
+            return;
+        }
+        let all = match self.table.said(entry) {
+            Ok(all) => all,
+            Err(message) => {
+                if live {
+                    self.tell(file, entry, message, self.table.bad_value);
+                }
+                return;
+            }
+        };
+        let mut key = self.table.notation.shown(&entry.path);
+        let mut later = None;
+        if let Some(rest) = list.filter(|_| live) {
+            let count = self.lists.entry(entry.path.clone()).or_default();
+            *count += 1;
+            if *count > 1 {
+                key = format!("{key} {count}");
+                later = Some(RoleId::from(rest));
+            }
+        }
+        for said in all {
+            let role = later.clone().unwrap_or(said.role);
+            // What is not spelled as it is has no parts; it is changed as a whole.
+            let span = match entry.plain {
+                true => entry.inner.start + said.span.start..entry.inner.start + said.span.end,
+                false => entry.inner.clone(),
+            };
+            let whole = said.span == (0..entry.text.len());
+            let mut reading = shared::reading(file, chain, role, key.clone(), said.value, span);
+            reading.editable = entry.plain || whole;
+            match live {
+                true => self.report.readings.push(reading),
+                false => self.assumed.push(reading),
+            }
+        }
+    }
+}

@@ -1,0 +1,275 @@
+//! The terminal Alacritty: `alacritty.toml` with its imports, and the YAML of versions before 0.13.
+//!
+//! What the main file says wins over all it imports. Padding counts in pixels, colors are spelled
+//! `#rrggbb` or `0xrrggbb`, and a face is chosen by its family and its style apart.
+
+use std::path::Path;
+
+use wealdmist_core::font::Four;
+use wealdmist_core::plan::Plan;
+use wealdmist_core::property::Property;
+use wealdmist_core::quote::Quoting;
+use wealdmist_core::reading::{SourceFile, ToolId, ToolReport};
+use wealdmist_core::role::Slot;
+
+use super::fonts::FontSyntax;
+use super::{Adapter, Answers, Facts, Live, Reload, Wanted};
+use crate::access::{Access, Loaded};
+use crate::document::notation::{Datum, Spot};
+use crate::document::toml::Toml;
+use crate::document::yaml::Yaml;
+use crate::table::{
+    End, FontFacts, Fonts, Includes, Key, Line, Quirks, Scale, Sixteen, Spelling, Table, Term,
+    Where, Wins, Word, color, name, number, own, spelling,
+};
+
+const CELL: &[(&str, Word)] = &[
+    ("CellForeground", Word::Slot(Slot::Foreground)),
+    ("CellBackground", Word::Slot(Slot::Background)),
+];
+/// Selected text that keeps its color.
+const KEPT: &[(&str, Word)] = &[
+    ("CellForeground", Word::Default),
+    ("CellBackground", Word::Slot(Slot::Background)),
+];
+
+const KEYS: &[Key] = &[
+    color("colors/primary/foreground", "foreground"),
+    color("colors/primary/background", "background"),
+    color("colors/cursor/cursor", "cursor").words(CELL),
+    color("colors/cursor/text", "cursor-text").words(CELL),
+    color("colors/selection/background", "selection").words(CELL),
+    color("colors/selection/text", "selection-text").words(KEPT),
+    own("colors/primary/dim_foreground", End::Text),
+    own("colors/primary/bright_foreground", End::Text),
+    own("colors/vi_mode_cursor/cursor", End::Ground).words(CELL),
+    own("colors/vi_mode_cursor/text", End::Text).words(CELL),
+    own("colors/search/matches/foreground", End::Text).words(CELL),
+    own("colors/search/matches/background", End::Ground).words(CELL),
+    own("colors/search/focused_match/foreground", End::Text).words(CELL),
+    own("colors/search/focused_match/background", End::Ground).words(CELL),
+    own("colors/hints/start/foreground", End::Text).words(CELL),
+    own("colors/hints/start/background", End::Ground).words(CELL),
+    own("colors/hints/end/foreground", End::Text).words(CELL),
+    own("colors/hints/end/background", End::Ground).words(CELL),
+    own("colors/line_indicator/foreground", End::Text).words(&[("None", Word::Default)]),
+    own("colors/line_indicator/background", End::Ground).words(&[("None", Word::Default)]),
+    own("colors/footer_bar/foreground", End::Text),
+    own("colors/footer_bar/background", End::Ground),
+    own("colors/dim/*", End::Text),
+    own("bell/color", End::Ground),
+    name("font/normal/family", Property::FontFamily),
+    number("font/size", Property::FontSize),
+    number("window/opacity", Property::WindowOpacity),
+    number("window/padding/x", Property::WindowPadding).scaled(Scale::Pixels),
+    number("window/padding/y", Property::WindowPadding).scaled(Scale::Pixels),
+];
+
+const INCLUDES: Includes = Includes {
+    keys: &["general/import/*", "import/*"],
+    patterns: &[],
+    wins: Wins::Includer,
+    relative: true,
+    told: false,
+    optional: None,
+};
+
+const SUBSTITUTES: &str = "Alacritty takes another font, whose letters may differ in width";
+
+/// The row of present versions.
+pub static ALACRITTY: Table = ROW;
+
+const ROW: Table = Table {
+    id: ToolId("alacritty"),
+    kind: "terminal",
+    program: "alacritty",
+    places: &[
+        Where::Config("alacritty/alacritty.toml"),
+        Where::Config("alacritty.toml"),
+        Where::Home(".config/alacritty/alacritty.toml"),
+        Where::Home(".alacritty.toml"),
+    ],
+    notation: &Toml,
+    includes: Some(INCLUDES),
+    keys: KEYS,
+    sixteen: Sixteen::Named {
+        normal: "colors/normal",
+        bright: "colors/bright",
+        names: [
+            "black", "red", "green", "yellow", "blue", "magenta", "cyan", "white",
+        ],
+    },
+    color: Spelling {
+        read: spelling::hash_or_0x,
+        write: spelling::like,
+        names: false,
+    },
+    off_is_default: false,
+    bad_value: "Alacritty takes its own default instead and shows a bar; write \"#rrggbb\" or a number",
+    fonts: Fonts::Facts(FontFacts {
+        substitutes: SUBSTITUTES,
+        families_only: true,
+        proportional: false,
+        own: &[(0x2500, 0x259f), (0xe0b0, 0xe0b3)],
+    }),
+    term: Term {
+        key: Some("env/TERM"),
+        own: "alacritty",
+        full_color: false,
+    },
+    live: Live {
+        reload: Reload::Watches,
+        arrives: "at once: every running Alacritty watches its files",
+        mark: None,
+        file_options: &["--config-file"],
+        value_options: &[
+            "-o",
+            "--option",
+            "-T",
+            "--title",
+            "--class",
+            "--embed",
+            "--socket",
+            "--working-directory",
+        ],
+        answers: Answers::Command {
+            before: &["msg", "-s"],
+            after: &["get-config", "-w", "-1"],
+            variable: "ALACRITTY_SOCKET",
+            renamed: &[
+                ("colors.cursor.cursor", "colors.cursor.background"),
+                ("colors.cursor.text", "colors.cursor.foreground"),
+                ("colors.selection.text", "colors.selection.foreground"),
+            ],
+        },
+    },
+    quirks: Quirks {
+        missing: faces,
+        ..Quirks::NONE
+    },
+};
+
+/// The row of versions before 0.13; newer ones read its file where there is no other.
+pub static ALACRITTY_YAML: Table = Table {
+    places: &[
+        Where::Config("alacritty/alacritty.yml"),
+        Where::Config("alacritty.yml"),
+        Where::Home(".config/alacritty/alacritty.yml"),
+        Where::Home(".alacritty.yml"),
+    ],
+    notation: &Yaml,
+    includes: Some(Includes {
+        relative: false,
+        ..INCLUDES
+    }),
+    ..ROW
+};
+
+/// The faces of the styles that the setup chooses, where the files say nothing of a style: the
+/// family and the style apart.
+fn faces(table: &Table, wanted: &Wanted, report: &ToolReport) -> Vec<Line> {
+    const STYLES: [(Four, [&str; 2], Property); 3] = [
+        (
+            Four::Bold,
+            ["font/bold/family", "font/bold/style"],
+            Property::FontBold,
+        ),
+        (
+            Four::Italic,
+            ["font/italic/family", "font/italic/style"],
+            Property::FontItalic,
+        ),
+        (
+            Four::BoldItalic,
+            ["font/bold_italic/family", "font/bold_italic/style"],
+            Property::FontBoldItalic,
+        ),
+    ];
+    let mut out = Vec::new();
+    for (style, [family, face], property) in STYLES {
+        let chosen = wanted.setup.font.of(style);
+        let Some((entry, _)) = chosen
+            .zip(wanted.catalog)
+            .and_then(|(name, c)| c.find(name))
+        else {
+            continue;
+        };
+        let said = |file: &SourceFile| {
+            let entries = table.notation.entries(&file.bytes).unwrap_or_default();
+            entries.iter().any(|e| e.path == family || e.path == face)
+        };
+        if report.files.iter().any(said) {
+            continue;
+        }
+        for (path, text) in [(family, entry.info.family()), (face, &entry.info.style)] {
+            let value = table.notation.value(&Datum::Text(text.to_owned()));
+            out.extend(value.map(|value| Line {
+                role: property.into(),
+                spot: Spot::of(path),
+                value,
+            }));
+        }
+    }
+    out
+}
+
+/// The adapter: of the two files the one that a present version would read.
+pub struct Alacritty;
+
+impl Alacritty {
+    fn row(&self, access: &dyn Access) -> &'static Table {
+        let there = |table: &Table| {
+            let places = table.candidates(access);
+            places.iter().any(|p| access.read(p) != Loaded::Missing)
+        };
+        match !there(&ALACRITTY) && there(&ALACRITTY_YAML) {
+            true => &ALACRITTY_YAML,
+            false => &ALACRITTY,
+        }
+    }
+
+    fn row_of(path: &Path) -> &'static Table {
+        match path.extension().is_some_and(|e| e == "yml" || e == "yaml") {
+            true => &ALACRITTY_YAML,
+            false => &ALACRITTY,
+        }
+    }
+}
+
+impl Adapter for Alacritty {
+    fn id(&self) -> ToolId {
+        ALACRITTY.id
+    }
+
+    fn kind(&self) -> &'static str {
+        ALACRITTY.kind
+    }
+
+    fn read(&self, access: &dyn Access, facts: &mut Facts) -> ToolReport {
+        self.row(access).read(access, facts)
+    }
+
+    fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Plan {
+        let row = report
+            .files
+            .first()
+            .map_or_else(|| self.row(access), |f| Self::row_of(&f.path));
+        row.plan(wanted, report, access)
+    }
+
+    fn live(&self) -> &Live {
+        &ALACRITTY.live
+    }
+
+    fn tables(&self) -> Vec<&Table> {
+        vec![&ALACRITTY, &ALACRITTY_YAML]
+    }
+
+    fn fonts(&self) -> Option<&dyn FontSyntax> {
+        Some(&ALACRITTY)
+    }
+
+    fn quoting(&self, file: &SourceFile, places: &[usize]) -> Vec<Option<Vec<Quoting>>> {
+        Self::row_of(&file.path).quoting(file, places)
+    }
+}

@@ -1,0 +1,126 @@
+//! The terminal Ghostty: a file of `key = value`.
+//!
+//! Files that it names are read after it, and what they say wins. A font family given again is a
+//! fallback for the one before. Written from its documentation; the program itself was not at hand.
+
+use wealdmist_core::color::Rgb;
+use wealdmist_core::property::Property;
+use wealdmist_core::quote::Quoting;
+use wealdmist_core::reading::{ToolId, ToolReport};
+
+use super::{Answers, Live, Reload, Wanted};
+use crate::document::notation::{Datum, Spot};
+use crate::document::settings::Settings;
+use crate::table::{
+    End, FontFacts, Fonts, Includes, Key, Line, Means, Quirks, Sixteen, Spelling, Table, Term,
+    Where, Wins, color, key, name, number, own, spelling,
+};
+
+const NOTATION: Settings = Settings {
+    separator: Some(b'='),
+    written: " = ",
+    comment: "#",
+    trailing: false,
+    quotes: true,
+    indexed: &[("palette", b'=')],
+    main: None,
+    quoting: Quoting::Unquoted,
+};
+
+const KEYS: &[Key] = &[
+    color("foreground", "foreground"),
+    color("background", "background"),
+    color("cursor-color", "cursor"),
+    color("cursor-text", "cursor-text"),
+    color("selection-background", "selection"),
+    color("selection-foreground", "selection-text"),
+    own("split-divider-color", End::Text),
+    own("unfocused-split-fill", End::Ground),
+    key(
+        "font-family",
+        Means::List(Property::FontFamily, Property::FontFallback),
+    ),
+    name("font-family-bold", Property::FontBold),
+    name("font-family-italic", Property::FontItalic),
+    name("font-family-bold-italic", Property::FontBoldItalic),
+    number("font-size", Property::FontSize),
+    number("background-opacity", Property::WindowOpacity),
+    number("window-padding-x", Property::WindowPadding).lenient(),
+    number("window-padding-y", Property::WindowPadding).lenient(),
+];
+
+/// The row.
+pub static GHOSTTY: Table = Table {
+    id: ToolId("ghostty"),
+    kind: "terminal",
+    program: "ghostty",
+    places: &[
+        Where::Config("ghostty/config"),
+        Where::Home(".config/ghostty/config"),
+        Where::Home("Library/Application Support/com.mitchellh.ghostty/config"),
+    ],
+    notation: &NOTATION,
+    includes: Some(Includes {
+        keys: &["config-file"],
+        patterns: &[],
+        wins: Wins::Included,
+        relative: true,
+        told: true,
+        optional: Some('?'),
+    }),
+    keys: KEYS,
+    sixteen: Sixteen::Indexed("palette"),
+    color: Spelling {
+        read: any_color,
+        write: spelling::like,
+        names: true,
+    },
+    off_is_default: false,
+    bad_value: "Ghostty leaves this line out and says so when it starts; write #rrggbb or a number",
+    fonts: Fonts::Facts(FontFacts {
+        substitutes: "Ghostty takes its own font instead",
+        families_only: true,
+        proportional: true,
+        own: &[(0x2500, 0x259f), (0x2800, 0x28ff), (0xe0b0, 0xe0b3)],
+    }),
+    term: Term {
+        key: Some("term"),
+        own: "xterm-ghostty",
+        full_color: true,
+    },
+    live: Live {
+        reload: Reload::NextStart,
+        arrives: "with its key for reading the file again, or its next start",
+        mark: None,
+        file_options: &["--config-file"],
+        value_options: &[],
+        answers: Answers::Escapes,
+    },
+    quirks: Quirks {
+        missing: fallbacks,
+        ..Quirks::NONE
+    },
+};
+
+fn any_color(text: &str) -> Option<Rgb> {
+    spelling::hash(text)
+        .or_else(|| spelling::bare(text))
+        .or_else(|| spelling::named(text))
+}
+
+/// The families to fall back to, where the file names none.
+fn fallbacks(table: &Table, wanted: &Wanted, report: &ToolReport) -> Vec<Line> {
+    if report.effective(&Property::FontFallback.into()).is_some() {
+        return Vec::new();
+    }
+    let families = wanted.setup.font.fallback.iter();
+    families
+        .filter_map(|family| {
+            Some(Line {
+                role: Property::FontFallback.into(),
+                spot: Spot::of("font-family"),
+                value: table.notation.value(&Datum::Text(family.clone()))?,
+            })
+        })
+        .collect()
+}

@@ -1,0 +1,97 @@
+//! How a change reaches what runs, and how that is asked: data, which the host acts upon.
+
+use wealdmist_core::role::Slot;
+
+/// The signal by which some programs read their files again, and by which most others end.
+pub const SIGUSR1: i32 = 10;
+
+/// How a change arrives.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Reload {
+    /// A signal makes it read its files again. Never sent to any other program: most end by it.
+    Signal(i32),
+    /// It watches its files.
+    Watches,
+    /// It is told on a socket of its own.
+    Socket,
+    /// Its windows take colors by escapes; all else with the next window.
+    Escapes,
+    /// With its next start, or by what the person does.
+    NextStart,
+    /// With the next prompt.
+    NextPrompt,
+}
+
+/// How a running program is asked what it shows.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Answers {
+    /// It cannot be asked, but for the terminal we run in.
+    Escapes,
+    /// On the socket that a variable of its children names: by this request, answered with an object
+    /// whose `data` are lines of a key and a color.
+    RemoteControl {
+        /// The variable.
+        variable: &'static str,
+        /// The request.
+        request: &'static str,
+    },
+    /// By a command of its own that prints its settings as JSON.
+    Command {
+        /// The words before the socket's path.
+        before: &'static [&'static str],
+        /// The words behind it.
+        after: &'static [&'static str],
+        /// The variable of its children that names the socket.
+        variable: &'static str,
+        /// Settings that have another name there.
+        renamed: &'static [(&'static str, &'static str)],
+    },
+    /// By a way of its own.
+    Own,
+}
+
+/// All of it.
+#[derive(Debug, Clone, Copy)]
+pub struct Live {
+    /// How a change arrives.
+    pub reload: Reload,
+    /// The same in a few words.
+    pub arrives: &'static str,
+    /// What only the program itself has loaded: a part of the name of a library.
+    pub mark: Option<&'static str>,
+    /// Options of its command line that name its file.
+    pub file_options: &'static [&'static str],
+    /// Options that take a value.
+    pub value_options: &'static [&'static str],
+    /// How it is asked.
+    pub answers: Answers,
+}
+
+impl Live {
+    /// One that is reached in a way of its own.
+    #[must_use]
+    pub const fn own(reload: Reload, arrives: &'static str) -> Self {
+        Self {
+            reload,
+            arrives,
+            mark: None,
+            file_options: &[],
+            value_options: &[],
+            answers: Answers::Own,
+        }
+    }
+}
+
+/// The escape targets of the palette: slots and dynamic colors.
+#[must_use]
+pub fn osc_targets() -> Vec<(Result<u8, u16>, Slot)> {
+    let slots = (0..16u8).filter_map(|i| Some((Ok(i), Slot::from_ansi(i)?)));
+    let dynamic = [
+        (Err(10), Slot::Foreground),
+        (Err(11), Slot::Background),
+        (Err(12), Slot::Cursor),
+        (Err(17), Slot::Selection),
+        (Err(19), Slot::SelectionText),
+    ];
+    slots.chain(dynamic).collect()
+}

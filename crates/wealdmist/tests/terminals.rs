@@ -1,0 +1,307 @@
+//! Real terminals on a scratch home: their own full sample configuration is read and edited, and
+//! what they draw afterwards is what was written.
+
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)]
+
+mod common;
+
+use std::path::{Path, PathBuf};
+use std::process::{Command, Stdio};
+
+use common::{Running, Scratch, have, pixel, screen, wait_for};
+
+/// The lines of two texts that differ, one by one.
+fn changed(before: &str, after: &str) -> Vec<(String, String)> {
+    let lines = before.lines().zip(after.lines());
+    let differing = lines.filter(|(a, b)| a != b);
+    differing
+        .map(|(a, b)| (a.to_owned(), b.to_owned()))
+        .collect()
+}
+
+fn alacritty(s: &Scratch, program: &Path, display: &str) -> Running {
+    let child = s
+        .command(program)
+        .env("DISPLAY", display)
+        .env("LIBGL_ALWAYS_SOFTWARE", "1")
+        .env("XDG_RUNTIME_DIR", s.tmp())
+        .args(["-e", "cat"])
+        .stdout(Stdio::null())
+        .stderr(Stdio::null())
+        .spawn()
+        .unwrap();
+    Running(child)
+}
+
+#[test]
+fn alacritty_with_yaml_draws_what_was_written_into_its_sample() {
+    if !have(&["alacritty", "Xvfb", "import"]) {
+        return;
+    }
+    let s = Scratch::new();
+    let sample = Path::new("/usr/share/doc/alacritty/examples/alacritty.yml");
+    let sample = std::fs::read_to_string(sample).unwrap();
+    assert!(sample.lines().count() > 500);
+    let own =
+        "\ncolors:\n  primary:\n    background: '0x101820' # mine\n    foreground: '0xd0d0d0'\n";
+    let before = sample + own;
+    s.write(".config/alacritty/alacritty.yml", &before);
+    let (_screen, display) = screen();
+    let _running = alacritty(&s, Path::new("alacritty"), &display);
+    wait_for("its window in its own color", || {
+        (pixel(&display)? == "#101820").then_some(())
+    });
+    s.said(&["init"], &[0]);
+    s.said(&["set", "background", "#203040"], &[0]);
+    let said = s.said(&["apply"], &[0]);
+    assert!(
+        said.contains("alacritty ") && said.contains("watches"),
+        "{said}"
+    );
+    wait_for("the new pixel", || {
+        (pixel(&display)? == "#203040").then_some(())
+    });
+    let after = s.read(".config/alacritty/alacritty.yml");
+    let differing = changed(&before, &after);
+    assert_eq!(
+        differing[0],
+        (
+            "    background: '0x101820' # mine".to_owned(),
+            "    background: '0x203040' # mine".to_owned()
+        )
+    );
+    assert!(after.contains("\n  normal:\n    black: \"#"), "{after}");
+    assert_eq!(
+        s.said(&["plan"], &[0]).lines().last(),
+        Some("# 0 changes in 0 files")
+    );
+    // Undo brings every byte back, and the window follows.
+    s.said(&["undo"], &[0]);
+    assert_eq!(s.read(".config/alacritty/alacritty.yml"), before);
+    wait_for("the old pixel", || {
+        (pixel(&display)? == "#101820").then_some(())
+    });
+}
+
+/// An Alacritty that reads TOML: one installed, or one that the test script has built.
+fn toml_alacritty() -> Option<PathBuf> {
+    let built = std::env::var_os("WEALDMIST_ALACRITTY").map(PathBuf::from);
+    built.filter(|p| p.is_file()).or_else(|| {
+        let said = Command::new("alacritty").arg("--version").output().ok()?;
+        let said = String::from_utf8_lossy(&said.stdout).into_owned();
+        let minor: u32 = said.split(['.', ' ']).nth(2)?.parse().ok()?;
+        (minor >= 13).then(|| "alacritty".into())
+    })
+}
+
+#[test]
+fn alacritty_with_toml_tells_and_draws_what_was_written() {
+    if !have(&["Xvfb", "import"]) {
+        return;
+    }
+    let Some(program) = toml_alacritty() else {
+        common::skip("no Alacritty that reads TOML is here");
+        return;
+    };
+    let s = Scratch::new();
+    let main = "# é mine\ngeneral.import = [\"colors.toml\"]\n\n[font]\nsize = 11 # points\n\n[window]\npadding = { x = 2, y = 2 }\n";
+    let colors = "[colors.primary]\nbackground = \"0x101820\"\nforeground = '#D0D0D0'\n";
+    s.write(".config/alacritty/alacritty.toml", main);
+    s.write(".config/alacritty/colors.toml", colors);
+    let (_screen, display) = screen();
+    let running = alacritty(&s, &program, &display);
+    wait_for("its window in its own color", || {
+        (pixel(&display)? == "#101820").then_some(())
+    });
+    s.said(&["init"], &[0]);
+    s.said(&["set", "background", "#203040"], &[0]);
+    s.said(&["set", "cursor", "#e0c080"], &[0]);
+    s.said(&["set", "font.size", "12.5"], &[0]);
+    s.said(&["set", "window.padding", "6"], &[0]);
+    let said = s.said(&["apply"], &[0]);
+    assert!(
+        said.contains(&format!("alacritty {}", running.0.id()))
+            && said.contains("shows what is written"),
+        "{said}"
+    );
+    wait_for("the new pixel", || {
+        (pixel(&display)? == "#203040").then_some(())
+    });
+    let (main, colors) = (
+        s.read(".config/alacritty/alacritty.toml"),
+        s.read(".config/alacritty/colors.toml"),
+    );
+    assert!(main.contains("size = 12.5 # points\n"), "{main}");
+    assert!(main.contains("padding = { x = 8, y = 8 }\n"), "{main}");
+    assert!(colors.contains("background = \"0x203040\"\n"), "{colors}");
+    // What the program itself makes of the files.
+    let verify = s.said(&["verify", "alacritty"], &[0]);
+    assert!(
+        verify.contains("22 values asked") || verify.contains("values asked"),
+        "{verify}"
+    );
+    // A file with an error in it is told with its line, and left alone.
+    s.write(".config/alacritty/alacritty.toml", "[font\n");
+    let said = s.said(&["check"], &[0, 1]);
+    assert!(said.contains("alacritty.toml:1:"), "{said}");
+    s.said(&["apply"], &[0, 1, 3]);
+    assert_eq!(s.read(".config/alacritty/alacritty.toml"), "[font\n");
+}
+
+/// A compositor without a screen, its folder, and the name of its display.
+fn wayland() -> (Running, tempfile::TempDir, PathBuf) {
+    use std::os::unix::fs::{MetadataExt, chown};
+    const NOBODY: u32 = 65534;
+    let dir = tempfile::Builder::new().prefix("wmw").tempdir().unwrap();
+    let folder = dir.path().to_owned();
+    std::fs::write(folder.join("sway"), "default_border none\n").unwrap();
+    // It does not run as root.
+    let mut command = if folder.metadata().unwrap().uid() == 0 {
+        chown(&folder, Some(NOBODY), Some(NOBODY)).unwrap();
+        let mut command = Command::new("setpriv");
+        let id = NOBODY.to_string();
+        command.args(["--reuid", &id, "--regid", &id, "--clear-groups", "sway"]);
+        command
+    } else {
+        Command::new("sway")
+    };
+    let child = command
+        .arg("-c")
+        .arg(folder.join("sway"))
+        .env("HOME", &folder)
+        .env("XDG_RUNTIME_DIR", &folder)
+        .env_remove("WAYLAND_DISPLAY")
+        .env_remove("DISPLAY")
+        .env("WLR_BACKENDS", "headless")
+        .env("WLR_LIBINPUT_NO_DEVICES", "1")
+        .env("WLR_RENDERER", "pixman")
+        .stdin(Stdio::null())
+        .stdout(Stdio::null())
+        .stderr(Stdio::null())
+        .spawn()
+        .unwrap();
+    let running = Running(child);
+    let display = wait_for("the compositor", || {
+        let names = std::fs::read_dir(&folder).ok()?.flatten();
+        let mut names = names.map(|e| e.file_name().to_string_lossy().into_owned());
+        let name = names.find(|n| n.starts_with("wayland-") && !n.ends_with(".lock"))?;
+        Some(folder.join(name))
+    });
+    (running, dir, display)
+}
+
+/// The color in the middle of the compositor's screen.
+fn wayland_pixel(s: &Scratch, display: &Path) -> Option<String> {
+    let picture = s.tmp().join("shot.ppm");
+    let shot = s
+        .command("grim")
+        .args(["-t", "ppm"])
+        .arg(&picture)
+        .env("XDG_RUNTIME_DIR", display.parent()?)
+        .env("WAYLAND_DISPLAY", display.file_name()?)
+        .output()
+        .ok()?;
+    if !shot.status.success() {
+        return None;
+    }
+    let bytes = std::fs::read(&picture).ok()?;
+    let header: Vec<usize> = String::from_utf8_lossy(&bytes[..32])
+        .split_ascii_whitespace()
+        .skip(1)
+        .take(2)
+        .filter_map(|n| n.parse().ok())
+        .collect();
+    let (width, height) = (*header.first()?, *header.get(1)?);
+    let start = bytes.len() - width * height * 3;
+    let at = start + (height / 2 * width + width / 2) * 3;
+    let [r, g, b] = [bytes[at], bytes[at + 1], bytes[at + 2]];
+    Some(format!("#{r:02x}{g:02x}{b:02x}"))
+}
+
+#[test]
+fn foot_takes_its_sample_and_its_windows_take_the_colors() {
+    if !have(&["foot", "sway", "grim"]) {
+        return;
+    }
+    let s = Scratch::new();
+    let sample = std::fs::read_to_string("/etc/xdg/foot/foot.ini").unwrap();
+    assert!(sample.lines().count() > 150);
+    let before = sample.replace("# background=111111", "background=101820 # mine");
+    assert!(before != sample, "{sample}");
+    s.write(".config/foot/foot.ini", &before);
+    let (_compositor, _folder, display) = wayland();
+    let foot = s
+        .command("foot")
+        .env("XDG_RUNTIME_DIR", display.parent().unwrap())
+        .env("WAYLAND_DISPLAY", display.file_name().unwrap())
+        .arg("cat")
+        .stdout(Stdio::null())
+        .stderr(Stdio::null())
+        .spawn()
+        .unwrap();
+    let foot = Running(foot);
+    wait_for("its window in its own color", || {
+        (wayland_pixel(&s, &display)? == "#101820").then_some(())
+    });
+    s.said(&["init"], &[0]);
+    // What the sample leaves to the program: two colors of the cursor, two of the selection.
+    let plan = s.said(&["plan"], &[1]);
+    assert_eq!(plan.matches("(not in the file yet)").count(), 3, "{plan}");
+    s.said(&["set", "background", "#203040"], &[0]);
+    s.said(&["set", "red", "#d05050"], &[0]);
+    s.said(&["set", "font.size", "11"], &[0]);
+    let said = s.said(&["apply"], &[0]);
+    assert!(
+        said.contains(&format!("foot {}", foot.0.id())) && said.contains("told the colors"),
+        "{said}"
+    );
+    // The window that is open takes the colors by escapes, without reading its file.
+    wait_for("the new pixel", || {
+        (wayland_pixel(&s, &display)? == "#203040").then_some(())
+    });
+    let after = s.read(".config/foot/foot.ini");
+    for line in [
+        "font=monospace:size=11",
+        "background=203040 # mine",
+        "regular1=d05050  # red",
+        "selection-background=323a3e",
+    ] {
+        assert!(
+            after.lines().any(|l| l == line),
+            "{line} is not in\n{after}"
+        );
+    }
+    let kept = before.lines().filter(|l| after.lines().any(|a| a == *l));
+    assert_eq!(kept.count(), before.lines().count() - 3);
+    // The program itself finds nothing wrong with the file.
+    let checked = s.command("foot").arg("--check-config").output().unwrap();
+    assert!(checked.status.success(), "{checked:?}");
+    // And draws it so from the start.
+    drop(foot);
+    let foot = s
+        .command("foot")
+        .env("XDG_RUNTIME_DIR", display.parent().unwrap())
+        .env("WAYLAND_DISPLAY", display.file_name().unwrap())
+        .arg("cat")
+        .stdout(Stdio::null())
+        .stderr(Stdio::null())
+        .spawn()
+        .unwrap();
+    let _foot = Running(foot);
+    wait_for("a new window", || {
+        (wayland_pixel(&s, &display)? == "#203040").then_some(())
+    });
+}
+
+#[test]
+fn a_program_of_the_same_name_is_not_told() {
+    let s = Scratch::new();
+    s.write(".config/foot/foot.ini", "[colors]\nbackground=101820\n");
+    let program = s.tmp().join("foot");
+    std::fs::copy("/bin/sleep", &program).unwrap();
+    let child = s.command(&program).arg("60").spawn().unwrap();
+    let mut running = Running(child);
+    let said = s.said(&["reload", "foot"], &[0]);
+    assert!(said.contains("not running"), "{said}");
+    assert!(running.0.try_wait().unwrap().is_none());
+}
