@@ -13,8 +13,10 @@ use crate::setup::Setup;
 /// A pair.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Pair {
-    /// The tool that draws it.
+    /// The tool that draws it; of several terminals that draw the same the one where it is worst.
     pub tool: ToolId,
+    /// The other terminals that draw it too.
+    pub also: Vec<ToolId>,
     /// What is drawn.
     pub what: String,
     /// How it is used.
@@ -79,7 +81,12 @@ pub fn pairs(
     reports: &[ToolReport],
     conditions: &Conditions,
 ) -> Vec<Pair> {
-    let mut out = Vec::new();
+    let is_terminal = |tool| reports.iter().any(|r| r.tool == tool && r.is_terminal);
+    let same = |a: &Pair, b: &Pair| {
+        let pair = |p: &Pair| (p.text.clone(), p.ground.clone(), p.usage);
+        is_terminal(a.tool) && pair(a) == pair(b) && a.what == b.what && a.fade == b.fade
+    };
+    let mut out: Vec<Pair> = Vec::new();
     for report in reports {
         for drawn in &report.drawn {
             let place = [&drawn.text, &drawn.ground]
@@ -107,8 +114,9 @@ pub fn pairs(
                 .map(seen_in)
                 .min_by(|a, b| a.ratio.total_cmp(&b.ratio));
             let Some(seen_now) = seen_now else { continue };
-            out.push(Pair {
+            let pair = Pair {
                 tool: report.tool,
+                also: Vec::new(),
                 what: drawn.what.clone(),
                 usage,
                 target: setup.contrast.target(text, usage),
@@ -119,7 +127,15 @@ pub fn pairs(
                 draft: conditions.see(sight(look.color(text), look.color(ground)), look),
                 place,
                 exception: setup.contrast.exception(text, ground).map(str::to_owned),
-            });
+            };
+            match out
+                .iter_mut()
+                .filter(|_| report.is_terminal)
+                .find(|p| same(p, &pair))
+            {
+                Some(there) => merge(there, pair),
+                None => out.push(pair),
+            }
         }
     }
     let shortfall = |p: &Pair| p.draft.ratio / p.target;
@@ -130,6 +146,15 @@ pub fn pairs(
             .then(shortfall(a).total_cmp(&shortfall(b)))
     });
     out
+}
+
+/// Two terminals draw the same: one line for both, with the worse of what is now.
+fn merge(there: &mut Pair, mut new: Pair) {
+    if new.now.ratio < there.now.ratio {
+        std::mem::swap(there, &mut new);
+        there.also = std::mem::take(&mut new.also);
+    }
+    there.also.push(new.tool);
 }
 
 /// The terminals a tool is seen in: itself where it is one, else those that are there; one of which

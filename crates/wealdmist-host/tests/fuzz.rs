@@ -217,6 +217,30 @@ fn readers() -> Vec<Reader> {
         terminal,
         Box::new(|b| planned(".config/kitty/kitty.conf", b)),
     );
+    let toml = vec![b"general.import = ['x.conf']\n[colors.primary]\nbackground = '0x101820' # mine\n[colors]\nnormal = { red = \"#ff0000\" }\n[font]\nsize = 11\nnormal.family = \"A\"\n[window.padding]\nx = 2\n".to_vec()];
+    add(
+        "terminal-toml",
+        [of(".toml"), toml].concat(),
+        Box::new(|b| planned(".config/alacritty/alacritty.toml", b)),
+    );
+    let yaml = vec![b"colors:\n  primary:\n    background: '0x101820' # mine\n  normal: { red: \"#ff0000\", blue: x }\nfont:\n  size: 11.0\n  normal:\n    family: A\nimport:\n  - ~/x.conf\nwindow:\n".to_vec()];
+    add(
+        "terminal-yaml",
+        yaml,
+        Box::new(|b| planned(".config/alacritty/alacritty.yml", b)),
+    );
+    let ini = vec![b"font=A:size=9:weight=bold, B\\-C:size=9\npad=2x2 center\ninclude=~/x.conf\n[colors]\nregular1 = FF0000 # mine\n# bright1=ffffff\nselection-foreground=ffffff\n[cursor]\ncolor=111111 eeeeee\n".to_vec()];
+    add(
+        "terminal-ini",
+        ini,
+        Box::new(|b| planned(".config/foot/foot.ini", b)),
+    );
+    let keyed = vec![b"palette = 1=#ff0000\nfont-family = \"A B\"\nfont-family = C\nconfig-file = ?x.conf\nbackground=101820\n# cursor-color = #ffffff\nwindow-padding-x = 2,4\n".to_vec()];
+    add(
+        "terminal-keyed",
+        keyed,
+        Box::new(|b| planned(".config/ghostty/config", b)),
+    );
     let mux = vec![
         b"set -g status-left \"#[fg=#112233,bg=colour4]#{?client_prefix,#[fg=red],} x \xee\x82\xb0\"\nset -g @c '#aabbcc'\nset -ga status-style \"fg=#{@c}\"\nif-shell 'true' { set -g message-style fg=red }\n%if #{==:a,b}\nsource-file -q ~/x.conf\n%endif\n".to_vec(),
         b"setw -g window-status-format '#I #W' ; set -s terminal-features[3] 'x:RGB'\n".to_vec(),

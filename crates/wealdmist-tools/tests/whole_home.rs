@@ -147,6 +147,7 @@ fn line_ends_of_every_kind_survive() {
         for path in [
             ".config/kitty/kitty.conf",
             ".config/kitty/dusk.conf",
+            ".config/alacritty/alacritty.toml",
             ".config/nvim/init.lua",
             ".bashrc",
         ] {
@@ -193,8 +194,9 @@ proptest! {
         for edit in plan.edits.iter().filter(|e| e.before.is_some()) {
             let (before, now) = (edit.before.as_deref().unwrap(), edit.after());
             let lines = |b: &[u8]| b.iter().filter(|c| **c == b'\n').count();
-            // At most the line that loads the prompt, or keeps 24-bit color, is new.
-            prop_assert!(lines(&now) - lines(before) <= 1, "{}", edit.path.display());
+            // At most the line that loads the prompt is new, or those that keep 24-bit color, one
+            // for each of two terminals.
+            prop_assert!(lines(&now) - lines(before) <= 2, "{}", edit.path.display());
         }
     }
 

@@ -5,7 +5,7 @@
 mod common;
 
 use std::path::Path;
-use std::process::{Command, Stdio};
+use std::process::Stdio;
 
 use common::{Running, Scratch, have, pixel, screen, wait_for};
 

@@ -34,6 +34,7 @@ pub fn files() -> Vec<DemoFile> {
     vec![
         text(".config/kitty/kitty.conf", KITTY),
         text(".config/kitty/dusk.conf", KITTY_COLORS),
+        text(".config/alacritty/alacritty.toml", ALACRITTY),
         text(".config/tmux/tmux.conf", TMUX),
         text(".config/tmux/bar.conf", TMUX_BAR),
         text(".config/nvim/init.lua", NVIM),
@@ -105,6 +106,49 @@ color13  #e2a4cd
 color14  #94dad5
 color15  #f1f0ea
 ";
+
+const ALACRITTY: &str = r##"# alacritty on heronry, for the second screen
+[font]
+size = 12.0
+normal = { family = "Reedbed Mono NF", style = "Regular" }
+
+[window]
+opacity = 1.0
+padding = { x = 5, y = 5 }
+
+[colors.primary]
+foreground = "#d7d6cc"
+background = "#0d191c"
+
+[colors.cursor]
+cursor = "#e4c973"
+text = "#0d191c"
+
+[colors.selection]
+background = "#264346"
+text = "#ecebe4"
+
+[colors.normal]
+black = "#1c292c"
+red = "#e7736e"
+green = "#8bbc7b"
+# still as on the old laptop
+yellow = "0xcfae61"
+blue = "#62a7d3"
+magenta = "#d185b5"
+cyan = "#74c5c1"
+white = "#bfbeb6"
+
+[colors.bright]
+black = "#455356"
+red = "#f7958c"
+green = "#a5d48f"
+yellow = "#eed286"
+blue = "#81c0e7"
+magenta = "#e2a4cd"
+cyan = "#94dad5"
+white = "#f1f0ea"
+"##;
 
 const TMUX: &str = r#"# tmux on heronry
 set -g default-terminal "tmux-256color"

@@ -31,8 +31,8 @@ pub struct Entry {
     pub quoting: Quoting,
     /// The sign and blanks that comment it out, where they do.
     pub off: Option<Range<usize>>,
-    /// Whether it stands among others on a line, in a table or list between brackets.
-    pub inline: bool,
+    /// The path of the outermost table or list between brackets that it stands in.
+    pub within: Option<String>,
     /// Its line, from 1.
     pub line: usize,
 }
@@ -128,6 +128,11 @@ pub trait Notation: Sync {
     /// How a text stands in a new value.
     fn text_quoting(&self) -> Quoting {
         Quoting::Json
+    }
+
+    /// Whether a value may be written in parts below its path.
+    fn nests(&self) -> bool {
+        true
     }
 
     /// Whether a section has to stand before all others in a new file.

@@ -113,7 +113,7 @@ impl Settings {
             bare: !quoted,
             quoting: if quoted { Quoting::Inert } else { self.quoting },
             off,
-            inline: false,
+            within: None,
             line: line.number,
         })
     }
@@ -239,6 +239,10 @@ impl Notation for Settings {
         };
         let all = new.iter().enumerate();
         all.filter_map(|(i, new)| Some((i, one(new)?))).collect()
+    }
+
+    fn nests(&self) -> bool {
+        false
     }
 
     fn text_quoting(&self) -> Quoting {

@@ -25,39 +25,45 @@ struct Reader<'a> {
 }
 
 impl Reader<'_> {
-    fn table(&mut self, table: &dyn TableLike, path: &str, inline: bool) {
+    fn table(&mut self, table: &dyn TableLike, path: &str, within: Option<&str>) {
         for (name, item) in table.iter() {
             let path = match path {
                 "" => name.to_owned(),
                 _ => format!("{path}/{name}"),
             };
             let key = table.key(name).and_then(toml_edit::Key::span);
-            self.item(item, key, &path, inline);
+            self.item(item, key, &path, within);
         }
     }
 
-    fn item(&mut self, item: &Item, key: Option<Range<usize>>, path: &str, inline: bool) {
+    fn item(&mut self, item: &Item, key: Option<Range<usize>>, path: &str, within: Option<&str>) {
         match item {
-            Item::Table(table) => self.table(table, path, false),
+            Item::Table(table) => self.table(table, path, None),
             Item::ArrayOfTables(tables) => {
                 for (i, table) in tables.iter().enumerate() {
-                    self.table(table, &format!("{path}/{i}"), false);
+                    self.table(table, &format!("{path}/{i}"), None);
                 }
             }
-            Item::Value(value) => self.value(value, key, path, inline),
+            Item::Value(value) => self.value(value, key, path, within),
             Item::None => {}
         }
     }
 
-    fn value(&mut self, value: &Value, key: Option<Range<usize>>, path: &str, inline: bool) {
+    fn value(
+        &mut self,
+        value: &Value,
+        key: Option<Range<usize>>,
+        path: &str,
+        within: Option<&str>,
+    ) {
         match value {
             Value::InlineTable(table) => {
-                let dotted = table.is_dotted();
-                return self.table(table, path, inline || !dotted);
+                let within = within.or_else(|| (!table.is_dotted()).then_some(path));
+                return self.table(table, path, within);
             }
             Value::Array(array) => {
                 for (i, value) in array.iter().enumerate() {
-                    self.value(value, None, &format!("{path}/{i}"), true);
+                    self.value(value, None, &format!("{path}/{i}"), within.or(Some(path)));
                 }
                 return;
             }
@@ -90,7 +96,7 @@ impl Reader<'_> {
             bare,
             quoting,
             off: None,
-            inline,
+            within: within.map(str::to_owned),
         });
     }
 }
@@ -142,7 +148,7 @@ impl Notation for Toml {
             starts: std::iter::once(0).chain(ends.map(|i| i + 1)).collect(),
             out: Vec::new(),
         };
-        reader.table(document.as_table(), "", false);
+        reader.table(document.as_table(), "", None);
         let mut out = reader.out;
         out.sort_by_key(|e| e.value.start);
         for entry in &mut out {
@@ -183,7 +189,7 @@ impl Notation for Toml {
             if let Some(at) = header(bytes, entries, section) {
                 return Some(below(bytes, at, &line, why));
             }
-            if closed(bytes, entries, section) {
+            if closed(entries, section) {
                 return None;
             }
             let end = Code::fixed(text::line_end(bytes));
@@ -218,7 +224,7 @@ impl Notation for Toml {
 /// A new entry beside another of the same table.
 fn beside(bytes: &[u8], near: &Entry, new: &New) -> Option<Splice> {
     let pair = Code::of("{} = {}", &[&new.spot.name, &new.value]);
-    if near.inline {
+    if near.within.is_some() {
         return Some(splice(
             near.value.end,
             Code::of(", {}", &[&pair]),
@@ -236,21 +242,15 @@ fn beside(bytes: &[u8], near: &Entry, new: &New) -> Option<Splice> {
 }
 
 /// Whether a table, or one it is in, stands between brackets, where nothing is added from outside.
-fn closed(bytes: &[u8], entries: &[Entry], section: &str) -> bool {
-    let inside = |e: &Entry, prefix: &str| {
-        let rest = e.path.strip_prefix(prefix);
-        rest.is_some_and(|rest| rest.starts_with('/'))
+fn closed(entries: &[Entry], section: &str) -> bool {
+    let contains = |table: &String| {
+        let rest = section.strip_prefix(table.as_str());
+        rest.is_some_and(|rest| rest.is_empty() || rest.starts_with('/'))
     };
-    if entries.iter().any(|e| e.inline && inside(e, section)) {
-        return true;
-    }
-    let ends = section.match_indices('/').map(|(at, _)| at);
-    ends.map(|end| &section[..end]).any(|above| {
-        let within = || entries.iter().filter(|e| inside(e, above));
-        within().any(|e| e.inline)
-            && within().all(|e| e.inline)
-            && header(bytes, entries, above).is_none()
-    })
+    entries
+        .iter()
+        .filter_map(|e| e.within.as_ref())
+        .any(contains)
 }
 
 /// Where the header of a table stands that holds no value yet.
@@ -306,7 +306,8 @@ mod tests {
             ]
         );
         let entries = Toml.entries(text.as_bytes()).unwrap();
-        assert!(!entries[2].plain && entries[3].inline && entries[1].plain);
+        assert!(!entries[2].plain && entries[1].plain);
+        assert_eq!(entries[3].within.as_deref(), Some("window/padding"));
         let marked = format!("\u{feff}{text}");
         assert_eq!(said(&marked).len(), 7);
         assert_eq!(Toml.entries(b"a = 1\nb = [").unwrap_err().at, 11);
@@ -350,6 +351,10 @@ mod tests {
             (
                 "[colors]\nnormal = { green = 3 }\n",
                 "[colors]\nnormal = { green = 3, red = 1, blue = 2 }\n",
+            ),
+            (
+                "[colors]\nother = { x = 9 }\n",
+                "[colors]\nother = { x = 9 }\n\n[colors.normal]\nred = 1\nblue = 2\n",
             ),
             (
                 "colors = { bright = { red = 9 } }\n",

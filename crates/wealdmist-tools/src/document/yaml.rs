@@ -73,10 +73,14 @@ impl Reader<'_> {
         }
     }
 
-    fn between_brackets(&self) -> bool {
-        self.open.iter().any(|o| match o {
-            Open::Mapping(mapping, _) => self.mappings[*mapping].indent.is_none(),
-            Open::List(..) => true,
+    /// The path of the outermost list or mapping between braces.
+    fn between_brackets(&self) -> Option<String> {
+        self.open.iter().find_map(|o| match o {
+            Open::Mapping(mapping, _) => {
+                let mapping = &self.mappings[*mapping];
+                mapping.indent.is_none().then(|| mapping.path.clone())
+            }
+            Open::List(path, _) => Some(path.clone()),
         })
     }
 
@@ -126,7 +130,7 @@ impl Reader<'_> {
             bare,
             quoting,
             off: None,
-            inline: self.between_brackets(),
+            within: self.between_brackets(),
             line,
         });
         self.done(end);

@@ -10,7 +10,7 @@ use wealdmist_core::property::Property;
 use wealdmist_core::reading::{Reading, ToolReport};
 use wealdmist_core::setup::{FontChoice, SetupDoc};
 
-use super::{Means, Table};
+use super::{Means, Table, changed};
 use crate::document::notation::{Datum, Spot};
 use crate::tools::Wanted;
 use crate::tools::fonts::{FontSyntax, Misnamed, Spelled, asked_pattern, unknown_name};
@@ -106,7 +106,7 @@ impl Table {
                 Means::Several(compound) => {
                     let is_font = |p: &Property| p.key().starts_with("font.");
                     let fonts = compound.holds().iter().all(is_font);
-                    let text = compound.write(None, &wanted, notation.text_quoting());
+                    let text = changed(compound, "", &wanted, notation.text_quoting());
                     text.filter(|_| fonts).map(Datum::Literal)
                 }
                 _ => match key.role(self.id, key.path) {

@@ -240,11 +240,35 @@ pub struct Term {
 pub trait Compound: Sync {
     /// What it says, each with its place in the text.
     fn read(&self, text: &str) -> Vec<(RoleId, Value, Range<usize>)>;
-    /// What the setup makes of it; `None` where that is nothing, or cannot be written so that it
-    /// stays what it is. `quoting` is how a text stands there.
-    fn write(&self, old: Option<&str>, wanted: &Wanted, quoting: Quoting) -> Option<Code>;
+    /// The pieces of the text that the setup changes, in their order; of an empty text what it is to
+    /// be. `None` where that cannot be written so that it stays what it is. `quoting` is how a text
+    /// stands there.
+    fn change(
+        &self,
+        text: &str,
+        wanted: &Wanted,
+        quoting: Quoting,
+    ) -> Option<Vec<(Range<usize>, Code)>>;
     /// The properties it can hold.
     fn holds(&self) -> &'static [Property];
+}
+
+/// A text that says several things, as the setup makes it.
+pub(crate) fn changed(
+    compound: &dyn Compound,
+    text: &str,
+    wanted: &Wanted,
+    quoting: Quoting,
+) -> Option<Code> {
+    let mut out = Code::default();
+    let mut at = 0;
+    for (range, code) in compound.change(text, wanted, quoting)? {
+        out.push(&Code::kept(text.get(at..range.start)?.as_bytes()));
+        out.push(&code);
+        at = range.end;
+    }
+    out.push(&Code::kept(text.get(at..)?.as_bytes()));
+    (!out.is_empty()).then_some(out)
 }
 
 /// A line that the setup asks for and no key gives: fonts of each style, features of each face.

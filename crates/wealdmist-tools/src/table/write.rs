@@ -11,7 +11,7 @@ use wealdmist_core::reading::{Place, Reading, ToolReport, Value};
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::text;
 
-use super::{Compound, Key, Means, Part, Table, Word};
+use super::{Compound, Key, Means, Part, Table, Word, changed};
 use crate::access::Access;
 use crate::document::notation::{self, Datum, Entry, New, Spot};
 use crate::tools::Wanted;
@@ -185,20 +185,32 @@ impl Writer<'_> {
 
     /// Writes a value anew that says several things.
     fn compound(&mut self, entry: &Entry, reading: &Reading, compound: &dyn Compound) {
-        let quoting = entry.quoting;
-        let with = compound.write(Some(&entry.text), self.wanted, quoting);
-        let Some(with) = with.filter(|_| entry.plain) else {
-            return self.leave(reading, "it would not stay what it is there");
-        };
         let Some(file) = self.report.file(&reading.place.path) else {
             return;
         };
-        let datum = Datum::Literal(with);
         let notation = self.table.notation;
-        if let Some((range, with)) =
-            notation::set(notation, &file.bytes, entry, &entry.inner, &datum)
-        {
-            self.replace(reading, entry, range, with, &datum);
+        let changes = match entry.plain {
+            true => compound.change(&entry.text, self.wanted, entry.quoting),
+            false => None,
+        };
+        let Some(mut changes) = changes else {
+            return self.leave(reading, "it would not stay what it is there");
+        };
+        if entry.off.is_some() {
+            // Uncommented, it is written as a whole.
+            let whole = changed(compound, &entry.text, self.wanted, entry.quoting);
+            changes = whole
+                .map(|w| (0..entry.text.len(), w))
+                .into_iter()
+                .collect();
+        }
+        for (range, with) in changes {
+            let part = entry.inner.start + range.start..entry.inner.start + range.end;
+            let datum = Datum::Literal(with);
+            if let Some((range, with)) = notation::set(notation, &file.bytes, entry, &part, &datum)
+            {
+                self.replace(reading, entry, range, with, &datum);
+            }
         }
     }
 
@@ -266,10 +278,21 @@ impl Writer<'_> {
         }
         let new: Vec<New> = all.iter().map(|a| a.0.clone()).collect();
         let mut splices = notation.insert(bytes, entries, &new);
-        // The program has to be able to read what comes out.
+        // The program has to be able to read what comes out, and to find in it what was meant.
         let only: Vec<Splice> = splices.iter().map(|s| s.1.clone()).collect();
         let after = wealdmist_core::plan::splice(bytes, &only);
-        if notation.entries(&after).is_err() {
+        let there = notation.entries(&after).unwrap_or_default();
+        let said = |new: &New| {
+            let path = new.spot.path();
+            let count = |all: &[Entry]| {
+                all.iter()
+                    .filter(|e| e.path == path && e.off.is_none())
+                    .count()
+            };
+            count(&there) > count(entries)
+        };
+        let placed = |(i, _): &(usize, Splice)| said(&all[*i].0);
+        if !splices.iter().all(placed) || there.len() < entries.len() + splices.len() {
             splices.clear();
         }
         for (i, (new, role)) in all.iter().enumerate() {
@@ -300,7 +323,7 @@ impl Writer<'_> {
         let in_parts = |spot: &Spot| {
             let above = format!("{}/", spot.path());
             let mut entries = self.entries.values().flatten();
-            entries.any(|e| e.path.starts_with(&above))
+            table.notation.nests() && entries.any(|e| e.path.starts_with(&above))
         };
         let allowed = |role: &RoleId| setup.exception(table.id.0, role).is_none();
         let asked = |role: &RoleId| {
@@ -336,7 +359,7 @@ impl Writer<'_> {
                 let said = roles.iter().any(says);
                 if let Some(role) = roles.iter().find(|r| allowed(r)).filter(|_| !said) {
                     let quoting = table.notation.text_quoting();
-                    let value = compound.write(None, self.wanted, quoting);
+                    let value = changed(compound, "", self.wanted, quoting);
                     let value = value.and_then(|v| table.notation.value(&Datum::Literal(v)));
                     add(role, Spot::of(key.path), value);
                 }

@@ -207,6 +207,16 @@ impl Compound for FontList {
                 }
                 continue;
             }
+            let style = options
+                .iter()
+                .find_map(|o| text[o.clone()].strip_prefix("style="));
+            let said = match (style, &said) {
+                // A face by its family and its style.
+                (Some(style), Value::Text(family)) if self.0 != Four::Regular => {
+                    Value::Text(format!("{family} {style}"))
+                }
+                _ => said,
+            };
             out.push((self.property().into(), said, name));
             for option in options.into_iter().filter(|_| self.0 == Four::Regular) {
                 let Some((key, value)) = text[option.clone()].split_once('=') else {
@@ -234,75 +244,83 @@ impl Compound for FontList {
         out
     }
 
-    fn write(&self, old: Option<&str>, wanted: &Wanted, quoting: Quoting) -> Option<Code> {
+    fn change(
+        &self,
+        text: &str,
+        wanted: &Wanted,
+        quoting: Quoting,
+    ) -> Option<Vec<(Range<usize>, Code)>> {
         let font = &wanted.setup.font;
-        let old = old.unwrap_or_default();
-        let mut fonts = split(old, ',');
-        let (name, mut options) = pattern(old, fonts.next()?);
+        let mut fonts = split(text, ',');
+        let first = fonts.next()?;
+        let (name, options) = pattern(text, first.clone());
         let quoted = |text: &str| quote(text, &[Quoting::FontPattern, quoting]);
-        let kept = |range: Range<usize>| Code::kept(old[range].as_bytes());
-        let mut out = match (font.of(self.0), name.is_empty()) {
-            (Some(chosen), _) => {
-                let style = |e: &wealdmist_core::font::Entry| {
-                    let style = quoted(&e.info.style)?;
-                    Some(Code::of(
-                        "{}:style={}",
-                        &[&quoted(e.info.family())?, &style],
-                    ))
-                };
+        let regular = self.0 == Four::Regular;
+        let mut out: Vec<(Range<usize>, Code)> = Vec::new();
+        // What is new stands behind the name.
+        let mut behind = Code::default();
+        match font.of(self.0) {
+            None if name.is_empty() => return None,
+            None => {}
+            Some(chosen) => {
                 let face = wanted.catalog.and_then(|c| c.find(chosen)).map(|f| f.0);
-                match face.filter(|_| self.0 != Four::Regular) {
+                let style = options
+                    .iter()
+                    .find(|o| text[(*o).clone()].starts_with("style="));
+                let with = match face.filter(|_| !regular) {
                     Some(face) => {
-                        options.retain(|o| !old[o.clone()].starts_with("style="));
-                        style(face)?
+                        let said = Code::of("style={}", &[&quoted(&face.info.style)?]);
+                        match style {
+                            Some(there) if *said == *text[there.clone()].as_bytes() => {}
+                            Some(there) => out.push((there.clone(), said)),
+                            None => behind.push(&Code::of(":{}", &[&said])),
+                        }
+                        quoted(face.info.family())?
                     }
                     None => quoted(chosen)?,
+                };
+                if *with != *text[name.clone()].as_bytes() {
+                    out.push((name.clone(), with));
                 }
             }
-            (None, false) => kept(name),
-            (None, true) => return None,
-        };
-        let mut option = |key: &'static str, value: Option<Code>| {
+        }
+        let mut option = |keys: [&'static str; 2], value: Option<Code>| {
             let Some(value) = value else { return };
-            let value = Code::of("{}={}", &[&Code::fixed(key), &value]);
-            let place = options.iter().position(|o| {
-                let named = old[o.clone()].split('=').next().map(str::trim);
-                // One size takes the place of the other.
-                named == Some(key) || (key == "size" && named == Some("pixelsize"))
+            let said = Code::of("{}={}", &[&Code::fixed(keys[0]), &value]);
+            // One size takes the place of the other.
+            let there = options.iter().find(|o| {
+                let key = text[(*o).clone()].split('=').next().map(str::trim);
+                keys.iter().any(|k| key == Some(k))
             });
-            if let Some(at) = place {
-                options.remove(at);
+            match there {
+                Some(there) if *said == *text[there.clone()].as_bytes() => {}
+                Some(there) => out.push((there.clone(), said)),
+                None => behind.push(&Code::of(":{}", &[&said])),
             }
-            out.push_fixed(":");
-            out.push(&value);
         };
-        option("size", font.size.map(Code::short_number));
-        if !font.features.is_empty() && self.0 == Four::Regular {
-            let all: Option<Vec<Code>> = font
-                .features
-                .iter()
-                .map(|f| quote(&f.to_string(), &[Quoting::Word]))
-                .collect();
-            option("fontfeatures", Some(Code::join(&all?, " ")));
+        option(["size", "pixelsize"], font.size.map(Code::short_number));
+        if !font.features.is_empty() && regular {
+            let one = |f: &FeatureSetting| quote(&f.to_string(), &[Quoting::Word]);
+            let all: Option<Vec<Code>> = font.features.iter().map(one).collect();
+            option(["fontfeatures"; 2], Some(Code::join(&all?, " ")));
         }
-        for rest in options {
-            out.push_fixed(":");
-            out.push(&kept(rest));
+        if !behind.is_empty() {
+            out.push((name.end..name.end, behind));
         }
-        if font.fallback.is_empty() || self.0 != Four::Regular {
-            for rest in fonts {
-                out.push_fixed(",");
-                out.push(&kept(rest));
-            }
-        } else {
+        let now: Vec<String> = fonts
+            .map(|range| text[pattern(text, range).0].replace('\\', ""))
+            .collect();
+        if regular && !font.fallback.is_empty() && now != font.fallback {
+            let mut rest = Code::default();
             for family in &font.fallback {
-                out.push_fixed(",");
-                out.push(&quoted(family)?);
+                rest.push(&Code::of(",{}", &[&quoted(family)?]));
                 if let Some(size) = font.size {
-                    out.push(&Code::of(":size={}", &[&Code::short_number(size)]));
+                    rest.push(&Code::of(":size={}", &[&Code::short_number(size)]));
                 }
             }
+            out.push((first.end..text.len(), rest));
         }
+        out.sort_by_key(|c| (c.0.start, c.0.end));
         Some(out)
     }
 
@@ -341,12 +359,12 @@ impl Compound for Pad {
         said.into_iter().collect()
     }
 
-    fn write(&self, old: Option<&str>, wanted: &Wanted, _: Quoting) -> Option<Code> {
+    fn change(&self, text: &str, wanted: &Wanted, _: Quoting) -> Option<Vec<(Range<usize>, Code)>> {
         let pixels = (wanted.setup.window.padding? / 0.75).round().max(0.0) as u64;
         let pixels = Code::whole(pixels);
-        let rest = old.and_then(|o| o.find(char::is_whitespace).map(|at| &o[at..]));
-        let rest = Code::kept(rest.unwrap_or_default().as_bytes());
-        Some(Code::of("{}x{}{}", &[&pixels, &pixels, &rest]))
+        let first = text.find(char::is_whitespace).unwrap_or(text.len());
+        let with = Code::of("{}x{}", &[&pixels, &pixels]);
+        Some(vec![(0..first, with)])
     }
 
     fn holds(&self) -> &'static [Property] {

@@ -110,7 +110,10 @@ fn any_color(text: &str) -> Option<Rgb> {
 
 /// The families to fall back to, where the file names none.
 fn fallbacks(table: &Table, wanted: &Wanted, report: &ToolReport) -> Vec<Line> {
-    if report.effective(&Property::FontFallback.into()).is_some() {
+    // The first of the name is the font itself.
+    let family = wanted.setup.font.family.is_some()
+        || report.effective(&Property::FontFamily.into()).is_some();
+    if !family || report.effective(&Property::FontFallback.into()).is_some() {
         return Vec::new();
     }
     let families = wanted.setup.font.fallback.iter();

@@ -8,7 +8,7 @@ use serde_json::json;
 use wealdmist_core::color::{Depth, Rgb, THIN_TEXT, Vision, lightness_contrast, parse_any};
 use wealdmist_core::condition::{Backdrop, Behind, Conditions, Measured};
 use wealdmist_core::look::origin;
-use wealdmist_core::pair::meanings;
+use wealdmist_core::pair::{Pair, meanings};
 use wealdmist_core::repair::{Request, Scope, repair, wishes};
 use wealdmist_core::role::{RoleId, lookup};
 use wealdmist_core::setup::Setup;
@@ -129,7 +129,7 @@ fn all(survey: &Survey, conditions: &Conditions, as_json: bool) -> Outcome {
             .iter()
             .map(|p| {
                 json!({
-                    "tool": p.tool.0, "what": p.what, "usage": p.usage.label(), "target": p.target,
+                    "tool": p.tool.0, "also": p.also.iter().map(|t| t.0).collect::<Vec<_>>(), "what": p.what, "usage": p.usage.label(), "target": p.target,
                     "text": p.text.as_str(), "ground": p.ground.as_str(),
                     "now": measured(&p.now), "draft": measured(&p.draft), "exception": p.exception,
                     "path": p.place.as_ref().map(|p| p.path.to_path_buf()), "line": p.place.as_ref().map(|p| p.at.line),
@@ -146,7 +146,17 @@ fn all(survey: &Survey, conditions: &Conditions, as_json: bool) -> Outcome {
         if !conditions.is_plain() {
             writeln!(out, "seen: {}", conditions.label())?;
         }
-        writeln!(out, "  now   setup  needs  tool   what")?;
+        let tool = |p: &Pair| {
+            let also = p.also.iter().map(|t| format!(", {t}"));
+            p.tool.to_string() + &also.collect::<String>()
+        };
+        let wide = pairs
+            .iter()
+            .map(|p| tool(p).len())
+            .max()
+            .unwrap_or(0)
+            .max(6);
+        writeln!(out, "  now   setup  needs  {:<wide$} what", "tool")?;
         for p in &pairs {
             let sign = if p.fine() { ' ' } else { '!' };
             let place = p.place.as_ref().map_or(String::new(), |p| {
@@ -160,11 +170,11 @@ fn all(survey: &Survey, conditions: &Conditions, as_json: bool) -> Outcome {
             });
             writeln!(
                 out,
-                "{sign} {:5.2} {:5.2}  {:4}   {:<6} {} ({}){place}{kept}",
+                "{sign} {:5.2} {:5.2}  {:4}   {:<wide$} {} ({}){place}{kept}",
                 p.now.ratio,
                 p.draft.ratio,
                 p.target,
-                p.tool.0,
+                tool(p),
                 p.what,
                 p.usage.label()
             )?;

@@ -3,7 +3,7 @@
 use std::io::Write;
 
 use serde_json::json;
-use wealdmist_core::ledger::State;
+use wealdmist_core::ledger::{State, agrees};
 use wealdmist_core::text::visible;
 use wealdmist_host::Survey;
 use wealdmist_tools::adapter;
@@ -65,6 +65,9 @@ pub fn print(survey: &Survey, all: bool) -> Outcome {
         writeln!(out, "\nno dotfile found: {}", absent.join(", "))?;
     }
     let ledger = survey.ledger();
+    let look = survey.look();
+    let wide = ledger.tools.iter().map(|t| t.0.len()).max().unwrap_or(0);
+    let wide = wide.max(6);
     writeln!(
         out,
         "\n{} of {} roles drift",
@@ -78,18 +81,18 @@ pub fn print(survey: &Survey, all: bool) -> Outcome {
             .map_or("not chosen".to_owned(), ToString::to_string);
         writeln!(out, "\n{:<28} {value}  ({})", row.role.label(), row.said)?;
         for (cell, report) in row.cells.iter().zip(&survey.reports) {
-            let sign = match &cell.state {
-                State::Unset => continue,
-                State::Agrees => "=",
-                State::Drift => "≠",
-                State::Exception(_) => "~",
-            };
             for reading in cell.readings.iter().map(|i| &report.readings[*i]) {
+                let agrees = agrees(setup, &look, report.tool, reading);
+                let sign = match &cell.state {
+                    _ if agrees => "=",
+                    State::Exception(_) => "~",
+                    _ => "≠",
+                };
                 let path = shown(&survey.home, &reading.place.path);
                 let value = wealdmist_core::text::visible(reading.value.to_string().as_bytes());
                 writeln!(
                     out,
-                    "  {sign} {:<6} {value:<18} {path}:{}  {}",
+                    "  {sign} {:<wide$} {value:<18} {path}:{}  {}",
                     report.tool.0, reading.place.at, reading.key
                 )?;
             }

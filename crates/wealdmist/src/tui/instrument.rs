@@ -50,6 +50,8 @@ pub struct Signs {
     pub alike: &'static str,
     pub lock: &'static str,
     pub beside: &'static str,
+    pub left: &'static str,
+    pub right: &'static str,
 }
 
 const UNICODE: Signs = Signs {
@@ -75,6 +77,8 @@ const UNICODE: Signs = Signs {
     alike: "≈ ",
     lock: "‡",
     beside: "◆",
+    left: "‹ ",
+    right: " ›",
 };
 
 const ASCII: Signs = Signs {
@@ -100,6 +104,8 @@ const ASCII: Signs = Signs {
     alike: "like ",
     lock: "=",
     beside: "o",
+    left: "< ",
+    right: " >",
 };
 
 /// The look of the interface in a terminal.

@@ -31,6 +31,15 @@ impl Step {
         Self::Apply,
     ];
 
+    /// Its number, which is the key that goes there.
+    #[must_use]
+    pub fn number(self) -> usize {
+        Self::ALL
+            .iter()
+            .position(|s| *s == self)
+            .map_or(0, |i| i + 1)
+    }
+
     /// What it is called.
     #[must_use]
     pub const fn label(self) -> &'static str {

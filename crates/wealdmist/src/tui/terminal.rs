@@ -95,9 +95,19 @@ fn end_on_signals(told: &Arc<AtomicBool>, pause: &Arc<AtomicBool>, kept: &Kept) 
             told.store(true, Ordering::Relaxed);
             std::thread::sleep(GRACE);
             // There may be no terminal left to say it on.
-            let _ = kept.save();
-            restore();
-            kept.1.dismiss();
+            if kept.save().is_ok() {
+                kept.1.keep(None);
+            }
+            // A terminal that nobody reads takes nothing: the interface is stuck writing to it, and
+            // this would wait behind it for ever. The guardian gives the terminal back then.
+            let (given, is_given) = std::sync::mpsc::channel();
+            std::thread::spawn(move || {
+                restore();
+                let _ = given.send(());
+            });
+            if is_given.recv_timeout(GRACE).is_ok() {
+                kept.1.dismiss();
+            }
             std::process::exit(status);
         }
     };

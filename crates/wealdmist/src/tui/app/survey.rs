@@ -7,6 +7,7 @@ use wealdmist_core::role::{Group, RoleId};
 
 use super::{App, Input, Purpose};
 use crate::command::adopted;
+use crate::tui::keys::Step;
 
 /// A row as shown.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -188,7 +189,8 @@ impl App {
                 let changed = self.survey.doc.without_exception(tool, &role);
                 if self.change(changed) {
                     self.tell(&format!(
-                        "no exception any more: 5 applies {} to {tool}",
+                        "no exception any more: {} applies {} to {tool}",
+                        Step::Apply.number(),
                         role.label()
                     ));
                 }

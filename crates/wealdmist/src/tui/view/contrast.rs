@@ -13,6 +13,7 @@ use super::pen::Pen;
 use super::{Hit, Hits};
 use crate::tui::app::App;
 use crate::tui::instrument::Tone;
+use crate::tui::keys::Step;
 
 /// Rows of the pair pointed at.
 const DETAIL: usize = 6;
@@ -51,7 +52,7 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
         (32, "draft"),
         (39, "needs"),
         (46, "tool"),
-        (54, "what"),
+        (59, "what"),
     ] {
         pen.text(1, column, name, Tone::Quiet);
     }
@@ -155,12 +156,16 @@ fn draw_row(pair: &Pair, row: usize, pen: &mut Pen) {
         format!("{}:1", pair.target)
     };
     pen.text(row, 39, &needs, Tone::Quiet);
-    pen.text(row, 46, pair.tool.0, Tone::Quiet);
+    let tool = match pair.also.len() {
+        0 => pair.tool.0.to_owned(),
+        more => format!("{} +{more}", pair.tool),
+    };
+    pen.cut(row, 46, &tool, 12, Tone::Quiet);
     pen.cut(
         row,
-        54,
+        59,
         &pair.what,
-        pen.width().saturating_sub(55),
+        pen.width().saturating_sub(60),
         Tone::Text,
     );
 }
@@ -197,7 +202,10 @@ fn draw_detail(app: &App, pair: &Pair, pen: &mut Pen, top: usize) {
         (text, Tone::Loud)
     } else if !pair.fine_now() {
         (
-            "below its target now; the draft mends it: 5 applies it".to_owned(),
+            format!(
+                "below its target now; the draft mends it: {} applies it",
+                Step::Apply.number()
+            ),
             Tone::Good,
         )
     } else {

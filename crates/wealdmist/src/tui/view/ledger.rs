@@ -1,6 +1,6 @@
 //! The ledger: roles down, tools across; agreement is quiet, drift is loud.
 
-use wealdmist_core::ledger::{Cell, Row, State};
+use wealdmist_core::ledger::{Cell, Ledger, Row, State};
 use wealdmist_core::reading::{Reading, ToolReport, Value};
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::text::visible;
@@ -12,15 +12,24 @@ use super::{Hit, Hits};
 use crate::tui::app::{App, Item};
 use crate::tui::instrument::Tone;
 
-/// The columns of the ledger.
+/// The columns of the ledger: as many tools as there is room for, those around the chosen one. A tool
+/// that agrees in everything takes little room.
 struct Columns {
     label: usize,
     value: usize,
-    tool: usize,
+    /// The first tool shown.
+    first: usize,
+    /// The widths of those shown.
+    widths: Vec<usize>,
 }
 
 impl Columns {
-    fn new(width: usize, tools: usize) -> Self {
+    /// The least for a tool with something to say: a sign, a swatch and a color.
+    const LEAST: usize = 11;
+    /// The most a tool gets.
+    const MOST: usize = 26;
+
+    fn new(width: usize, ledger: &Ledger, chosen: usize) -> Self {
         let label = if width >= 100 {
             28
         } else if width >= 84 {
@@ -30,25 +39,80 @@ impl Columns {
         };
         let value = 14;
         let room = width.saturating_sub(label + value + 1);
+        let speaks = |i: usize| {
+            let cells = ledger.rows.iter().filter_map(|r| r.cells.get(i));
+            cells
+                .into_iter()
+                .any(|c| !matches!(c.state, State::Agrees | State::Unset))
+        };
+        let needs: Vec<usize> = ledger
+            .tools
+            .iter()
+            .enumerate()
+            .map(|(i, tool)| (tool.0.len() + 1).max(if speaks(i) { Self::LEAST } else { 6 }))
+            .collect();
+        // From the chosen tool on, to either side as long as there is room.
+        let chosen = chosen.min(needs.len().saturating_sub(1));
+        let mut range = chosen..(chosen + 1).min(needs.len());
+        let mut used: usize = needs[range.clone()].iter().sum();
+        loop {
+            let right = needs.get(range.end).filter(|w| used + **w <= room);
+            let left = range.start.checked_sub(1).map(|i| needs[i]);
+            let left = left.filter(|w| used + w <= room);
+            match (left, right) {
+                (Some(width), _) if range.start + range.end >= 2 * chosen || right.is_none() => {
+                    range.start -= 1;
+                    used += width;
+                }
+                (_, Some(width)) => {
+                    used += width;
+                    range.end += 1;
+                }
+                _ => break,
+            }
+        }
+        // What is left over goes to those that have something to say.
+        let mut widths: Vec<usize> = needs[range.clone()].to_vec();
+        let takers: Vec<usize> = (0..widths.len())
+            .filter(|i| speaks(range.start + i))
+            .collect();
+        let share = room.saturating_sub(used) / takers.len().max(1);
+        for i in takers {
+            widths[i] = (widths[i] + share).min(Self::MOST);
+        }
         Self {
             label,
             value,
-            tool: (room / tools.max(1)).min(26),
+            first: range.start,
+            widths,
         }
     }
 
+    fn tools(&self) -> std::ops::Range<usize> {
+        self.first..self.first + self.widths.len()
+    }
+
+    /// Where a tool's column begins.
     fn of_tool(&self, i: usize) -> usize {
-        self.label + self.value + i * self.tool
+        let before = &self.widths[..i.saturating_sub(self.first).min(self.widths.len())];
+        self.label + self.value + before.iter().sum::<usize>()
+    }
+
+    /// How wide it is, with the blank behind it.
+    fn width(&self, i: usize) -> usize {
+        let width = i.checked_sub(self.first).and_then(|i| self.widths.get(i));
+        width.copied().unwrap_or(1)
     }
 }
 
 /// Draws the bench.
 pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
     let ledger = &app.derived.ledger;
-    let columns = Columns::new(pen.width(), ledger.tools.len());
+    let columns = Columns::new(pen.width(), ledger, app.ledger.column);
     pen.text(0, 1, "role", Tone::Quiet);
     pen.text(0, columns.label, "setup", Tone::Quiet);
-    for (i, report) in app.survey.reports.iter().enumerate() {
+    let all = app.survey.reports.iter().enumerate();
+    for (i, report) in all.skip(columns.first).take(columns.widths.len()) {
         let missing = report.files.is_empty();
         let tone = if i == app.ledger.column && !app.on_specimen {
             Tone::Strong
@@ -60,8 +124,9 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
         } else {
             report.tool.to_string()
         };
-        pen.cut(0, columns.of_tool(i), &name, columns.tool - 1, tone);
+        pen.cut(0, columns.of_tool(i), &name, columns.width(i) - 1, tone);
     }
+    draw_more(app, &columns, pen);
     let detail = if pen.height() >= 24 { 6 } else { 5 };
     let room = pen.height().saturating_sub(1 + detail);
     let items = app.ledger.items(ledger);
@@ -99,13 +164,63 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
             Item::Row(r) => draw_row(app, &ledger.rows[*r], row, i, &columns, pen, hits),
         }
         if i == cursor && !app.on_specimen {
-            pen.choose_row(row, 0..columns.of_tool(0));
+            pen.choose_row(row, 0..columns.of_tool(columns.first));
             let start = columns.of_tool(app.ledger.column);
-            pen.choose_row(row, start.saturating_sub(1)..start + columns.tool - 1);
+            let width = columns.width(app.ledger.column);
+            pen.choose_row(row, start.saturating_sub(1)..start + width - 1);
         }
     }
     let top = pen.height().saturating_sub(detail);
     draw_detail(app, pen, top);
+}
+
+/// How many tools stand to the left and to the right of those shown, and drift there.
+fn draw_more(app: &App, columns: &Columns, pen: &mut Pen) {
+    let ledger = &app.derived.ledger;
+    let outside = |tools: std::ops::Range<usize>| {
+        let drifts = |i: usize| {
+            let cells = ledger.rows.iter().filter_map(|r| r.cells.get(i));
+            cells.filter(|c| c.state == State::Drift).count()
+        };
+        (tools.len(), tools.map(drifts).sum::<usize>())
+    };
+    let signs = pen.signs();
+    let said = |(count, drift): (usize, usize)| match drift {
+        0 => count.to_string(),
+        drift => format!("{count}{}{drift}", signs.drift),
+    };
+    let before = outside(0..columns.first);
+    if before.0 > 0 {
+        let text = format!("{}{}", signs.left, said(before));
+        let start = columns
+            .of_tool(columns.first)
+            .saturating_sub(text.chars().count() + 1);
+        pen.text(
+            0,
+            start,
+            &text,
+            if before.1 > 0 {
+                Tone::Loud
+            } else {
+                Tone::Quiet
+            },
+        );
+    }
+    let behind = outside(columns.tools().end.min(ledger.tools.len())..ledger.tools.len());
+    if behind.0 > 0 {
+        let text = format!("{}{}", said(behind), signs.right);
+        let start = pen.width().saturating_sub(text.chars().count() + 1);
+        pen.text(
+            0,
+            start,
+            &text,
+            if behind.1 > 0 {
+                Tone::Loud
+            } else {
+                Tone::Quiet
+            },
+        );
+    }
 }
 
 fn draw_row(
@@ -127,7 +242,7 @@ fn draw_row(
         if loud { Tone::Text } else { Tone::Quiet },
     );
     hits.add(
-        pen.place(line, 0..columns.of_tool(0)),
+        pen.place(line, 0..columns.of_tool(columns.first)),
         Hit::Row(index, None),
     );
     match &row.value {
@@ -153,11 +268,13 @@ fn draw_row(
             pen.text(line, columns.label, "not chosen", Tone::Faint);
         }
     }
-    for (i, (cell, report)) in row.cells.iter().zip(&app.survey.reports).enumerate() {
+    let cells = row.cells.iter().zip(&app.survey.reports).enumerate();
+    for (i, (cell, report)) in cells.skip(columns.first).take(columns.widths.len()) {
         let start = columns.of_tool(i);
-        draw_cell(app, cell, report, line, start, columns.tool - 1, pen);
+        let width = columns.width(i);
+        draw_cell(app, cell, report, line, start, width - 1, pen);
         hits.add(
-            pen.place(line, start..start + columns.tool),
+            pen.place(line, start..start + width),
             Hit::Row(index, Some(i)),
         );
     }
