@@ -43,6 +43,8 @@ pub enum Change {
 pub struct FileEdit {
     /// The tool it belongs to.
     pub tool: ToolId,
+    /// Other tools that share the file and change something in it.
+    pub also: Vec<ToolId>,
     /// The path by which the tool finds it.
     pub path: PathBuf,
     /// The file itself, links followed.
@@ -123,6 +125,47 @@ pub fn splice(bytes: &[u8], splices: &[Splice]) -> Vec<u8> {
 }
 
 impl FileEdit {
+    /// Takes in what another tool changes in the same file; what cannot stand beside what is there
+    /// comes back.
+    fn share(&mut self, other: Self) -> Vec<Left> {
+        let leave = |start: usize, what: String| Left {
+            tool: other.tool,
+            place: Place {
+                path: other.path.as_path().into(),
+                span: start..start,
+                at: text::position(other.before.as_deref().unwrap_or_default(), start),
+            },
+            what,
+            why: "another tool that shares the file wants something else there",
+        };
+        let mut left = Vec::new();
+        match (&mut self.change, other.change) {
+            (Change::Splices(splices), Change::Splices(more)) => {
+                let own = splices.len();
+                for new in more {
+                    let same = |s: &Splice| s.range == new.range && s.with == new.with;
+                    let meets = |s: &Splice| {
+                        let inside = s.range.start < new.range.end && new.range.start < s.range.end;
+                        inside || (s.range == new.range && !s.range.is_empty())
+                    };
+                    if splices[..own].iter().any(same) {
+                    } else if splices[..own].iter().any(meets) {
+                        left.push(leave(new.range.start, new.why));
+                    } else {
+                        splices.push(new);
+                    }
+                }
+                splices.sort_by_key(|s| s.range.start);
+            }
+            (there, change) if *there == change => {}
+            _ => left.push(leave(0, "all of it".to_owned())),
+        }
+        if self.tool != other.tool && !self.also.contains(&other.tool) {
+            self.also.push(other.tool);
+        }
+        left
+    }
+
     /// The file's bytes afterwards.
     #[must_use]
     pub fn after(&self) -> Vec<u8> {
@@ -239,6 +282,23 @@ impl Plan {
     #[must_use]
     pub fn is_empty(&self) -> bool {
         self.edits.is_empty()
+    }
+
+    /// One edit for each file, where several tools share it. What two of them would write at the same
+    /// place, and do not agree upon, is left alone.
+    #[must_use]
+    pub fn one_edit_per_file(mut self) -> Self {
+        let mut edits: Vec<FileEdit> = Vec::new();
+        for edit in self.edits {
+            match edits.iter_mut().find(|e| e.target == edit.target) {
+                Some(there) => self.left.extend(there.share(edit)),
+                None => edits.push(edit),
+            }
+        }
+        Self {
+            edits,
+            left: self.left,
+        }
     }
 
     /// How many single changes the plan makes.
@@ -381,6 +441,7 @@ mod tests {
     fn edit(before: &str, splices: Vec<Splice>) -> FileEdit {
         FileEdit {
             tool: ToolId("t"),
+            also: Vec::new(),
             path: "f".into(),
             target: "f".into(),
             before: Some(before.as_bytes().into()),
@@ -407,6 +468,37 @@ mod tests {
         let after = String::from_utf8(rest.edits[0].after()).unwrap();
         assert_eq!(after, before.replace("line 25\n", "new\nline 25\n"));
         assert!(plan.without(&BTreeSet::from([(0, 0), (0, 1)])).is_empty());
+    }
+
+    #[test]
+    fn tools_that_share_a_file_make_one_edit_of_it() {
+        let before = "a b c\n";
+        let other = |splices| FileEdit {
+            tool: ToolId("u"),
+            path: "link".into(),
+            ..edit(before, splices)
+        };
+        let plan = Plan::from(vec![
+            edit(
+                before,
+                vec![one(0..1, "A"), one(2..3, "B"), one(6..6, "x\n")],
+            ),
+            other(vec![
+                one(0..1, "A"),
+                one(2..3, "Z"),
+                one(4..5, "C"),
+                one(6..6, "y\n"),
+            ]),
+        ])
+        .one_edit_per_file();
+        assert_eq!(plan.edits.len(), 1);
+        assert_eq!(plan.edits[0].also, [ToolId("u")]);
+        assert_eq!(plan.edits[0].after(), b"A B C\nx\ny\n");
+        assert_eq!(plan.left.len(), 1);
+        assert_eq!(
+            (plan.left[0].what.as_str(), plan.left[0].place.at.column),
+            ("Z", 3)
+        );
     }
 
     #[test]

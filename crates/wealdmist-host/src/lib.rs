@@ -15,6 +15,7 @@ mod journal;
 mod live;
 mod palettes;
 mod process;
+mod seen;
 mod survey;
 mod terminals;
 mod tty;

@@ -20,6 +20,7 @@ use crate::files::{Disk, Files, ReplaceError, make_private_folders, replace, swe
 use crate::fonts::FontIndex;
 use crate::home::Home;
 use crate::journal::{ApplyError, Journal, merged};
+use crate::seen::Seen;
 
 /// A setup that cannot be used.
 #[derive(Debug, thiserror::Error)]
@@ -76,6 +77,8 @@ pub struct Survey {
     pub catalog: Option<Arc<Catalog>>,
     /// The setup file as it was last read or written.
     on_disk: Option<Vec<u8>>,
+    /// What planning has to know of the disk.
+    seen: Seen,
 }
 
 /// Whether a tool has a place in the survey: its dotfiles are there, or the setup names it.
@@ -93,7 +96,8 @@ impl Survey {
         setup: Option<&Path>,
         naming: Option<(&str, &str)>,
     ) -> Result<Self, SurveyError> {
-        let mut reports = read_all(&home);
+        let seen = Seen::default();
+        let mut reports = read_all(&seen.of(&home));
         let path = setup.map_or_else(|| home.setup_path(), Path::to_owned);
         let mut on_disk = None;
         let (doc, stored) = match home.read(&path) {
@@ -130,6 +134,7 @@ impl Survey {
         Ok(Self {
             catalog: None,
             on_disk,
+            seen,
             home,
             reports,
             doc,
@@ -140,11 +145,11 @@ impl Survey {
     /// Whether the dotfiles still say what they said when they were read.
     #[must_use]
     pub fn is_current(&self) -> bool {
-        self.read() == self.reports
+        self.read(&self.home) == self.reports
     }
 
-    fn read(&self) -> Vec<ToolReport> {
-        let mut reports = read_all(&self.home);
+    fn read(&self, access: &dyn Access) -> Vec<ToolReport> {
+        let mut reports = read_all(access);
         reports.retain(|r| concerns(r, &self.doc));
         reports
     }
@@ -157,7 +162,8 @@ impl Survey {
 
     /// Reads the dotfiles again, keeping the setup.
     pub fn refresh(&mut self) {
-        self.reports = self.read();
+        self.seen = Seen::default();
+        self.reports = self.read(&self.seen.of(&self.home));
     }
 
     /// The setup resolved.
@@ -194,14 +200,9 @@ impl Survey {
     #[must_use]
     pub fn plan(&self) -> Plan {
         let fonts = self.catalog.as_deref();
-        let all = plan(
-            self.doc.setup(),
-            &self.look(),
-            &self.reports,
-            &self.home,
-            fonts,
-        );
-        all.leaving(OUTSIDE, |edit| !self.home.may_edit(&edit.target))
+        let seen = self.seen.of(&self.home);
+        let all = plan(self.doc.setup(), &self.look(), &self.reports, &seen, fonts);
+        all.leaving(OUTSIDE, |edit| !seen.may_edit(&edit.target))
     }
 
     /// Reads which fonts are installed, where the plan has to know: features are written face by

@@ -227,6 +227,7 @@ fn add(report: &ToolReport, file: &SourceFile, more: Vec<Splice>, edits: &mut Ve
     let Some(edit) = existing else {
         edits.push(FileEdit {
             tool: report.tool,
+            also: Vec::new(),
             path: file.path.clone(),
             target: file.target.clone(),
             before: Some(Arc::clone(&file.bytes)),

@@ -185,7 +185,7 @@ pub fn plan(
         }
     }
     edits.retain(|e| e.before.as_deref() != Some(e.after().as_slice()));
-    Plan { edits, left }
+    Plan { edits, left }.one_edit_per_file()
 }
 
 /// The readings behind a role, tool by tool, for "where is this written".

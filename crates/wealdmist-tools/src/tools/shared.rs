@@ -179,6 +179,7 @@ impl Edits {
             let file = report.file(&path);
             FileEdit {
                 tool,
+                also: Vec::new(),
                 target: file.map_or_else(|| path.clone(), |f| f.target.clone()),
                 before: file.map(|f| Arc::clone(&f.bytes)),
                 path,
@@ -198,6 +199,7 @@ pub fn own_file(tool: ToolId, path: PathBuf, access: &dyn Access, code: Code) ->
     };
     FileEdit {
         tool,
+        also: Vec::new(),
         target: now.as_ref().map_or_else(|| path.clone(), |n| n.0.clone()),
         path,
         before: now.map(|n| n.1),

@@ -2,6 +2,7 @@
 //! answered.
 
 use wealdmist_core::plan::{FileEdit, LineKind};
+use wealdmist_core::reading::ToolId;
 use wealdmist_core::text::visible;
 use wealdmist_host::Outcome;
 use wealdmist_tools::{Access, adapter};
@@ -130,8 +131,12 @@ fn draw_file(app: &App, f: usize, line: usize, pen: &mut Pen) {
     if edit.before.is_none() {
         column = pen.text(line, column + 1, "(new)", Tone::Key);
     }
-    let arrives = adapter(edit.tool.0).map_or("", |a| a.live().arrives);
-    let text = format!("{}: {arrives}", edit.tool);
+    let tools = std::iter::once(&edit.tool).chain(&edit.also);
+    let arrives = |tool: &ToolId| {
+        let how = adapter(tool.0).map_or("", |a| a.live().arrives);
+        format!("{tool}: {how}")
+    };
+    let text = tools.map(arrives).collect::<Vec<_>>().join("; ");
     pen.cut(
         line,
         column + 2,
