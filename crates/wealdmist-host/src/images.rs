@@ -1,11 +1,15 @@
 //! Images on disk: wallpapers and pictures to take colors from.
 
-use std::io::BufReader;
+use std::fs::File;
+use std::io::{BufReader, Read, Seek};
 use std::path::{Path, PathBuf};
 
-use image::{ColorType, DynamicImage, ImageDecoder, ImageReader, Limits};
+use image_webp::WebPDecoder;
 use wealdmist_core::color::Rgb;
 use wealdmist_core::guard::guarded;
+use zune_jpeg::JpegDecoder;
+use zune_jpeg::zune_core::colorspace::ColorSpace;
+use zune_jpeg::zune_core::options::DecoderOptions;
 
 use crate::files::open_regular;
 
@@ -35,17 +39,100 @@ pub struct ImageError {
 const MOST_MEMORY: u64 = 190 << 20;
 /// The most memory that a decoder may take beside the image itself, in bytes: for texts and color
 /// profiles in the file.
-const MOST_BESIDE: u64 = 16 << 20;
+const MOST_BESIDE: usize = 16 << 20;
 /// The most pixels on a side.
-const LONGEST_SIDE: u32 = 40_000;
+const LONGEST_SIDE: usize = 40_000;
 
-/// The limits of a decoder, its own buffers counted beside the image's.
-fn left_of(decoder: &impl ImageDecoder) -> Limits {
-    let mut limits = Limits::default();
-    limits.max_alloc = Some(decoder.total_bytes().saturating_add(MOST_BESIDE));
-    limits.max_image_width = Some(LONGEST_SIDE);
-    limits.max_image_height = Some(LONGEST_SIDE);
-    limits
+/// Pixels as a decoder gives them: width, height, how many bytes each has.
+type Decoded = (usize, usize, usize, Vec<u8>);
+
+/// Whether an image of this size may be decoded: known from its head, before anything is set aside
+/// for it. `each` is how many bytes a pixel has while it is decoded.
+fn admit(width: usize, height: usize, each: usize) -> Result<(), String> {
+    let turned = if each == 3 { 0 } else { 3 };
+    let bytes = (width as u64)
+        .saturating_mul(height as u64)
+        .saturating_mul((each + turned) as u64);
+    let fits = width.max(height) <= LONGEST_SIDE && bytes <= MOST_MEMORY;
+    match fits && width.min(height) > 0 {
+        true => Ok(()),
+        false => Err(format!("its {width}×{height} pixels take too much memory")),
+    }
+}
+
+fn read_png(file: BufReader<File>) -> Result<Decoded, String> {
+    let limits = png::Limits {
+        bytes: MOST_BESIDE,
+    };
+    let mut decoder = png::Decoder::new_with_limits(file, limits);
+    decoder.set_transformations(png::Transformations::normalize_to_color8());
+    decoder.set_ignore_text_chunk(true);
+    decoder.set_ignore_iccp_chunk(true);
+    let head = decoder.read_header_info().map_err(|e| e.to_string())?;
+    let (width, height) = (head.width as usize, head.height as usize);
+    admit(width, height, 4)?;
+    // The rows of an interlaced image are kept until all are there.
+    decoder.set_limits(png::Limits {
+        bytes: MOST_MEMORY as usize,
+    });
+    let mut reader = decoder.read_info().map_err(|e| e.to_string())?;
+    let each = reader.output_color_type().0.samples();
+    let mut pixels = vec![0; reader.output_buffer_size()];
+    reader.next_frame(&mut pixels).map_err(|e| e.to_string())?;
+    Ok((width, height, each, pixels))
+}
+
+fn read_jpeg(file: BufReader<File>) -> Result<Decoded, String> {
+    let options = DecoderOptions::default()
+        .set_max_width(LONGEST_SIDE)
+        .set_max_height(LONGEST_SIDE)
+        .jpeg_set_out_colorspace(ColorSpace::RGB);
+    let mut decoder = JpegDecoder::new_with_options(file, options);
+    decoder.decode_headers().map_err(|e| e.to_string())?;
+    let (width, height) = decoder.dimensions().ok_or("it has no size")?;
+    admit(width, height, 3)?;
+    let pixels = decoder.decode().map_err(|e| e.to_string())?;
+    Ok((width, height, 3, pixels))
+}
+
+fn read_webp(file: BufReader<File>) -> Result<Decoded, String> {
+    let mut decoder = WebPDecoder::new(file).map_err(|e| e.to_string())?;
+    let (width, height) = decoder.dimensions();
+    let (width, height) = (width as usize, height as usize);
+    let each = if decoder.has_alpha() { 4 } else { 3 };
+    admit(width, height, each)?;
+    decoder.set_memory_limit(MOST_MEMORY as usize);
+    let size = decoder.output_buffer_size().ok_or("it is too large")?;
+    let mut pixels = vec![0; size];
+    decoder.read_image(&mut pixels).map_err(|e| e.to_string())?;
+    Ok((width, height, each, pixels))
+}
+
+/// The image in a file, whatever its name says.
+fn decode(mut file: BufReader<File>) -> Result<Decoded, String> {
+    let mut head = Vec::new();
+    let begin = file.by_ref().take(12).read_to_end(&mut head);
+    begin
+        .and_then(|_| file.rewind())
+        .map_err(|e| e.to_string())?;
+    match &head[..] {
+        [0x89, b'P', b'N', b'G', ..] => read_png(file),
+        [0xff, 0xd8, 0xff, ..] => read_jpeg(file),
+        [b'R', b'I', b'F', b'F', _, _, _, _, b'W', b'E', b'B', b'P'] => read_webp(file),
+        _ => Err("it is no image of these kinds".to_owned()),
+    }
+}
+
+/// Pixels of 1 to 4 bytes as red, green and blue.
+fn to_rgb(each: usize, pixels: Vec<u8>) -> Vec<u8> {
+    match each {
+        3 => pixels,
+        1 | 2 => pixels.chunks_exact(each).flat_map(|p| [p[0]; 3]).collect(),
+        _ => pixels
+            .chunks_exact(each)
+            .flat_map(|p| [p[0], p[1], p[2]])
+            .collect(),
+    }
 }
 
 impl Picture {
@@ -60,37 +147,20 @@ impl Picture {
         };
         let opened = open_regular(path).map_err(|e| fail(e.to_string()))?;
         let file = opened.ok_or_else(|| fail("there is no such file".to_owned()))?;
-        let reader = ImageReader::new(BufReader::new(file)).with_guessed_format();
-        let mut reader = reader.map_err(|e| fail(e.to_string()))?;
-        let mut limits = Limits::default();
-        limits.max_alloc = Some(MOST_BESIDE);
-        limits.max_image_width = Some(LONGEST_SIDE);
-        limits.max_image_height = Some(LONGEST_SIDE);
-        reader.limits(limits);
-        // What it will take is known from its head, before anything is set aside for it.
-        let decode = || -> Result<image::RgbImage, String> {
-            let mut decoder = reader.into_decoder().map_err(|e| e.to_string())?;
-            let (width, height) = decoder.dimensions();
-            let pixels = u64::from(width) * u64::from(height);
-            let turned = match decoder.color_type() {
-                ColorType::Rgb8 => 0,
-                _ => pixels.saturating_mul(3),
-            };
-            if decoder.total_bytes().saturating_add(turned) > MOST_MEMORY {
-                return Err(format!("its {width}×{height} pixels take too much memory"));
-            }
-            decoder
-                .set_limits(left_of(&decoder))
-                .map_err(|e| e.to_string())?;
-            let image = DynamicImage::from_decoder(decoder).map_err(|e| e.to_string())?;
-            Ok(image.into_rgb8())
-        };
-        let decoded = guarded(decode).map_err(|e| fail(e.to_string()))?;
-        let image = decoded.map_err(fail)?;
+        let decoded = guarded(|| decode(BufReader::new(file)));
+        let decoded = decoded.map_err(|e| fail(e.to_string()))?;
+        let (width, height, each, pixels) = decoded.map_err(fail)?;
+        let pixels = to_rgb(each, pixels);
+        if pixels.len() != width * height * 3 {
+            return Err(ImageError {
+                path: path.to_owned(),
+                message: "it has fewer pixels than it says".to_owned(),
+            });
+        }
         Ok(Self {
-            width: image.width() as usize,
-            height: image.height() as usize,
-            pixels: image.into_raw(),
+            width,
+            height,
+            pixels,
         })
     }
 
@@ -123,6 +193,37 @@ mod tests {
             "{said}"
         );
         assert!(Picture::open(folder.path()).is_err());
+    }
+
+    /// What an independent decoder makes of the same file.
+    #[test]
+    fn every_kind_is_read_as_another_decoder_reads_it() {
+        let folder = tempfile::tempdir().unwrap();
+        let color = image::RgbaImage::from_fn(61, 47, |x, y| {
+            image::Rgba([x as u8 * 4, y as u8 * 5, (x * y) as u8, 255 - x as u8])
+        });
+        let all = image::DynamicImage::from(color);
+        for (name, picture) in [
+            ("a.png", all.clone()),
+            ("gray.png", all.to_luma8().into()),
+            ("gray-alpha.png", all.to_luma_alpha8().into()),
+            ("deep.png", all.to_rgb16().into()),
+            ("deep-gray.png", all.to_luma16().into()),
+            ("rgb.png", all.to_rgb8().into()),
+            ("rgb.jpeg", all.to_rgb8().into()),
+            ("gray.jpeg", all.to_luma8().into()),
+            ("rgb.webp", all.to_rgb8().into()),
+            ("alpha.webp", all.clone()),
+        ] {
+            let path = folder.path().join(name);
+            picture.save(&path).unwrap();
+            let other = image::open(&path).unwrap().into_rgb8();
+            let ours = Picture::open(&path).unwrap();
+            assert_eq!((ours.width, ours.height), (61, 47), "{name}");
+            let differs = |(a, b): (&u8, &u8)| a.abs_diff(*b);
+            let most = ours.pixels.iter().zip(other.as_raw()).map(differs).max();
+            assert!(most <= Some(1), "{name}: {most:?}");
+        }
     }
 
     #[test]

@@ -75,7 +75,7 @@ fn a_color_is_changed_applied_and_taken_back() {
     let before = picture(&s.home());
     open(&s, 160, 47, "");
     see(&s, "No setup yet");
-    see_all(&s, &["≠ReedbedMo", "8 drift"]);
+    see_all(&s, &["≠Reedbed", "8 drift"]);
     // Palette: type a value for the foreground; every figure follows.
     press(&s, &["2"]);
     see(&s, "lightness ruler");
@@ -235,7 +235,7 @@ fn a_hunk_can_be_left_out() {
     }
     let s = Scratch::demo();
     open(&s, 160, 47, "");
-    press(&s, &["6", "Down", "Down", "Down", "Space"]);
+    press(&s, &["6", "Down", "Down", "Down", "Down", "Space"]);
     see(&s, "left out: active pane border");
     press(&s, &["Enter"]);
     see(&s, "applied as number 1");
