@@ -61,9 +61,7 @@ fn admit(width: usize, height: usize, each: usize) -> Result<(), String> {
 }
 
 fn read_png(file: BufReader<File>) -> Result<Decoded, String> {
-    let limits = png::Limits {
-        bytes: MOST_BESIDE,
-    };
+    let limits = png::Limits { bytes: MOST_BESIDE };
     let mut decoder = png::Decoder::new_with_limits(file, limits);
     decoder.set_transformations(png::Transformations::normalize_to_color8());
     decoder.set_ignore_text_chunk(true);

@@ -118,7 +118,7 @@ impl Case {
 
 /// A font file whose every name is this text.
 fn font_file(text: &str) -> Vec<u8> {
-    demo::fonts::named(text, text, text)
+    wealdmist_fonts::named(text, text, text)
 }
 
 /// The fonts of a system on which that font is installed.

@@ -2,7 +2,6 @@
 //! salt marsh. Its dotfiles are real ones for real programs, with mistakes planted in them.
 
 pub mod fonts;
-mod letters;
 
 use std::path::PathBuf;
 

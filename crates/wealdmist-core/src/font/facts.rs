@@ -194,7 +194,7 @@ fn facts_unguarded(bytes: &[u8], index: u32) -> Result<Facts, FontError> {
         info: info(&font, index),
         names: names(&font),
         version: english(&font, StringId::VERSION_STRING),
-        glyphs: metrics.glyph_count.into(),
+        glyphs: metrics.glyph_count,
         cell: cell_of(&font),
         cap_height: metrics.cap_height.filter(|h| *h > 0.0),
         x_height: metrics.x_height.filter(|h| *h > 0.0),

@@ -4,7 +4,7 @@ use std::fmt;
 use std::str::FromStr;
 use std::sync::Arc;
 
-use harfrust::{Direction, Feature, ShapeOptions, ShaperData, ShaperInstance, UnicodeBuffer};
+use harfrust::{Buffer, Direction, Feature, ShapeOptions, ShaperFont};
 use kurbo::BezPath;
 use skrifa::instance::{LocationRef, NormalizedCoord, Size};
 use skrifa::outline::{DrawSettings, OutlinePen};
@@ -95,8 +95,7 @@ pub struct Typeface {
     bytes: Arc<Vec<u8>>,
     index: u32,
     location: Vec<NormalizedCoord>,
-    /// What the shaper works out of the tables once.
-    shaper: Arc<(ShaperData, ShaperInstance)>,
+    shaper: harfrust::Font,
 }
 
 impl fmt::Debug for Typeface {
@@ -142,8 +141,16 @@ impl Typeface {
         }
         let location = font.axes().location(axes.iter().copied());
         let location = location.coords().to_vec();
-        let instance = ShaperInstance::from_coords(&font, location.iter().copied());
-        let shaper = Arc::new((ShaperData::new(&font), instance));
+        let source: Arc<dyn AsRef<[u8]> + Send + Sync> = Arc::new(Shared(Arc::clone(&bytes)));
+        let shaper = harfrust::Font::new(harfrust::font::Blob::from(source), index)
+            .ok_or_else(|| FontError::Unreadable("it cannot be shaped with".into()))?;
+        let shaper = match location.is_empty() {
+            true => shaper,
+            false => {
+                let coords = location.iter().copied();
+                shaper.instance_builder().normalized_coords(coords).build()
+            }
+        };
         Ok(Self {
             bytes,
             index,
@@ -188,23 +195,17 @@ impl Typeface {
             .iter()
             .map(|f| Feature::new(f.tag, f.value, ..))
             .collect();
-        let mut buffer = UnicodeBuffer::new();
+        let mut buffer = Buffer::new();
         buffer.push_str(text);
         buffer.set_direction(Direction::LeftToRight);
         buffer.guess_segment_properties();
         buffer.set_direction(Direction::LeftToRight);
-        let Some(font) = self.font() else {
+        let font = ShaperFont::new(&self.shaper);
+        let options = ShapeOptions::new().features(&features);
+        if harfrust::shape(&font, &mut buffer, options).is_err() {
             return Vec::new();
-        };
-        let (data, instance) = &*self.shaper;
-        let shape = || {
-            let shaper = data.shaper(&font).instance(Some(instance)).build();
-            shaper.shape(buffer, ShapeOptions::new().features(&features))
-        };
-        let Ok(shaped) = guarded(shape) else {
-            return Vec::new();
-        };
-        let glyphs = shaped.glyph_infos().iter().zip(shaped.glyph_positions());
+        }
+        let glyphs = buffer.glyph_infos().iter().zip(buffer.glyph_positions());
         glyphs
             .map(|(info, position)| Placed {
                 glyph: GlyphId::new(info.glyph_id),
@@ -236,6 +237,15 @@ impl Typeface {
             pen.path.close_path();
         }
         pen.path
+    }
+}
+
+/// Bytes shared with the shaper.
+struct Shared(Arc<Vec<u8>>);
+
+impl AsRef<[u8]> for Shared {
+    fn as_ref(&self) -> &[u8] {
+        &self.0
     }
 }
 
