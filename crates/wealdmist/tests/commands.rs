@@ -557,3 +557,47 @@ fn drawings_have_text_that_can_be_selected() {
         );
     }
 }
+
+#[test]
+fn the_readme_has_a_row_for_every_tool() {
+    let readme = std::fs::read_to_string(concat!(env!("CARGO_MANIFEST_DIR"), "/../../README.md"));
+    let readme = readme.unwrap().to_lowercase();
+    let rows: Vec<&str> = readme.lines().filter(|l| l.starts_with("| ")).collect();
+    for adapter in wealdmist_tools::adapters() {
+        let name = match adapter.id().0 {
+            "nvim" => "neovim",
+            name => name,
+        };
+        let start = format!("| {name} |");
+        assert!(
+            rows.iter().any(|r| r.starts_with(&start)),
+            "{name} has no row"
+        );
+    }
+}
+
+/// What the commands say of the sample home, line by line. `WEALDMIST_WRITE=1` writes it anew, when
+/// what is said is meant to change.
+#[test]
+fn what_is_said_of_the_sample_home_changes_only_where_meant() {
+    let s = Scratch::demo();
+    let home = s.home().canonicalize().unwrap().display().to_string();
+    let folder = std::path::Path::new(env!("CARGO_MANIFEST_DIR")).join("tests/said");
+    for (name, arguments, code) in [
+        ("survey", &["survey", "--all"][..], 1),
+        ("plan", &["plan"], 1),
+        ("contrast", &["contrast"], 1),
+    ] {
+        let said = s.said(arguments, &[0, code]).replace(&home, "~");
+        let path = folder.join(format!("{name}.txt"));
+        if std::env::var_os("WEALDMIST_WRITE").is_some() {
+            std::fs::create_dir_all(&folder).unwrap();
+            std::fs::write(&path, &said).unwrap();
+        }
+        let wanted = std::fs::read_to_string(&path).unwrap();
+        for (i, (said, wanted)) in said.lines().zip(wanted.lines()).enumerate() {
+            assert_eq!(said, wanted, "{name}, line {}", i + 1);
+        }
+        assert_eq!(said.lines().count(), wanted.lines().count(), "{name}");
+    }
+}

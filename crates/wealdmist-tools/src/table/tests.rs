@@ -339,6 +339,18 @@ fn damage_and_wrong_values_are_told_with_their_line() {
 /// A line of a file of each kind.
 fn lines(table: &Table) -> Vec<String> {
     let mut out: Vec<String> = vec![String::new(), "# prose".into()];
+    if table.off_is_default {
+        // Commented out, as the program ships its file.
+        for key in table.keys.iter().filter(|k| !k.path.contains('*')) {
+            let spot = Spot::of(key.path);
+            let written = table.notation.value(&value(table, key)).unwrap();
+            let whole = fresh(table.notation, &[(spot, written)]).lossy();
+            let mut lines: Vec<String> = whole.lines().map(str::to_owned).collect();
+            let last = lines.pop().unwrap();
+            lines.push(format!("# {last}\n"));
+            out.push(lines.join("\n"));
+        }
+    }
     for key in table.keys.iter().filter(|k| !k.path.ends_with("/*")) {
         let written = table.notation.value(&value(table, key)).unwrap();
         out.push(fresh(table.notation, &[(Spot::of(key.path), written)]).lossy());

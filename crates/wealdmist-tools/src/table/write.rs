@@ -143,11 +143,32 @@ impl Writer<'_> {
                 continue;
             };
             let notation = self.table.notation;
-            match notation::set(notation, &file.bytes, &entry, &reading.place.span, &datum) {
+            let (mut part, mut datum) = (reading.place.span.clone(), datum);
+            if entry.off.is_some() && key.is_some_and(|k| k.part != Part::Whole) {
+                // Uncommented, it is written with all of its words.
+                let Some(words) = self.words(&entry) else {
+                    continue;
+                };
+                (part, datum) = (entry.inner.clone(), words);
+            }
+            match notation::set(notation, &file.bytes, &entry, &part, &datum) {
                 Some((range, with)) => self.replace(reading, &entry, range, with, &datum),
                 None => self.leave(reading, "it would not stay what it is there"),
             }
         }
+    }
+
+    /// All words of a value as the setup has them.
+    fn words(&self, entry: &Entry) -> Option<Datum> {
+        let words = self.table.keys_of(&entry.path).map(|key| {
+            let role = key.role(self.table.id, &entry.path)?;
+            let datum = self
+                .table
+                .written(self.wanted, Some(key), &role, Some(&entry.text))?;
+            self.table.notation.value(&datum)
+        });
+        let words: Option<Vec<Code>> = words.collect();
+        Some(Datum::Literal(Code::join(&words?, " ")))
     }
 
     fn replace(

@@ -197,7 +197,7 @@ fn show(survey: &Survey, name: &str, face: Option<u32>, as_json: bool) -> Outcom
         ..survey.doc.setup().font.clone()
     };
     writeln!(out, "spelled")?;
-    for line in spelled(&choice, &catalog) {
+    for line in spelled(survey, &choice, &catalog) {
         writeln!(out, "  {line}")?;
     }
     out.flush()?;
@@ -205,12 +205,16 @@ fn show(survey: &Survey, name: &str, face: Option<u32>, as_json: bool) -> Outcom
 }
 
 /// The lines that select a choice in each tool.
-pub fn spelled(choice: &FontChoice, catalog: &Catalog) -> Vec<String> {
+pub fn spelled(survey: &Survey, choice: &FontChoice, catalog: &Catalog) -> Vec<String> {
     let mut out = Vec::new();
-    for adapter in adapters() {
+    let there = |id| survey.reports.is_empty() || survey.reports.iter().any(|r| r.tool == id);
+    let tools: Vec<_> = adapters().into_iter().filter(|a| there(a.id())).collect();
+    let wide = tools.iter().map(|a| a.id().0.len()).max().unwrap_or(0);
+    let wide = wide.max(6);
+    for adapter in tools {
         let Some(syntax) = adapter.fonts() else {
             out.push(format!(
-                "{:<6} draws with the terminal's font",
+                "{:<wide$} draws with the terminal's font",
                 adapter.id().0
             ));
             continue;
@@ -218,7 +222,7 @@ pub fn spelled(choice: &FontChoice, catalog: &Catalog) -> Vec<String> {
         for line in syntax.spelled(choice, catalog) {
             let note = line.note.map_or(String::new(), |n| format!("   ({n})"));
             out.push(format!(
-                "{:<6} {}{}",
+                "{:<wide$} {}{}",
                 adapter.id().0,
                 text::visible(line.line.as_bytes()),
                 text::visible(note.as_bytes())
@@ -237,7 +241,7 @@ fn spell(survey: &Survey, family: Option<&str>) -> Outcome {
             "no font is chosen: give a family, or choose one with `wealdmist font choose`".into(),
         ));
     }
-    for line in spelled(&choice, &catalog) {
+    for line in spelled(survey, &choice, &catalog) {
         say!("{line}");
     }
     let known = choice
@@ -308,7 +312,7 @@ fn choose(mut survey: Survey, family: Option<&str>, choice: &FontOptions) -> Out
     survey.doc = doc;
     survey.save()?;
     say!("wrote {}", shown(&survey.home, survey.doc.path()));
-    for line in spelled(&survey.doc.setup().font, &catalog) {
+    for line in spelled(&survey, &survey.doc.setup().font, &catalog) {
         say!("  {line}");
     }
     say!("`wealdmist apply` writes it to every tool");

@@ -247,7 +247,7 @@ fn spelled(app: &App) -> Vec<String> {
         family: Some(family.name.clone()),
         ..app.survey.doc.setup().font.clone()
     };
-    let lines = crate::command::font::spelled(&choice, &found.catalog);
+    let lines = crate::command::font::spelled(&app.survey, &choice, &found.catalog);
     let mut out = vec!["spelled".to_owned()];
     out.extend(lines.into_iter().map(|l| format!("  {l}")));
     out
