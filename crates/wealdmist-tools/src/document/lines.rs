@@ -1,4 +1,4 @@
-//! Line-based files: settings of a key, blanks, and a value that runs to the end of the line.
+//! Line-based files: lines, their ends, blanks.
 
 use std::ops::Range;
 
@@ -40,49 +40,6 @@ pub fn lines(bytes: &[u8]) -> impl Iterator<Item = Line> + '_ {
     })
 }
 
-/// A setting on a line.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Setting {
-    /// The line it stands on.
-    pub line: Line,
-    /// The key.
-    pub key: Range<usize>,
-    /// The value, without blanks around it; empty where there is none.
-    pub value: Range<usize>,
-    /// The sign and blanks that comment it out, if it is.
-    pub comment: Option<Range<usize>>,
-}
-
-/// Every `key value` line, also commented-out ones: a single `#`, at most one blank, and a word
-/// that could be a key.
-pub fn settings(bytes: &[u8]) -> impl Iterator<Item = Setting> + '_ {
-    lines(bytes).filter_map(|line| {
-        let text = trim(bytes, line.span.clone());
-        let comment = (bytes.get(text.start) == Some(&b'#')).then(|| {
-            let after = text.start + 1;
-            let blank = usize::from(bytes.get(after) == Some(&b' '));
-            text.start..(after + blank).min(text.end)
-        });
-        let body = comment.as_ref().map_or(text.start, |c| c.end)..text.end;
-        let key_len = bytes[body.clone()]
-            .iter()
-            .position(|b| is_blank(*b))
-            .unwrap_or(body.len());
-        let key = body.start..body.start + key_len;
-        let is_name = |b: &u8| b.is_ascii_alphanumeric() || matches!(b, b'_' | b'-');
-        if key.is_empty() || (comment.is_some() && !bytes[key.clone()].iter().all(is_name)) {
-            return None;
-        }
-        let value = trim(bytes, key.end..body.end);
-        Some(Setting {
-            line,
-            key,
-            value,
-            comment,
-        })
-    })
-}
-
 /// Whether a byte is a blank.
 #[must_use]
 pub const fn is_blank(b: u8) -> bool {
@@ -107,32 +64,6 @@ mod tests {
     use super::*;
     use proptest::prelude::*;
 
-    #[test]
-    fn settings_and_their_spans() {
-        let text = b"  font_size\t 12.0  \r\n# color1 #aa\n#: prose here\n#color2 x\n\nbare";
-        let found: Vec<_> = settings(text)
-            .map(|s| {
-                let part = |r: Range<usize>| std::str::from_utf8(&text[r]).unwrap().to_owned();
-                (
-                    part(s.key),
-                    part(s.value),
-                    s.comment.is_some(),
-                    s.line.number,
-                )
-            })
-            .collect();
-        let row = |k: &str, v: &str, c, n| (k.to_owned(), v.to_owned(), c, n);
-        assert_eq!(
-            found,
-            [
-                row("font_size", "12.0", false, 1),
-                row("color1", "#aa", true, 2),
-                row("color2", "x", true, 4),
-                row("bare", "", false, 6),
-            ]
-        );
-    }
-
     proptest! {
         #[test]
         fn lines_put_together_are_the_file(bytes in proptest::collection::vec(any::<u8>(), 0..200)) {
@@ -144,14 +75,6 @@ mod tests {
                 at = line.next;
             }
             prop_assert_eq!(out, bytes);
-        }
-
-        #[test]
-        fn spans_stay_inside_their_line(bytes in proptest::collection::vec(prop_oneof![Just(b'#'), Just(b' '), Just(b'\n'), Just(b'a'), any::<u8>()], 0..120)) {
-            for s in settings(&bytes) {
-                prop_assert!(s.line.span.start <= s.key.start && s.key.end <= s.value.start.max(s.key.end));
-                prop_assert!(s.value.end <= s.line.span.end);
-            }
         }
     }
 }

@@ -319,7 +319,7 @@ pub static FORMATS: &[Format] = &[
         label: "Alacritty, TOML",
         ending: "toml",
         detect: |_, text| text.contains("[colors") || text.contains("colors."),
-        codec: Codec::Table(&crate::tools::alacritty::ALACRITTY),
+        codec: Codec::Table(&crate::tools::alacritty::ALACRITTY_TOML),
         holds: ALL,
         holds_names: false,
     },

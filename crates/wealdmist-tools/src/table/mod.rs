@@ -8,7 +8,9 @@
 mod drawn;
 mod fonts;
 pub(crate) mod palette;
+mod pattern;
 mod read;
+mod rows;
 pub mod spelling;
 #[cfg(test)]
 mod tests;
@@ -17,6 +19,8 @@ mod write;
 pub use fonts::{Facts as FontFacts, Fonts};
 #[cfg(test)]
 pub(crate) use palette::write as write_palette;
+pub use pattern::FontList;
+pub use rows::Rows;
 pub(crate) use write::features_text;
 
 use std::ops::Range;
@@ -553,6 +557,14 @@ impl Table {
         self.places.iter().filter_map(|p| match p {
             Where::Only(name, _) => Some(*name),
             _ => None,
+        })
+    }
+
+    /// The endings that its files' names have.
+    fn endings(&self) -> impl Iterator<Item = &'static str> {
+        self.places.iter().filter_map(|place| {
+            let (Where::Config(path) | Where::Home(path) | Where::Only(_, path)) = place;
+            path.rsplit_once('.').map(|(_, ending)| ending)
         })
     }
 

@@ -13,7 +13,7 @@ use super::{Fonts, Key, Means, Part, Table, Word};
 use crate::access::{MEMORY_HOME, MemoryAccess};
 use crate::document::notation::{Datum, Spot, fresh};
 use crate::exchange;
-use crate::tools::alacritty::{ALACRITTY, ALACRITTY_YAML};
+use crate::tools::alacritty::{ALACRITTY_TOML as ALACRITTY, ALACRITTY_YAML};
 use crate::tools::foot::FOOT;
 use crate::tools::ghostty::GHOSTTY;
 use crate::tools::kitty::KITTY;

@@ -3,24 +3,18 @@
 //! What the main file says wins over all it imports. Padding counts in pixels, colors are spelled
 //! `#rrggbb` or `0xrrggbb`, and a face is chosen by its family and its style apart.
 
-use std::path::Path;
-
 use wealdmist_core::font::Four;
-use wealdmist_core::plan::Plan;
 use wealdmist_core::property::Property;
-use wealdmist_core::quote::Quoting;
 use wealdmist_core::reading::{SourceFile, ToolId, ToolReport};
 use wealdmist_core::role::Slot;
 
-use super::fonts::FontSyntax;
-use super::{Adapter, Answers, Facts, Live, Reload, Wanted};
-use crate::access::{Access, Loaded};
+use super::{Answers, Live, Reload, Wanted};
 use crate::document::notation::{Datum, Spot};
 use crate::document::toml::Toml;
 use crate::document::yaml::Yaml;
 use crate::table::{
-    End, FontFacts, Fonts, Includes, Key, Line, Quirks, Scale, Sixteen, Spelling, Table, Term,
-    Where, Wins, Word, color, name, number, own, spelling,
+    End, FontFacts, Fonts, Includes, Key, Line, Quirks, Rows, Scale, Sixteen, Spelling, Table,
+    Term, Where, Wins, Word, color, name, number, own, spelling,
 };
 
 const CELL: &[(&str, Word)] = &[
@@ -77,7 +71,7 @@ const INCLUDES: Includes = Includes {
 const SUBSTITUTES: &str = "Alacritty takes another font, whose letters may differ in width";
 
 /// The row of present versions.
-pub static ALACRITTY: Table = ROW;
+pub static ALACRITTY_TOML: Table = ROW;
 
 const ROW: Table = Table {
     id: ToolId("alacritty"),
@@ -213,63 +207,5 @@ fn faces(table: &Table, wanted: &Wanted, report: &ToolReport) -> Vec<Line> {
     out
 }
 
-/// The adapter: of the two files the one that a present version would read.
-pub struct Alacritty;
-
-impl Alacritty {
-    fn row(&self, access: &dyn Access) -> &'static Table {
-        let there = |table: &Table| {
-            let places = table.candidates(access);
-            places.iter().any(|p| access.read(p) != Loaded::Missing)
-        };
-        match !there(&ALACRITTY) && there(&ALACRITTY_YAML) {
-            true => &ALACRITTY_YAML,
-            false => &ALACRITTY,
-        }
-    }
-
-    fn row_of(path: &Path) -> &'static Table {
-        match path.extension().is_some_and(|e| e == "yml" || e == "yaml") {
-            true => &ALACRITTY_YAML,
-            false => &ALACRITTY,
-        }
-    }
-}
-
-impl Adapter for Alacritty {
-    fn id(&self) -> ToolId {
-        ALACRITTY.id
-    }
-
-    fn kind(&self) -> &'static str {
-        ALACRITTY.kind
-    }
-
-    fn read(&self, access: &dyn Access, facts: &mut Facts) -> ToolReport {
-        self.row(access).read(access, facts)
-    }
-
-    fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Plan {
-        let row = report
-            .files
-            .first()
-            .map_or_else(|| self.row(access), |f| Self::row_of(&f.path));
-        row.plan(wanted, report, access)
-    }
-
-    fn live(&self) -> &Live {
-        &ALACRITTY.live
-    }
-
-    fn tables(&self) -> Vec<&Table> {
-        vec![&ALACRITTY, &ALACRITTY_YAML]
-    }
-
-    fn fonts(&self) -> Option<&dyn FontSyntax> {
-        Some(&ALACRITTY)
-    }
-
-    fn quoting(&self, file: &SourceFile, places: &[usize]) -> Vec<Option<Vec<Quoting>>> {
-        Self::row_of(&file.path).quoting(file, places)
-    }
-}
+/// The tool: of the two files the one that a present version would read.
+pub static ALACRITTY: Rows = Rows(&[&ALACRITTY_TOML, &ALACRITTY_YAML]);

@@ -110,7 +110,7 @@ pub trait Adapter: Sync {
 pub fn adapters() -> [&'static dyn Adapter; 7] {
     [
         &kitty::KITTY,
-        &alacritty::Alacritty,
+        &alacritty::ALACRITTY,
         &foot::FOOT,
         &ghostty::GHOSTTY,
         &tmux::Tmux,
