@@ -54,10 +54,9 @@ pub(super) fn run(
 /// Whether this is a terminal itself: not a helper it started, and not a command of its own.
 fn is_main(adapter: &dyn Adapter, process: &Process, all: &[Process]) -> bool {
     let program = adapter.tables().first().map_or("", |t| t.program);
-    let command = process
-        .arguments
-        .get(1)
-        .is_some_and(|a| a.starts_with(['+', '@']) || a == "msg" || a == "migrate");
+    let commands = adapter.live().commands;
+    let first = process.arguments.get(1);
+    let command = first.is_some_and(|a| commands.iter().any(|c| a.starts_with(c)));
     let helper = all
         .iter()
         .any(|p| p.pid == process.parent && p.executable == process.executable);

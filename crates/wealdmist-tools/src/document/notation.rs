@@ -279,3 +279,31 @@ pub fn fresh(notation: &dyn Notation, new: &[(Spot, Code)]) -> Code {
     }
     out
 }
+
+/// What tests of notations share.
+#[cfg(test)]
+pub(super) mod testing {
+    use super::*;
+
+    /// A text after entries were added to it.
+    pub fn added(
+        notation: &dyn Notation,
+        text: &str,
+        new: &[(&'static str, &'static str)],
+    ) -> String {
+        let bytes = text.as_bytes();
+        let new: Vec<New> = new
+            .iter()
+            .map(|(path, value)| New {
+                spot: Spot::of(path),
+                value: Code::fixed(value),
+                near: None,
+                why: String::new(),
+            })
+            .collect();
+        let entries = notation.entries(bytes).unwrap();
+        let splices = notation.insert(bytes, &entries, &new);
+        let splices: Vec<Splice> = splices.into_iter().map(|s| s.1).collect();
+        String::from_utf8(wealdmist_core::plan::splice(bytes, &splices)).unwrap()
+    }
+}

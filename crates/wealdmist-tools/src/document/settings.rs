@@ -282,6 +282,7 @@ impl Notation for Settings {
 
 #[cfg(test)]
 mod tests {
+    use super::super::notation::testing::added;
     use super::*;
     use proptest::prelude::*;
 
@@ -343,23 +344,6 @@ mod tests {
                 row("colors/; y", "1", false),
             ]
         );
-    }
-
-    fn added(settings: &Settings, text: &str, new: &[(&'static str, &'static str)]) -> String {
-        let bytes = text.as_bytes();
-        let new: Vec<New> = new
-            .iter()
-            .map(|(path, value)| New {
-                spot: Spot::of(path),
-                value: Code::fixed(value),
-                near: None,
-                why: String::new(),
-            })
-            .collect();
-        let entries = settings.entries(bytes).unwrap();
-        let splices = settings.insert(bytes, &entries, &new);
-        let splices: Vec<Splice> = splices.into_iter().map(|s| s.1).collect();
-        String::from_utf8(wealdmist_core::plan::splice(bytes, &splices)).unwrap()
     }
 
     #[test]

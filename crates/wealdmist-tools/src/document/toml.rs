@@ -275,6 +275,7 @@ fn header(bytes: &[u8], entries: &[Entry], section: &str) -> Option<usize> {
 
 #[cfg(test)]
 mod tests {
+    use super::super::notation::testing;
     use super::*;
     use proptest::prelude::*;
 
@@ -314,20 +315,7 @@ mod tests {
     }
 
     fn added(text: &str, new: &[(&'static str, &'static str)]) -> String {
-        let bytes = text.as_bytes();
-        let entries = Toml.entries(bytes).unwrap();
-        let new: Vec<New> = new
-            .iter()
-            .map(|(path, value)| New {
-                spot: Spot::of(path),
-                value: Code::fixed(value),
-                near: None,
-                why: String::new(),
-            })
-            .collect();
-        let splices = Toml.insert(bytes, &entries, &new);
-        let splices: Vec<Splice> = splices.into_iter().map(|s| s.1).collect();
-        String::from_utf8(wealdmist_core::plan::splice(bytes, &splices)).unwrap()
+        testing::added(&Toml, text, new)
     }
 
     #[test]

@@ -367,6 +367,7 @@ impl Notation for Yaml {
 
 #[cfg(test)]
 mod tests {
+    use super::super::notation::testing;
     use super::*;
     use proptest::prelude::*;
 
@@ -401,20 +402,7 @@ mod tests {
     }
 
     fn added(text: &str, new: &[(&'static str, &'static str)]) -> String {
-        let bytes = text.as_bytes();
-        let entries = Yaml.entries(bytes).unwrap();
-        let new: Vec<New> = new
-            .iter()
-            .map(|(path, value)| New {
-                spot: Spot::of(path),
-                value: Code::fixed(value),
-                near: None,
-                why: String::new(),
-            })
-            .collect();
-        let splices = Yaml.insert(bytes, &entries, &new);
-        let splices: Vec<Splice> = splices.into_iter().map(|s| s.1).collect();
-        String::from_utf8(wealdmist_core::plan::splice(bytes, &splices)).unwrap()
+        testing::added(&Yaml, text, new)
     }
 
     #[test]

@@ -115,6 +115,7 @@ const ROW: Table = Table {
         reload: Reload::Watches,
         arrives: "at once: every running Alacritty watches its files",
         mark: None,
+        commands: &["msg", "migrate"],
         file_options: &["--config-file"],
         value_options: &[
             "-o",

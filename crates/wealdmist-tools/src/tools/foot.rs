@@ -113,6 +113,7 @@ pub static FOOT: Table = Table {
         reload: Reload::Escapes,
         arrives: "colors at once, by escapes to each window; the rest with the next start",
         mark: Some("libwayland-client"),
+        commands: &[],
         file_options: &["-c", "--config"],
         value_options: &[
             "-o",

@@ -92,6 +92,7 @@ pub static GHOSTTY: Table = Table {
         reload: Reload::NextStart,
         arrives: "with its key for reading the file again, or its next start",
         mark: None,
+        commands: &["+"],
         file_options: &["--config-file"],
         value_options: &[],
         answers: Answers::Escapes,

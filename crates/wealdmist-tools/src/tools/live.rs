@@ -59,6 +59,8 @@ pub struct Live {
     pub arrives: &'static str,
     /// What only the program itself has loaded: a part of the name of a library.
     pub mark: Option<&'static str>,
+    /// How the first word of a command line begins that makes it a command, not a terminal.
+    pub commands: &'static [&'static str],
     /// Options of its command line that name its file.
     pub file_options: &'static [&'static str],
     /// Options that take a value.
@@ -75,6 +77,7 @@ impl Live {
             reload,
             arrives,
             mark: None,
+            commands: &[],
             file_options: &[],
             value_options: &[],
             answers: Answers::Own,

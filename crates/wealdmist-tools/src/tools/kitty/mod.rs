@@ -135,6 +135,7 @@ pub static KITTY: Table = Table {
         reload: Reload::Signal(super::SIGUSR1),
         arrives: "at once, by a signal to each running kitty of this home",
         mark: Some("fast_data_types"),
+        commands: &["+", "@"],
         file_options: &["--config", "-c"],
         value_options: &[
             "-o",
