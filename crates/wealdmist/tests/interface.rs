@@ -144,11 +144,12 @@ fn the_ledgers_verbs_change_the_setup_and_the_draft_is_kept_on_leaving() {
         ],
     );
     // An exception needs a reason.
-    press(&s, &["e"]);
+    press(&s, &["o", "e"]);
     see(&s, "why may tmux differ");
+    // The line stays open with what is wrong, and is edited as one is used to.
     press(&s, &["Enter"]);
     see(&s, "needs a reason");
-    press(&s, &["o", "e", "easier on the eye", "Enter"]);
+    press(&s, &["on the eye", "Home", "easier ", "Enter"]);
     see(&s, "differs on purpose");
     press(&s, &["a"]);
     see(&s, "is #528b8e now, as in tmux");
@@ -208,7 +209,7 @@ fn contrast_is_mended_where_it_is_seen() {
     // A deficiency is switched on and off again; what it confuses is said.
     press(&s, &["v", "v"]);
     see_all(&s, &["seen: deuteranopia", "error and success"]);
-    press(&s, &["0"]);
+    press(&s, &["c"]);
     see(&s, "seen: as it is");
     // One pair, as a proposal: left, then taken.
     press(&s, &["m"]);

@@ -2,14 +2,20 @@
 //! work runs on threads and comes back as messages.
 
 mod app;
+mod bench;
+mod derived;
 mod instrument;
+mod job;
 mod keys;
 mod pictures;
+mod shell;
+mod stage;
 mod terminal;
 #[cfg(test)]
 mod tests;
 mod trials;
 mod view;
+mod workspace;
 
 use std::io::{self, IsTerminal};
 use std::sync::mpsc::{Receiver, Sender, channel};
@@ -20,7 +26,7 @@ use wealdmist_core::color::Depth;
 use wealdmist_core::font::picture::Means;
 use wealdmist_core::role::Slot;
 use wealdmist_core::terminal::Images;
-use wealdmist_host::{Ask, Journal, Picture, Survey, changes_of};
+use wealdmist_host::Survey;
 use wealdmist_tools::tools::says_full_color;
 
 use crate::cli::{Colors, Place};
@@ -31,9 +37,11 @@ use crate::image;
 
 use app::{App, Effect, Message};
 use instrument::Instrument;
+use job::Started;
 use terminal::{Input, Kept, Screen};
 use trials::Trials;
 use view::Hits;
+use workspace::Display;
 
 pub use terminal::{give_back, take_colors_back_on_signals};
 
@@ -51,15 +59,20 @@ pub fn open(survey: Survey, place: &Place) -> Outcome {
         return Err(no_terminal());
     }
     let size = crossterm::terminal::size().map_err(|_| no_terminal())?;
-    let mut app = App::new(survey, place.icons, size);
     let means = means(instrument.depth, instrument.unicode);
     let colors = matches!(instrument.depth, Depth::TrueColor | Depth::Indexed256);
     let images = match colors {
-        true => image::protocol(&app.survey.home),
+        true => image::protocol(&survey.home),
         false => Images::None,
     };
     let pixels = image::cell_pixels().filter(|_| images != Images::None);
-    app.fonts.means_are(means, pixels);
+    let icons = place.icons;
+    let display = Display {
+        icons,
+        means,
+        pixels,
+    };
+    let mut app = App::new(survey, display, size);
     let kept = Kept::with(Guardian::start());
     let mut screen = Screen::enter(&kept, images)?;
     let ended = run(&mut app, &mut screen, &instrument, &kept);
@@ -69,9 +82,9 @@ pub fn open(survey: Survey, place: &Place) -> Outcome {
     screen.leave()?;
     ended?;
     if saved? {
-        say!("The draft is saved in {}.", app.survey.doc.path().display());
+        say!("The draft is saved in {}.", app.ws.doc().path().display());
     }
-    let open = app.plan.change_count();
+    let open = app.ws.planned.change_count();
     if open > 0 {
         say!(
             "{open} changes are not applied: `wealdmist plan` shows them, `wealdmist apply` carries them out."
@@ -198,16 +211,16 @@ fn take_results(
 fn draw(app: &App, screen: &mut Screen, instrument: &Instrument) -> Result<Hits, Failure> {
     let mut hits = Hits::default();
     screen.draw(|frame| hits = view::draw(app, instrument, frame))?;
-    let shown = pictures::mark(app, &hits);
+    let shown = pictures::mark(&app.ws, &hits);
     if screen.shown_images != shown {
         if screen.images == Images::Sixel && screen.shown_images.is_some() {
             // Sixels lie in the cells: they go when every cell is drawn anew.
             screen.clear()?;
             screen.draw(|frame| hits = view::draw(app, instrument, frame))?;
         }
-        let look = &app.derived.look;
+        let look = app.ws.look();
         let shades = (look.slot(Slot::Background), look.slot(Slot::Foreground));
-        screen.show_images(&pictures::escapes(app, &hits, shades, screen.images))?;
+        screen.show_images(&pictures::escapes(&hits, shades, screen.images))?;
         screen.shown_images = shown;
     }
     Ok(hits)
@@ -235,17 +248,6 @@ fn handle(
     Ok(())
 }
 
-/// The drawing that shows what a step is about.
-pub const fn drawing_kind(step: keys::Step) -> &'static str {
-    match step {
-        keys::Step::Palette => "palette",
-        keys::Step::Contrast => "pairs",
-        keys::Step::Font => "faces",
-        keys::Step::Glyphs => "glyphs",
-        _ => "specimen",
-    }
-}
-
 /// Carries out what the state asked for. What takes time goes to a thread.
 fn perform(
     app: &mut App,
@@ -255,120 +257,19 @@ fn perform(
 ) -> Result<(), Failure> {
     let sender = workers.sender.clone();
     match effect {
-        Effect::FindFont => {
-            let survey = app.survey.clone();
-            std::thread::spawn(move || {
-                let found = crate::command::glyphs::search(&survey);
-                let _ = sender.send(Message::Font(Box::new(found)));
-            });
-        }
-        Effect::OpenFace(wanted) => {
-            std::thread::spawn(move || {
-                let opened = app::fonts::open(&wanted).map(Box::new);
-                let _ = sender.send(Message::FaceOpened(wanted.key, opened));
-            });
-        }
-        Effect::OpenGlyphFace(key) => {
-            let found = app.font.as_ref().map(|f| std::sync::Arc::clone(&f.catalog));
-            std::thread::spawn(move || {
-                let opened = found.and_then(|catalog| app::glyphs::open(&catalog, &key));
-                let _ = sender.send(Message::GlyphFaceOpened(key, opened));
-            });
-        }
-        Effect::ReadFontSource(path) => {
-            std::thread::spawn(move || {
-                let read = wealdmist_host::open_source(&path);
-                let read = read.map(Box::new).map_err(|e| e.to_string());
-                let _ = sender.send(Message::FontSourceRead(read));
-            });
-        }
-        Effect::Install(plan) => {
-            let home = app.survey.home.clone();
-            std::thread::spawn(move || {
-                let done = app::fonts::carry_out(&home, &plan);
-                let _ = sender.send(Message::Installed(done));
-            });
-        }
-        Effect::Measure(clusters) => {
-            // The terminal answers to whoever reads: nothing else may read it meanwhile.
-            let earlier = app.terminal_record().cloned();
-            let result = wealdmist_host::measure_terminal(&clusters, earlier.as_ref());
-            app.busy = None;
-            let _ = sender.send(Message::Measured(result.map_err(|e| e.to_string())));
+        Effect::Start(Started { ticket, job }) if job.at_terminal => {
+            let _ = sender.send(Message::Done(ticket, (job.work)()));
             screen.clear()?;
+        }
+        Effect::Start(Started { ticket, job }) => {
+            std::thread::spawn(move || {
+                let _ = sender.send(Message::Done(ticket, (job.work)()));
+            });
         }
         Effect::Copy(text) => screen.copy(&text)?,
         Effect::Wear(sequences) => screen.write(&sequences)?,
-        Effect::Apply(plan) => {
-            let result = apply(app, &plan);
-            app.update(Message::Applied(result));
-            ask(app, sender, true);
-        }
-        Effect::TakeBack => {
-            let journal = Journal::of(&app.survey.home);
-            let result = journal.undo(None).map(|r| r.undoes.unwrap_or(0));
-            let good = result.is_ok();
-            app.update(Message::TakenBack(result.map_err(|e| e.to_string())));
-            if good {
-                ask(app, sender, true);
-            }
-        }
-        Effect::ReadImage(path) => {
-            std::thread::spawn(move || {
-                let name = path.file_stem().unwrap_or_default();
-                let name = name.to_string_lossy().into_owned();
-                let read = Picture::open(&path).map_err(|e| e.to_string());
-                let _ = sender.send(Message::ImageRead(name, read));
-            });
-        }
-        Effect::ReadWallpaper(path) => {
-            std::thread::spawn(move || {
-                let read = crate::command::backdrop(&path).map_err(|e| e.to_string());
-                let _ = sender.send(Message::WallpaperRead(path, read));
-            });
-        }
-        Effect::Draw(step, path) => {
-            let survey = app.survey.clone();
-            let (conditions, icons) = (app.conditions.clone(), app.icons);
-            std::thread::spawn(move || {
-                let kind = drawing_kind(step);
-                let done = crate::command::draw_to(&survey, kind, &path, &conditions, icons);
-                let said = done.map(|()| format!("wrote {}", path.display()));
-                let _ = sender.send(Message::Drawn(said.map_err(|e| e.to_string())));
-            });
-        }
-        Effect::TryOn(Some(doc)) => workers.trials.wear(&app.survey, *doc, &sender),
+        Effect::TryOn(Some(doc)) => workers.trials.wear(&app.ws.survey, *doc, &sender),
         Effect::TryOn(None) => workers.trials.end(),
-        Effect::Reload => ask(app, sender, true),
-        Effect::Verify => ask(app, sender, false),
     }
     Ok(())
-}
-
-fn apply(app: &mut App, plan: &wealdmist_core::plan::Plan) -> Result<u64, String> {
-    let journal = Journal::of(&app.survey.home);
-    let _held = journal.hold().map_err(|e| e.to_string())?;
-    if !app.survey.is_current() {
-        let said = "the dotfiles have changed since they were read; look at the new plan and apply again; nothing was changed";
-        return Err(said.to_owned());
-    }
-    app.survey.save().map_err(|e| e.to_string())?;
-    let _ = app.survey.home.prepare_shells();
-    let setup = app.survey.doc.setup();
-    let label = format!("{} · {}", setup.name, setup.active);
-    let record = journal.apply(&changes_of(plan), &label);
-    record.map(|r| r.id).map_err(|e| e.to_string())
-}
-
-/// Tells and asks the running programs on a thread of its own.
-fn ask(app: &App, sender: Sender<Message>, tell: bool) {
-    let survey = app.survey.clone();
-    std::thread::spawn(move || {
-        let answers = if tell {
-            wealdmist_host::reload(&survey, &[], Ask::Sockets)
-        } else {
-            wealdmist_host::verify(&survey, &[], Ask::Sockets)
-        };
-        let _ = sender.send(Message::Answers(answers));
-    });
 }

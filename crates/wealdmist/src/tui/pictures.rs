@@ -6,38 +6,33 @@ use wealdmist_core::Rgb;
 use wealdmist_core::role::Slot;
 use wealdmist_core::terminal::Images;
 
-use super::app::App;
 use super::view::Hits;
+use super::workspace::Workspace;
 use crate::image;
 
 /// What tells whether the images of a frame are those on the screen already; `None` for none.
-pub fn mark(app: &App, hits: &Hits) -> Option<u64> {
+pub fn mark(ws: &Workspace, hits: &Hits) -> Option<u64> {
     if hits.images.is_empty() {
         return None;
     }
     let mut hasher = DefaultHasher::new();
-    let look = &app.derived.look;
+    let look = &ws.derived.look;
     (look.slot(Slot::Background), look.slot(Slot::Foreground)).hash(&mut hasher);
-    for (area, panel) in &hits.images {
+    for (area, raster) in &hits.images {
         area.hash(&mut hasher);
-        if let Some(raster) = app.fonts.panels.get(*panel).and_then(|p| p.raster.as_ref()) {
-            raster.pixels.hash(&mut hasher);
-        }
+        raster.pixels.hash(&mut hasher);
     }
     Some(hasher.finish())
 }
 
 /// The escapes that bring the images of a frame to the screen: what was shown before is removed.
-pub fn escapes(app: &App, hits: &Hits, shades: (Rgb, Rgb), by: Images) -> Vec<u8> {
+pub fn escapes(hits: &Hits, shades: (Rgb, Rgb), by: Images) -> Vec<u8> {
     let mut out = Vec::new();
     if by == Images::Graphics {
         // Delete every image, quietly.
         out.extend_from_slice(b"\x1b_Ga=d,d=A,q=2\x1b\\");
     }
-    for (area, panel) in &hits.images {
-        let Some(raster) = app.fonts.panels.get(*panel).and_then(|p| p.raster.as_ref()) else {
-            continue;
-        };
+    for (area, raster) in &hits.images {
         let place = format!("\x1b7\x1b[{};{}H", area.y + 1, area.x + 1);
         out.extend_from_slice(place.as_bytes());
         out.extend_from_slice(&image::escapes(raster, shades, by));

@@ -33,7 +33,7 @@ impl Trials {
                     while let Ok(later) = incoming.try_recv() {
                         doc = later;
                     }
-                    let _ = answers.send(Message::Answers(try_on(&survey, &doc)));
+                    let _ = answers.send(Message::Tried(try_on(&survey, &doc)));
                 }
             });
             Running {

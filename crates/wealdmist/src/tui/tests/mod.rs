@@ -9,13 +9,15 @@ use ratatui::Terminal;
 use ratatui::backend::TestBackend;
 use wealdmist_core::Slot;
 use wealdmist_core::color::Depth;
+use wealdmist_core::font::picture::Means;
 use wealdmist_core::role::RoleId;
 use wealdmist_host::{Home, Survey, make_demo};
 
 use crate::tui::app::{App, Effect, Message};
+use crate::tui::bench::{Item, Palette, Survey as Ledger};
 use crate::tui::instrument::Instrument;
-use crate::tui::keys::Step;
-use crate::tui::view;
+use crate::tui::view::{self, Hit};
+use crate::tui::workspace::Display;
 use screens::*;
 
 pub(super) fn app(size: (u16, u16)) -> (tempfile::TempDir, App) {
@@ -24,7 +26,46 @@ pub(super) fn app(size: (u16, u16)) -> (tempfile::TempDir, App) {
     make_demo(&home).unwrap();
     let home = Home::open(Some(&home)).unwrap();
     let survey = Survey::open(home, None, Some(("Saltmarsh", "dusk"))).unwrap();
-    (folder, App::new(survey, false, size))
+    (folder, App::new(survey, display(), size))
+}
+
+/// A screen with every kind of characters, but no icons and no images.
+pub(super) fn display() -> Display {
+    Display {
+        icons: false,
+        means: Means::ALL.to_vec(),
+        pixels: None,
+    }
+}
+
+/// A bench, or what lies over one.
+pub(super) fn of<B: 'static>(app: &mut App) -> &mut B {
+    app.bench_mut().expect("a bench of this kind")
+}
+
+pub(super) fn clicked(row: usize, column: Option<usize>) -> Message {
+    Message::Clicked(Hit::Row(row, column))
+}
+
+/// Does all the slow work asked for, until nothing more is; what else was asked for.
+pub(super) fn settle(app: &mut App, effects: Vec<Effect>) -> Vec<Effect> {
+    let mut others = Vec::new();
+    let mut effects: std::collections::VecDeque<Effect> = effects.into();
+    while let Some(effect) = effects.pop_front() {
+        match effect {
+            // The fonts of this machine are not looked for, only the home's.
+            Effect::Start(started) if started.ticket.lane == "fonts" => {
+                effects.extend(app.update(Message::Done(started.ticket, Box::new(()))));
+                effects.extend(find(app));
+            }
+            Effect::Start(started) => {
+                let answer = (started.job.work)();
+                effects.extend(app.update(Message::Done(started.ticket, answer)));
+            }
+            other => others.push(other),
+        }
+    }
+    others
 }
 
 pub(super) fn key(code: KeyCode) -> Message {
@@ -38,7 +79,7 @@ pub(super) fn press(app: &mut App, keys: &str) -> Vec<Effect> {
 }
 
 pub(super) fn screen(app: &App, depth: Depth, unicode: bool) -> String {
-    let mut terminal = Terminal::new(TestBackend::new(app.size.0, app.size.1)).unwrap();
+    let mut terminal = Terminal::new(TestBackend::new(app.ws.size.0, app.ws.size.1)).unwrap();
     let instrument = Instrument::new(depth, unicode);
     terminal
         .draw(|frame| drop(view::draw(app, &instrument, frame)))
@@ -58,20 +99,20 @@ pub(super) fn screen(app: &App, depth: Depth, unicode: bool) -> String {
 #[test]
 fn steps_and_undo_go_to_and_fro() {
     let (_folder, mut app) = app((160, 47));
-    let before = app.survey.doc.text().to_owned();
+    let before = app.ws.survey.doc.text().to_owned();
     press(&mut app, "2");
-    assert_eq!(app.step, Step::Palette);
+    assert_eq!(app.step().label, "Palette");
     for _ in 0..5 {
         app.update(key(KeyCode::Right));
     }
-    let changed = app.survey.doc.text().to_owned();
+    let changed = app.ws.survey.doc.text().to_owned();
     assert_ne!(changed, before);
-    assert!(app.is_changed() && app.derived.counts.drift > 7);
+    assert!(app.ws.is_changed() && app.ws.derived.counts.drift > 7);
     // Five small steps on one channel are one change.
     press(&mut app, "u");
-    assert_eq!(app.survey.doc.text(), before);
+    assert_eq!(app.ws.survey.doc.text(), before);
     press(&mut app, "U");
-    assert_eq!(app.survey.doc.text(), changed);
+    assert_eq!(app.ws.survey.doc.text(), changed);
 }
 
 #[test]
@@ -80,12 +121,12 @@ fn a_typed_value_that_is_no_color_changes_nothing_and_says_so() {
     press(&mut app, "2#");
     app.update(Message::Pasted("zz\x1b".into()));
     app.update(key(KeyCode::Enter));
-    assert!(
-        app.note
-            .as_ref()
-            .is_some_and(|n| n.bad && n.text.contains("#rrggbb"))
-    );
-    assert!(!app.is_changed());
+    // The line stays open, with the reason.
+    let refused = app.line.as_ref().and_then(|l| l.refused.clone());
+    assert!(refused.is_some_and(|why| why.contains("#rrggbb")));
+    assert!(!app.ws.is_changed());
+    app.update(key(KeyCode::Esc));
+    assert!(app.line.is_none());
 }
 
 #[test]
@@ -98,58 +139,68 @@ fn the_trial_is_worn_follows_the_draft_and_comes_off() {
     assert!(worn(press(&mut app, "t")).contains("\x1b]10;#d7d6cc\x1b\\"));
     press(&mut app, "2");
     let changed = worn(app.update(key(KeyCode::Right)));
-    let color = app.derived.look.slot(Slot::Foreground);
+    let color = app.ws.derived.look.slot(Slot::Foreground);
     assert!(changed.contains(&format!("\x1b]10;{color}\x1b\\")));
     // Applying takes it off first: an override would hide what the file says.
     press(&mut app, "6");
     let effects = app.update(key(KeyCode::Enter));
     assert!(
-        matches!(effects.as_slice(), [Effect::Wear(_), Effect::Apply(_)]),
+        matches!(effects.as_slice(), [Effect::Wear(_), Effect::Start(_)]),
         "{effects:?}"
     );
-    assert!(!app.trial);
+    assert_eq!(app.trials(), (false, false));
 }
 
 #[test]
 fn enter_on_a_spot_stands_on_the_color_it_comes_from() {
     let (_folder, mut app) = app((160, 47));
-    app.on_specimen = true;
-    app.spot = app.specimen.find(&RoleId::known("keyword")).unwrap();
+    app.ws.stage.pointed = true;
+    app.ws.stage.spot = app
+        .ws
+        .stage
+        .specimen
+        .find(&RoleId::known("keyword"))
+        .unwrap();
     app.update(key(KeyCode::Enter));
-    let entry = app.entry().unwrap();
-    assert_eq!(app.name_of(&entry.origin), "magenta");
+    let entry = of::<Palette>(&mut app).clone().entry(&app.ws).unwrap();
+    assert_eq!(app.ws.name_of(&entry.origin), "magenta");
     // A role without a color of its own in the setup is listed once it is gone to.
-    app.on_specimen = true;
-    app.spot = app.specimen.find(&RoleId::known("whitespace")).unwrap();
+    app.ws.stage.pointed = true;
+    app.ws.stage.spot = app
+        .ws
+        .stage
+        .specimen
+        .find(&RoleId::known("whitespace"))
+        .unwrap();
     app.update(key(KeyCode::Enter));
-    let entry = app.entry().unwrap();
-    assert_eq!(app.name_of(&entry.origin), "whitespace");
+    let entry = of::<Palette>(&mut app).clone().entry(&app.ws).unwrap();
+    assert_eq!(app.ws.name_of(&entry.origin), "whitespace");
 }
 
 #[test]
 fn aligning_a_silent_tool_adds_only_what_it_can_express() {
     let (_folder, mut app) = app((160, 47));
-    let items = app.ledger.items(&app.derived.ledger);
+    let items = app.bench::<Ledger>().unwrap().items(&app.ws.derived.ledger);
     let at = |role: &str| {
-        items.iter().position(|i| {
-            matches!(i, crate::tui::app::Item::Row(r) if app.derived.ledger.rows[*r].role.as_str() == role)
-        })
+        items.iter().position(
+            |i| matches!(i, Item::Row(r) if app.ws.derived.ledger.rows[*r].role.as_str() == role),
+        )
     };
     let (error, selected) = (at("error").unwrap(), at("selection-text").unwrap());
-    app.ledger.cursor = error;
-    app.ledger.column = 1;
-    let before = app.survey.doc.text().to_owned();
+    of::<Ledger>(&mut app).cursor = error;
+    of::<Ledger>(&mut app).column = 1;
+    let before = app.ws.survey.doc.text().to_owned();
     press(&mut app, "s");
     assert_eq!(
-        app.survey.doc.text(),
+        app.ws.survey.doc.text(),
         before,
         "tmux has no setting for errors"
     );
-    assert!(app.note.as_ref().is_some_and(|n| n.bad));
-    app.ledger.cursor = selected;
-    app.ledger.column = 2;
+    assert!(app.ws.note.as_ref().is_some_and(|n| n.bad));
+    of::<Ledger>(&mut app).cursor = selected;
+    of::<Ledger>(&mut app).column = 2;
     press(&mut app, "s");
-    assert!(app.note.is_some());
+    assert!(app.ws.note.is_some());
 }
 
 /// A small generator, so that the same keys come every time.
@@ -188,8 +239,8 @@ fn any_keys_at_any_size_are_drawn() {
         for _ in 0..400 {
             let message = match dice.roll(12) {
                 0 => Message::Resized(dice.roll(230) as u16 + 1, dice.roll(80) as u16 + 1),
-                1 => Message::ClickedRow(dice.roll(90) as usize, Some(dice.roll(6) as usize)),
-                2 => Message::ClickedSpot(dice.roll(90) as usize),
+                1 => clicked(dice.roll(90) as usize, Some(dice.roll(6) as usize)),
+                2 => Message::Clicked(Hit::Spot(dice.roll(90) as usize)),
                 3 => Message::Wheel(dice.roll(7) as isize - 3),
                 4..=6 => key(codes[dice.roll(codes.len() as u64) as usize]),
                 _ => key(KeyCode::Char(
@@ -215,7 +266,7 @@ fn empty_benches_say_what_to_do() {
     let folder = tempfile::tempdir().unwrap();
     let home = Home::open(Some(folder.path())).unwrap();
     let survey = Survey::open(home, None, None).unwrap();
-    let mut app = App::new(survey, false, (100, 30));
+    let mut app = App::new(survey, display(), (100, 30));
     for (keys, want) in [
         ("3", "No pair was found"),
         ("5", "plain ASCII"),
@@ -242,19 +293,21 @@ pub(super) fn assert_screen(app: &App, wanted: &[&str]) {
     assert_eq!(rows.len(), wanted.len());
 }
 
-/// A home's fonts alone, so that a screen does not depend on the machine's.
-pub(super) fn find(app: &App) -> Message {
-    let mut found = wealdmist_host::find_font(&app.survey, None);
+/// Looks for a home's fonts alone, so that a screen does not depend on the machine's.
+pub(super) fn find(app: &mut App) -> Vec<Effect> {
+    let mut found = wealdmist_host::find_font(&app.ws.survey, None);
     let mut catalog = found.catalog.as_ref().clone();
-    let home = app.survey.home.home_path();
+    let home = app.ws.survey.home.home_path();
     catalog.faces.retain(|e| e.path.starts_with(home));
     found.catalog = catalog.into();
-    Message::Font(Box::new(found))
+    app.ws.fonts_found(found);
+    app.update(Message::Wheel(0))
 }
 
 pub(super) fn with_font(size: (u16, u16)) -> (tempfile::TempDir, App) {
     let (folder, mut app) = app(size);
-    app.update(find(&app));
+    let effects = app.begin();
+    settle(&mut app, effects);
     (folder, app)
 }
 
@@ -283,7 +336,7 @@ fn the_pairs_as_they_look() {
 fn the_characters_as_they_look() {
     let (_folder, mut app) = with_font((100, 30));
     let effects = press(&mut app, "5");
-    fonts::settle(&mut app, effects);
+    settle(&mut app, effects);
     assert_screen(&app, CHARACTERS);
 }
 
@@ -395,22 +448,22 @@ fn pairs_beside_the_specimen_as_they_look() {
 
 #[test]
 fn palettes_from_an_image_as_they_look() {
-    let (_folder, mut app) = with_font((160, 47));
-    let pixels = (0..64 * 40)
-        .flat_map(|i| {
-            if i % 64 < 20 {
-                [30, 40, 60]
-            } else {
-                [200, 120, 60]
-            }
-        })
-        .collect();
-    let picture = wealdmist_host::Picture {
-        width: 64,
-        height: 40,
-        pixels,
+    let (folder, mut app) = with_font((160, 47));
+    let shade = |x: u32| match x {
+        0..20 => [30, 40, 60],
+        _ => [200, 120, 60],
     };
-    app.update(Message::ImageRead("weir".into(), Ok(picture)));
+    let picture = ::image::RgbImage::from_fn(64, 40, |x, _| ::image::Rgb(shade(x)));
+    let path = folder.path().join("weir.png");
+    picture.save(&path).unwrap();
+    press(&mut app, "2n");
+    for _ in 0..3 {
+        app.update(key(KeyCode::Down));
+    }
+    app.update(key(KeyCode::Enter));
+    app.update(Message::Pasted(path.display().to_string()));
+    let effects = app.update(key(KeyCode::Enter));
+    settle(&mut app, effects);
     press(&mut app, " ");
     app.update(key(KeyCode::Down));
     assert_screen(&app, IMAGE_LARGE);

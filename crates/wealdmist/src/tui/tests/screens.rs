@@ -165,8 +165,8 @@ pub(super) const PLAN: &[&str] = &[
     "",
     "",
     "────────────────────────────────────────────────────────────────────────────────────────────────────",
-    " Tab goes to the specimen: arrows hop from spot to spot.",
-    "",
+    " yellow › #dcb96b",
+    " written in kitty dusk.conf:12 (#dcb96b)   alacritty alacritty.toml:27 (#cfae61)",
     " Space leave out / take in   Enter apply   x take back the last apply   r reload   v verify",
 ];
 
@@ -201,7 +201,7 @@ pub(super) const SPECIMEN: &[&str] = &[
     "────────────────────────────────────────────────────────────────────────────────────────────────────",
     " typed command › foreground ›  #d7d6cc on  #0d191c › 12.26:1 (text needs 4.5)",
     " written in kitty dusk.conf:2 (#d7d6cc)   alacritty alacritty.toml:11 (#d7d6cc)   nvim creek.lua:5…",
-    " Enter edit this color   arrows hop from spot to spot   m mend contrast   y pick this color up",
+    " Enter edit this color   arrows hop from spot to spot   m mend contrast   Tab bench / specimen",
 ];
 
 #[rustfmt::skip]
@@ -220,7 +220,7 @@ pub(super) const KEYS: &[&str] = &[
     "   p│     Space   fold group                               U   redo                            │",
     " ▾ T│         /   show only some roles                     D   dark / light                    │",
     "   f│     Enter   edit this color                          P   draw this to a file             │",
-    "   b│       ↑ ↓   move                                     T   try on running tmux and Neovim  │",
+    "   b│       ↑ ↓   move                                     T   try on running programs         │",
     "   c│ PgUp PgDn   a page                                   t   try on this terminal            │",
     "   t│  Home End   first, last                              :   the same as a command           │",
     "   s│                                                      ?   keys                            │",
@@ -404,7 +404,7 @@ pub(super) const CONTRAST_KEYS: &[&str] = &[
     "  Aa 1.84 m  Aa 1.│            b   24-bit, 256, 16 colors                        │",
     "  Aa 1.84 m  Aa 1.│            v   color vision                                  │",
     "  Aa 1.84 m  Aa 1.│            V   how strong the deficiency is                  │",
-    "  Aa 1.84 m  Aa 1.│            0   as it is                                      │current line",
+    "  Aa 1.84 m  Aa 1.│            c   clear these conditions                        │current line",
     "  Aa 1.84 m  Aa 1.│          ↑ ↓   move                                          │",
     "  Aa 1.84 m  Aa 1.│    PgUp PgDn   a page                                        │ection",
     "  Aa 1.84 m  Aa 1.│     Home End   first, last                                   │t line",
@@ -417,7 +417,7 @@ pub(super) const CONTRAST_KEYS: &[&str] = &[
     " 1.48:1 of 3:1: m │            U   redo                                          │",
     " second opinion: l│            D   dark / light                                  │",
     "                  │            P   draw this to a file                           │",
-    " text in nvim cree│            T   try on running tmux and Neovim                │ritty alacritty.…",
+    " text in nvim cree│            T   try on running programs                       │ritty alacritty.…",
     "── ratio against t│            t   try on this terminal                          │──────────────────",
     " painted by the pr│            :   the same as a command                         │s",
     "                  │            ?   keys                                          │",
@@ -636,7 +636,7 @@ pub(super) const IMAGE_LARGE: &[&str] = &[
     " 1 Survey 8 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 10",
     "── proposal ───────────────────────────────────────────────────────────────────────────────┬── specimen: weir light ────────────────────────────────────────────",
     " from an image                               the specimen shows it; nothing is changed yet │  ~/src/marsh-gauge  ↳ spring-tide",
-    "                                                                                           │  $ ./gauge --station weir",
+    "                                                                                           │▶ $ ./gauge --station weir",
     " = weir dark                 every pair reaches its target                                 │  station weir  1.84 m rising  gauge.invalid/weir",
     "    Level 1.84 m  0  1  2  3  4  5  6  7  8  9  10 11 12 13 14 15                          │  error: sensor 7 is silent since 04:10",
     "                                                                                           │  ~/src/marsh-gauge  ↳ spring-tide ±  ✗ 2",
@@ -676,8 +676,8 @@ pub(super) const IMAGE_LARGE: &[&str] = &[
     "                                                                                           │   marsh  1 notes  2 gauge+  3 log!   prefix       heronry · 14:20",
     "                                                                                           │",
     "───────────────────────────────────────────────────────────────────────────────────────────┴────────────────────────────────────────────────────────────────────",
-    " font › Reedbed Mono NF",
-    " written in kitty kitty.conf:4 (Reedbed Mono NF)   alacritty alacritty.toml:4 (Reedbed Mono NF)   nvim init.lua:5 (ReedbedMono NF)",
+    " typed command › foreground ›  #332923 on  #fff2e9 › 12.91:1 (text needs 4.5)",
+    " written in kitty dusk.conf:2 (#d7d6cc)   alacritty alacritty.toml:11 (#d7d6cc)   nvim creek.lua:5 (#d7d6cc)",
     " Enter take it   Esc leave it   b before / after   Space keep beside to compare   Tab bench / specimen   ? keys",
 ];
 

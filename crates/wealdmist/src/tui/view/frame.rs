@@ -1,19 +1,18 @@
 //! What stands around bench and specimen: the setup, the path, the thread and the keys.
 
+use ratatui::style::Modifier;
 use unicode_width::UnicodeWidthStr;
 use wealdmist_core::condition::Sight;
 use wealdmist_core::look::expr_of;
 use wealdmist_core::pair::stands_in_pane;
-use wealdmist_core::role::{RoleId, Usage, lookup};
+use wealdmist_core::role::{Usage, lookup};
 use wealdmist_core::text::visible;
-use wealdmist_tools::tools::places;
 
 use super::layout::Layout;
-use super::pen::{Pen, shorten};
-use super::{Hit, Hits};
-use crate::tui::app::{App, GlyphView, Input};
+use super::pen::shorten;
+use super::{Hit, Hits, Pen};
+use crate::tui::app::{App, Line};
 use crate::tui::instrument::Tone;
-use crate::tui::keys::{Step, shown};
 
 /// Draws everything but bench and specimen.
 pub fn draw(app: &App, parts: &Layout, pen: &mut Pen, hits: &mut Hits) {
@@ -25,7 +24,7 @@ pub fn draw(app: &App, parts: &Layout, pen: &mut Pen, hits: &mut Hits) {
 }
 
 fn head(app: &App, pen: &mut Pen) {
-    let setup = app.survey.doc.setup();
+    let setup = app.ws.survey.doc.setup();
     let dot = pen.signs().dot;
     let mut column = pen.text(
         0,
@@ -40,13 +39,13 @@ fn head(app: &App, pen: &mut Pen) {
     };
     column = pen.text(0, column + 3, &font, Tone::Quiet);
     column = pen.text(0, column + 3, pen.instrument.depth.label(), Tone::Quiet);
-    if app.trial {
+    if app.trials().0 {
         column = pen.text(0, column + 3, "trial on", Tone::Loud);
     }
-    if app.tried.is_some() {
+    if app.trials().1 {
         column = pen.text(0, column + 3, "trial around", Tone::Loud);
     }
-    if let Some(busy) = app.busy {
+    if let Some(busy) = app.busy() {
         column = pen.text(
             0,
             column + 3,
@@ -54,14 +53,14 @@ fn head(app: &App, pen: &mut Pen) {
             Tone::Key,
         );
     }
-    let counts = app.derived.counts;
+    let counts = app.ws.derived.counts;
     let open = [
         (counts.unreadable, "unreadable"),
         (counts.drift, "drift"),
         (counts.contrast, "contrast"),
         (counts.fonts, "font"),
         (counts.glyphs, "glyphs"),
-        (app.plan.change_count(), "unapplied"),
+        (app.ws.planned.change_count(), "unapplied"),
     ];
     let open: Vec<String> = open
         .iter()
@@ -79,31 +78,17 @@ fn head(app: &App, pen: &mut Pen) {
     }
 }
 
-/// How much is open at a step.
-fn open_at(app: &App, step: Step) -> usize {
-    let counts = app.derived.counts;
-    match step {
-        Step::Survey => counts.drift,
-        Step::Palette => 0,
-        Step::Contrast => counts.contrast,
-        Step::Font => counts.fonts,
-        Step::Glyphs => counts.glyphs,
-        Step::Apply => app.plan.change_count(),
-    }
-}
-
 fn path(app: &App, pen: &mut Pen, hits: &mut Hits) {
     let mut column = 1;
-    for (i, step) in Step::ALL.into_iter().enumerate() {
+    for (i, (step, open)) in app.path().enumerate() {
         if i > 0 {
             let sign = pen.signs().path;
             column = pen.text(0, column + 1, sign, Tone::Faint) + 1;
         }
         let start = column;
-        let here = step == app.step;
+        let here = i == app.here();
         let tone = if here { Tone::Strong } else { Tone::Quiet };
-        column = pen.text(0, column, &format!("{} {}", i + 1, step.label()), tone);
-        let open = open_at(app, step);
+        column = pen.text(0, column, &format!("{} {}", i + 1, step.label), tone);
         if open > 0 {
             column = pen.text(
                 0,
@@ -115,7 +100,7 @@ fn path(app: &App, pen: &mut Pen, hits: &mut Hits) {
         if here {
             pen.choose_row(0, start - 1..column + 1);
         }
-        hits.add(pen.place(0, start - 1..column + 1), Hit::Step(step));
+        hits.add(pen.place(0, start - 1..column + 1), Hit::Step(i));
     }
 }
 
@@ -142,29 +127,18 @@ fn rules(app: &App, parts: &Layout, pen: &mut Pen) {
         );
     };
     if let Some(bench) = parts.bench {
-        let name = match (&app.proposal, app.menu, app.at().in_chart) {
-            (Some(_), ..) => "proposal",
-            (_, Some(_), _) => "new palette",
-            (_, _, true) => "the 256 indexed colors",
-            _ => match (app.step, app.glyphs.search.is_some(), app.glyphs.view) {
-                (Step::Glyphs, true, _) => "icons found",
-                (Step::Glyphs, _, GlyphView::Map) => "every icon, and whether the font has it",
-                (Step::Glyphs, _, GlyphView::Terminal) => "what this terminal makes of glyphs",
-                _ => bench_title(app.step),
-            },
-        };
-        title(usize::from(bench.x) + 2, name, !app.on_specimen);
+        let name = app.top().title(&app.ws);
+        title(usize::from(bench.x) + 2, &name, !app.ws.stage.pointed);
     }
     if let Some(area) = parts.specimen {
-        let worn = match &app.proposal {
-            Some(p) if !p.shows_before => visible(p.candidate().name.as_bytes()),
-            Some(_) => "your draft, as it was".to_owned(),
+        let worn = match &app.ws.stage.title {
+            Some(name) => visible(name.as_bytes()),
             None => "your draft".to_owned(),
         };
-        let seen = if app.conditions.is_plain() {
+        let seen = if app.ws.conditions.is_plain() {
             String::new()
         } else {
-            format!(", {}", app.conditions.label())
+            format!(", {}", app.ws.conditions.label())
         };
         let back = if parts.bench.is_some() {
             ""
@@ -174,28 +148,22 @@ fn rules(app: &App, parts: &Layout, pen: &mut Pen) {
         let name = format!("specimen: {worn}{seen}{back}");
         let room = usize::from(area.width).saturating_sub(5);
         let name = shorten(&name, room, signs.more);
-        title(usize::from(area.x) + 2, &name, app.on_specimen);
-    }
-}
-
-const fn bench_title(step: Step) -> &'static str {
-    match step {
-        Step::Survey => "ledger: what your dotfiles say, beside the setup",
-        Step::Palette => "lightness ruler",
-        Step::Contrast => "pairs, worst first",
-        Step::Font => "faces side by side",
-        Step::Glyphs => "glyphs in use",
-        Step::Apply => "plan",
+        title(usize::from(area.x) + 2, &name, app.ws.stage.pointed);
     }
 }
 
 /// The thread from what is pointed at to the files: role, color, ratio, places.
 fn thread(app: &App, pen: &mut Pen) {
-    let Some(spot) = app.pointed().and_then(|i| app.specimen.spots.get(i)) else {
+    let Some(spot) = app
+        .ws
+        .stage
+        .shown_spot()
+        .and_then(|i| app.ws.stage.specimen.spots.get(i))
+    else {
         bench_thread(app, pen);
         return;
     };
-    let look = app.worn_look();
+    let look = app.ws.worn_look();
     let (fg, bg) = (look.color(&spot.text), look.color(&spot.ground));
     let sight = Sight {
         text: fg,
@@ -203,12 +171,12 @@ fn thread(app: &App, pen: &mut Pen) {
         fade: 1.0,
         in_pane: stands_in_pane(&spot.text),
     };
-    let ratio = app.conditions.see(sight, look).ratio;
+    let ratio = app.ws.conditions.see(sight, look).ratio;
     let usage = lookup(&spot.text).map_or(Usage::Body, |k| k.usage);
     let arrow = pen.signs().path;
     // Where one row has to do, the name of the role says enough.
     let narrow = pen.height() == 1;
-    let said = expr_of(app.survey.doc.setup(), &spot.text).filter(|_| !narrow);
+    let said = expr_of(app.ws.survey.doc.setup(), &spot.text).filter(|_| !narrow);
     let said = said.map_or(String::new(), |e| format!(" = {e}"));
     let mut column = 1;
     if !narrow {
@@ -228,7 +196,7 @@ fn thread(app: &App, pen: &mut Pen) {
     };
     let tone = if fine { Tone::Good } else { Tone::Loud };
     column = pen.text(0, column, &format!("{ratio:.2}:1 ({need})"), tone);
-    let written = written_in(app, &spot.text);
+    let written = app.ws.written_in(&spot.text);
     let (row, column) = if pen.height() > 1 {
         (1, 1)
     } else {
@@ -245,7 +213,7 @@ fn thread(app: &App, pen: &mut Pen) {
 
 /// The thread where the bench points at something no spot shows.
 fn bench_thread(app: &App, pen: &mut Pen) {
-    if app.step != Step::Survey {
+    let Some(role) = app.target().map(|t| t.text) else {
         pen.text(
             0,
             1,
@@ -253,11 +221,8 @@ fn bench_thread(app: &App, pen: &mut Pen) {
             Tone::Quiet,
         );
         return;
-    }
-    let Some(role) = app.ledger.role(&app.derived.ledger) else {
-        return;
     };
-    let Some(row) = app.derived.ledger.row(&role) else {
+    let Some(row) = app.ws.derived.ledger.row(&role) else {
         return;
     };
     let value = row
@@ -280,57 +245,66 @@ fn bench_thread(app: &App, pen: &mut Pen) {
     pen.cut(
         row,
         column,
-        &format!("written in {}", written_in(app, &role)),
+        &format!("written in {}", app.ws.written_in(&role)),
         room,
         Tone::Quiet,
     );
 }
 
-/// Where a role is written, tool by tool.
-pub fn written_in(app: &App, role: &RoleId) -> String {
-    let found = places(&app.derived.ledger, &app.survey.reports, role);
-    let one = |(tool, reading): &(
-        wealdmist_core::reading::ToolId,
-        &wealdmist_core::reading::Reading,
-    )| {
-        let name = reading.place.file_name();
-        format!(
-            "{tool} {name}:{} ({})",
-            reading.place.at.line, reading.value
-        )
-    };
-    found.iter().map(one).collect::<Vec<_>>().join("   ")
-}
-
 fn foot(app: &App, pen: &mut Pen) {
-    if let Some(Input { question, text, .. }) = &app.input {
-        let column = pen.text(0, 1, &format!("{question}: "), Tone::Key);
-        let end = pen.text(0, column, text, Tone::Strong);
-        let column = pen.text(0, end, "_", Tone::Key);
-        let keys = "Enter takes it, Esc gives up";
-        if column + keys.len() + 4 < pen.width() {
-            pen.right(0, pen.width() - 1, keys, Tone::Quiet);
-        }
-        return;
+    if let Some(line) = &app.line {
+        return typed(line, pen);
     }
-    if let Some(note) = &app.note {
+    if let Some(note) = &app.ws.note {
         let tone = if note.bad { Tone::Loud } else { Tone::Text };
         let room = pen.width() - 2;
-        let shown = shorten(
-            &wealdmist_core::text::visible(note.text.as_bytes()),
-            room,
-            pen.signs().more,
-        );
+        let shown = shorten(&visible(note.text.as_bytes()), room, pen.signs().more);
         pen.text(0, 1, &shown, tone);
         return;
     }
     let mut column = 1;
-    for binding in shown(app.at()).filter(|b| b.hint) {
+    for binding in app.keys().into_iter().filter(|k| k.hint) {
         let width = binding.shown.width() + 1 + binding.label.width();
         if column + width + 2 > pen.width() {
             break;
         }
-        column = pen.text(0, column, binding.shown, Tone::Key);
-        column = pen.text(0, column + 1, binding.label, Tone::Quiet) + 3;
+        column = pen.text(0, column, &binding.shown, Tone::Key);
+        column = pen.text(0, column + 1, &binding.label, Tone::Quiet) + 3;
+    }
+}
+
+/// The line that is typed, with its cursor, and why it could not be taken.
+fn typed(line: &Line, pen: &mut Pen) {
+    let start = pen.text(0, 1, &format!("{}: ", line.question.text), Tone::Key);
+    let keys = match &line.refused {
+        Some(why) => shorten(&visible(why.as_bytes()), pen.width() / 2, pen.signs().more),
+        None => "Enter takes it, Esc gives up".to_owned(),
+    };
+    let tone = if line.refused.is_some() {
+        Tone::Loud
+    } else {
+        Tone::Quiet
+    };
+    // What does not fit is scrolled out to the left.
+    let reserved = if line.refused.is_some() {
+        keys.width() + 3
+    } else {
+        2
+    };
+    let room = pen.width().saturating_sub(start + reserved).max(1);
+    let skip = line.text.visual_scroll(room);
+    let value = visible(line.text.value().as_bytes());
+    let shown: String = value.chars().skip(skip).collect();
+    let end = pen.cut(0, start, &shown, room, Tone::Strong);
+    let cursor = start + line.text.visual_cursor().saturating_sub(skip);
+    if cursor >= end {
+        pen.text(0, cursor, "_", Tone::Key);
+    } else {
+        pen.restyle(0, cursor..cursor + 1, |s| {
+            s.add_modifier(Modifier::REVERSED)
+        });
+    }
+    if end.max(cursor + 1) + keys.width() + 3 < pen.width() {
+        pen.right(0, pen.width() - 1, &keys, tone);
     }
 }

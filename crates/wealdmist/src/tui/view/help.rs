@@ -6,11 +6,10 @@ use unicode_width::UnicodeWidthStr;
 use super::pen::Pen;
 use crate::tui::app::App;
 use crate::tui::instrument::Tone;
-use crate::tui::keys::{Place, shown};
 
 /// Draws the list of keys.
 pub fn draw(app: &App, pen: &mut Pen) {
-    let shown: Vec<_> = shown(app.at()).collect();
+    let shown = app.keys();
     // Where all do not fit below one another, they stand in two columns.
     let most = usize::from(pen.area.height.saturating_sub(8));
     let columns = if shown.len() + 1 > most { 2 } else { 1 };
@@ -34,17 +33,17 @@ pub fn draw(app: &App, pen: &mut Pen) {
         pen.text(row, 0, side, Tone::Faint);
         pen.text(row, width - 1, side, Tone::Faint);
     }
-    let title = if app.on_specimen {
+    let title = if app.ws.stage.pointed {
         "the specimen"
     } else {
-        app.step.label()
+        app.step().label
     };
     pen.text(0, 2, &format!(" keys here: {title} "), Tone::Strong);
     let (mut row, mut left) = (1, 0);
     let each = (width - 2) / columns;
     let mut anywhere = false;
     for binding in shown {
-        if !anywhere && matches!(binding.place, Place::Anywhere) {
+        if !anywhere && binding.everywhere {
             anywhere = true;
             row += 1;
         }
@@ -56,9 +55,9 @@ pub fn draw(app: &App, pen: &mut Pen) {
         }
         let key_end = if columns == 2 { 11 } else { 14 };
         let column = left + key_end - binding.shown.width().min(key_end - 1);
-        pen.text(row, column, binding.shown, Tone::Key);
+        pen.text(row, column, &binding.shown, Tone::Key);
         let room = (left + each).saturating_sub(left + key_end + 3);
-        pen.cut(row, left + key_end + 3, binding.label, room, Tone::Text);
+        pen.cut(row, left + key_end + 3, &binding.label, room, Tone::Text);
         row += 1;
     }
     pen.text(

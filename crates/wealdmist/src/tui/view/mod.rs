@@ -1,33 +1,31 @@
 //! Drawing: functions from the state to the screen. Nothing is changed and nothing read here.
 
-mod apply;
-mod contrast;
-mod fonts;
 mod frame;
-mod glyphs;
 mod help;
 pub mod layout;
-mod ledger;
-mod palette;
+mod paint;
 mod pen;
-mod proposal;
 mod specimen;
+
+use std::sync::Arc;
 
 use crossterm::event::{MouseButton, MouseEvent, MouseEventKind};
 use ratatui::Frame;
 use ratatui::layout::{Position, Rect};
+use wealdmist_core::font::raster::Raster;
 
 use super::app::{App, Message};
 use super::instrument::{Instrument, Tone};
-use super::keys::Step;
 
-use pen::Pen;
+pub use layout::scroll;
+pub use paint::paint;
+pub use pen::{Pen, draw_excerpt};
 
 /// What a place on the screen is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Hit {
-    /// A step of the path.
-    Step(Step),
+    /// A step, by its place in the path.
+    Step(usize),
     /// A row of the bench's list, and a column of it.
     Row(usize, Option<usize>),
     /// A spot of the specimen.
@@ -38,12 +36,13 @@ pub enum Hit {
 #[derive(Debug, Clone, Default)]
 pub struct Hits {
     places: Vec<(Rect, Hit)>,
-    /// Where images are shown: the cells, and which of the Font bench's panels.
-    pub images: Vec<(Rect, usize)>,
+    /// Where images are shown: the cells, and the pixels.
+    pub images: Vec<(Rect, Arc<Raster>)>,
 }
 
 impl Hits {
-    fn add(&mut self, area: Rect, hit: Hit) {
+    /// A place that can be clicked.
+    pub fn add(&mut self, area: Rect, hit: Hit) {
         self.places.push((area, hit));
     }
 
@@ -61,11 +60,9 @@ impl Hits {
 #[must_use]
 pub fn mouse(event: MouseEvent, hits: &Hits) -> Option<Message> {
     match event.kind {
-        MouseEventKind::Down(MouseButton::Left) => match hits.at(event.column, event.row)? {
-            Hit::Step(step) => Some(Message::ClickedStep(step)),
-            Hit::Row(row, column) => Some(Message::ClickedRow(row, column)),
-            Hit::Spot(spot) => Some(Message::ClickedSpot(spot)),
-        },
+        MouseEventKind::Down(MouseButton::Left) => {
+            Some(Message::Clicked(hits.at(event.column, event.row)?))
+        }
         MouseEventKind::ScrollDown => Some(Message::Wheel(3)),
         MouseEventKind::ScrollUp => Some(Message::Wheel(-3)),
         _ => None,
@@ -91,26 +88,14 @@ pub fn draw(app: &App, instrument: &Instrument, frame: &mut Frame) -> Hits {
     let parts = layout::layout((area.width, area.height), app.room());
     frame::draw(app, &parts, &mut pen, &mut hits);
     if let Some(bench) = parts.bench {
-        let mut bench_pen = pen.within(bench);
-        if let Some(proposal) = &app.proposal {
-            proposal::draw(app, proposal, &mut bench_pen, &mut hits);
-        } else if let Some(cursor) = app.menu {
-            proposal::draw_menu(cursor, &mut bench_pen, &mut hits);
-        } else {
-            match app.step {
-                Step::Survey => ledger::draw(app, &mut bench_pen, &mut hits),
-                Step::Palette => palette::draw(app, &mut bench_pen, &mut hits),
-                Step::Contrast => contrast::draw(app, &mut bench_pen, &mut hits),
-                Step::Font => fonts::draw(app, &mut bench_pen, &mut hits),
-                Step::Glyphs => glyphs::draw(app, &mut bench_pen, &mut hits),
-                Step::Apply => apply::draw(app, &mut bench_pen, &mut hits),
-            }
-        }
+        app.top().draw(&app.ws, &mut pen.within(bench), &mut hits);
     }
     if let Some(area) = parts.specimen {
-        specimen::draw(app, area, &mut pen, &mut hits);
+        specimen::draw(&app.ws, area, &mut pen, &mut hits);
     }
     if app.help {
+        // Images would lie over it.
+        hits.images.clear();
         help::draw(app, &mut pen);
     }
     hits

@@ -6,30 +6,27 @@ use wealdmist_core::specimen::{Cell, Specimen};
 use wealdmist_core::text::visible;
 
 use super::layout::specimen_cells;
-use super::pen::Pen;
-use super::{Hit, Hits};
-use crate::tui::app::App;
+use super::{Hit, Hits, Pen};
 use crate::tui::instrument::{Instrument, Tone};
+use crate::tui::workspace::Workspace;
 
 /// Draws the specimen in its area.
-pub fn draw(app: &App, area: Rect, pen: &mut Pen, hits: &mut Hits) {
+pub fn draw(ws: &Workspace, area: Rect, pen: &mut Pen, hits: &mut Hits) {
     let cells = specimen_cells(area);
-    let specimen = &app.seen;
-    let pointed = app.on_specimen.then_some(app.spot);
+    let stage = &ws.stage;
+    let specimen = &stage.seen;
+    let pointed = stage.pointed.then_some(stage.spot);
     {
         let mut inner = pen.within(cells);
         grid(specimen, pointed, &mut inner, 0);
-        if let Some(second) = &app.second {
+        if let Some((below, second)) = &stage.second {
             let top = specimen.height;
             inner.rule(top, 0..inner.width());
-            let proposal = app.proposal.as_ref();
-            let marked = proposal.and_then(|p| p.candidates.get(p.marked?));
-            let name = marked.map_or("", |c| c.name.as_str());
-            let above = proposal.map_or("", |p| p.candidate().name.as_str());
+            let above = stage.title.as_deref().unwrap_or_default();
             let text = format!(
                 " above {}, below {} ",
                 visible(above.as_bytes()),
-                visible(name.as_bytes())
+                visible(below.as_bytes())
             );
             inner.cut(top, 2, &text, inner.width().saturating_sub(4), Tone::Quiet);
             grid(second, None, &mut inner, top + 1);
@@ -42,8 +39,8 @@ pub fn draw(app: &App, area: Rect, pen: &mut Pen, hits: &mut Hits) {
         }
     }
     // The pointer stands in the gutter, so the sample itself stays as it is.
-    if let Some(spot) = app.pointed().and_then(|i| specimen.spots.get(i)) {
-        let tone = if app.on_specimen {
+    if let Some(spot) = stage.shown_spot().and_then(|i| specimen.spots.get(i)) {
+        let tone = if stage.pointed {
             Tone::Strong
         } else {
             Tone::Faint

@@ -1,56 +1,55 @@
-//! The Glyphs bench: glyphs in use with their verdicts, the map of icons, what this terminal makes
-//! of glyphs, and the answers of a search.
+//! The Glyphs bench: glyphs in use with their verdicts, the map of icons, and what this terminal
+//! makes of glyphs.
 
 use ratatui::layout::Rect;
 use wealdmist_core::finding::FontState;
-use wealdmist_core::font::picture::{Means, draw as draw_raster};
 use wealdmist_core::glyph::{Verdict, is_private_use};
-use wealdmist_core::icon::{self, State};
+use wealdmist_core::icon;
 use wealdmist_core::text::{visible, visible_with};
 use wealdmist_tools::Access;
 
-use super::fonts::paint;
-use super::layout::{map_columns, scroll};
-use super::pen::{Pen, draw_excerpt};
-use super::{Hit, Hits};
-use crate::tui::app::glyphs::{MARGIN, Search};
-use crate::tui::app::{App, GlyphRow, GlyphView};
+use super::card::{Card, sign};
+use super::{Glyphs, View, map_of_icons, other_coverage};
+use crate::tui::derived::GlyphRow;
 use crate::tui::instrument::Tone;
+use crate::tui::view::layout::map_columns;
+use crate::tui::view::{Hit, Hits, Pen, draw_excerpt, scroll};
+use crate::tui::workspace::Workspace;
 
-/// Rows taken by what is below the list, and the columns of the drawing there.
+/// Rows taken by what is below the list.
 const DETAIL: usize = 12;
-/// The columns of a glyph drawn large.
-const LARGE: usize = 22;
 
 /// Draws the bench.
-pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
-    font(app, pen);
+pub fn draw(bench: &Glyphs, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
+    font(ws, pen);
+    let (upper, lower) = parts(pen);
+    match bench.view {
+        View::List => list(bench, ws, &mut pen.within(upper), hits),
+        View::Map => map(bench, ws, &mut pen.within(upper), hits),
+        View::Terminal => terminal(bench, ws, &mut pen.within(upper), hits),
+    }
+    below(bench, ws, &mut pen.within(lower));
+}
+
+/// The list, and what is below it.
+pub fn parts(pen: &Pen) -> (Rect, Rect) {
     let detail = if pen.height() >= 28 { DETAIL } else { 7 };
     let body = pen.height().saturating_sub(detail + 1);
-    let part = |pen: &Pen, row: usize, rows: usize| Rect {
+    let part = |row: usize, rows: usize| Rect {
         y: pen.area.y + row as u16,
         height: (rows as u16).min(pen.area.height.saturating_sub(row as u16)),
         ..pen.area
     };
-    let (upper, lower) = (part(pen, 1, body), part(pen, body + 1, detail));
-    if let Some(search) = &app.glyphs.search {
-        answers(app, search, &mut pen.within(upper), hits);
-    } else {
-        match app.glyphs.view {
-            GlyphView::List => list(app, &mut pen.within(upper), hits),
-            GlyphView::Map => map(app, &mut pen.within(upper), hits),
-            GlyphView::Terminal => terminal(app, &mut pen.within(upper), hits),
-        }
-    }
-    below(app, &mut pen.within(lower));
+    (part(1, body), part(body + 1, detail))
 }
 
-fn font(app: &App, pen: &mut Pen) {
-    let Some(found) = &app.font else {
+/// The chosen font, in a line.
+pub fn font(ws: &Workspace, pen: &mut Pen) {
+    let Some(found) = &ws.font else {
         pen.text(0, 1, "looking for the font…", Tone::Quiet);
         return;
     };
-    let level = app.survey.doc.setup().symbols.key();
+    let level = ws.survey.doc.setup().symbols.key();
     match &found.report.state {
         FontState::Found(font) => {
             let column = pen.text(0, 1, &font.info.title(), Tone::Strong);
@@ -93,8 +92,8 @@ fn font(app: &App, pen: &mut Pen) {
     }
 }
 
-fn list(app: &App, pen: &mut Pen, hits: &mut Hits) {
-    let rows = &app.derived.glyphs;
+fn list(bench: &Glyphs, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
+    let rows = &ws.derived.glyphs;
     if rows.is_empty() {
         pen.text(
             1,
@@ -114,28 +113,20 @@ fn list(app: &App, pen: &mut Pen, hits: &mut Hits) {
         pen.text(0, column, name, Tone::Quiet);
     }
     let room = pen.height().saturating_sub(1);
-    let cursor = app.glyph.min(rows.len() - 1);
+    let cursor = bench.cursor.min(rows.len() - 1);
     let first = scroll(cursor, rows.len(), room);
     for (line, (i, row)) in rows.iter().enumerate().skip(first).take(room).enumerate() {
-        list_row(app, row, line + 1, pen);
+        list_row(ws, row, line + 1, pen);
         hits.add(pen.place(line + 1, 0..pen.width()), Hit::Row(i, None));
-        if i == cursor && !app.on_specimen {
+        if i == cursor && !ws.stage.pointed {
             pen.choose_row(line + 1, 0..pen.width());
         }
     }
 }
 
-/// A character as it may be shown: an icon only where the person says the terminal has it.
-fn sign(app: &App, c: char, cluster: &str) -> String {
-    match is_private_use(c) && !app.icons {
-        true => "icon".to_owned(),
-        false => visible_with(cluster, true),
-    }
-}
-
-fn list_row(app: &App, row: &GlyphRow, line: usize, pen: &mut Pen) {
+fn list_row(ws: &Workspace, row: &GlyphRow, line: usize, pen: &mut Pen) {
     let c = row.found.character;
-    pen.cut(line, 1, &sign(app, c, &row.found.cluster), 5, Tone::Text);
+    pen.cut(line, 1, &sign(ws, c, &row.found.cluster), 5, Tone::Text);
     pen.text(line, 7, &format!("U+{:04X}", c as u32), Tone::Text);
     let worst = row.judged.worst();
     let (verdict, tone) = match worst {
@@ -150,7 +141,7 @@ fn list_row(app: &App, row: &GlyphRow, line: usize, pen: &mut Pen) {
     let becomes = match &row.becomes {
         _ if row.found.in_comment => String::new(),
         Some(text) if text.is_empty() => "left out".to_owned(),
-        Some(text) => code_points(app, text),
+        Some(text) => code_points(ws, text),
         None => String::new(),
     };
     pen.cut(line, 36, &becomes, 13, Tone::Good);
@@ -175,22 +166,22 @@ fn list_row(app: &App, row: &GlyphRow, line: usize, pen: &mut Pen) {
 }
 
 /// A text as sign and code points.
-fn code_points(app: &App, text: &str) -> String {
+fn code_points(ws: &Workspace, text: &str) -> String {
     let points: Vec<String> = text
         .chars()
         .map(|c| format!("U+{:04X}", c as u32))
         .collect();
     match text.chars().next() {
-        Some(c) if is_private_use(c) && !app.icons => points.join(" "),
+        Some(c) if is_private_use(c) && !ws.display.icons => points.join(" "),
         _ if text.is_ascii() => text.to_owned(),
         _ => format!("{} {}", visible_with(text, true), points.join(" ")),
     }
 }
 
 /// Every icon by its range: there or not; with a second font kept beside on Font, the difference.
-fn map(app: &App, pen: &mut Pen, hits: &mut Hits) {
-    let across = map_columns(app.size);
-    let Some(font) = app.chosen_font() else {
+fn map(bench: &Glyphs, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
+    let across = map_columns(ws.size);
+    let Some(font) = ws.chosen_font() else {
         pen.text(
             1,
             2,
@@ -199,9 +190,9 @@ fn map(app: &App, pen: &mut Pen, hits: &mut Hits) {
         );
         return;
     };
-    let other = app.other_coverage();
-    let all = App::map();
-    let (at, room) = (app.glyphs.at, pen.height().saturating_sub(1));
+    let other = other_coverage(ws);
+    let all = map_of_icons();
+    let (at, room) = (bench.at, pen.height().saturating_sub(1));
     let (there, gone) = if pen.instrument.unicode {
         ("■", "·")
     } else {
@@ -264,7 +255,7 @@ fn map(app: &App, pen: &mut Pen, hits: &mut Hits) {
             let c = all[i];
             let ours = font.coverage.has(c);
             let theirs = other.map(|(_, o)| o.has(c));
-            let wrong = app.terminal_record().is_some_and(|r| r.is_marked_wrong(c));
+            let wrong = ws.terminal_record().is_some_and(|r| r.is_marked_wrong(c));
             let (sign, tone) = match (ours, theirs) {
                 _ if wrong => ("x", Tone::Loud),
                 (true, None | Some(true)) => (there, Tone::Good),
@@ -274,7 +265,7 @@ fn map(app: &App, pen: &mut Pen, hits: &mut Hits) {
             };
             pen.text(row, 2 + column, sign, tone);
             hits.add(pen.place(row, 2 + column..3 + column), Hit::Row(i, None));
-            if i == at && !app.on_specimen {
+            if i == at && !ws.stage.pointed {
                 pen.choose_row(row, 2 + column..3 + column);
                 let style = pen
                     .instrument
@@ -287,8 +278,8 @@ fn map(app: &App, pen: &mut Pen, hits: &mut Hits) {
 }
 
 /// The widths measured on this terminal beside those expected.
-fn terminal(app: &App, pen: &mut Pen, hits: &mut Hits) {
-    let Some(record) = app.terminal_record() else {
+fn terminal(bench: &Glyphs, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
+    let Some(record) = ws.terminal_record() else {
         let text = "Nothing is known of this terminal yet. w measures it: each glyph in use is printed and the \
                     terminal is asked where its cursor is. x marks a glyph that you see drawn wrongly.";
         let room = (
@@ -320,14 +311,14 @@ fn terminal(app: &App, pen: &mut Pen, hits: &mut Hits) {
     }
     let rows = record.rows();
     let room = pen.height().saturating_sub(2);
-    let cursor = app.glyphs.row.min(rows.len().saturating_sub(1));
+    let cursor = bench.row.min(rows.len().saturating_sub(1));
     let first = scroll(cursor, rows.len(), room);
     for (line, (i, row)) in rows.iter().enumerate().skip(first).take(room).enumerate() {
         let line = line + 2;
         let c = row.cluster.chars().next().unwrap_or(' ');
         // Drawing a cluster whose width is disputed would move what stands behind it.
         let shown = if row.agrees() {
-            sign(app, c, &row.cluster)
+            sign(ws, c, &row.cluster)
         } else {
             "?".to_owned()
         };
@@ -349,118 +340,34 @@ fn terminal(app: &App, pen: &mut Pen, hits: &mut Hits) {
         };
         pen.text(line, 72, marked, Tone::Key);
         hits.add(pen.place(line, 0..pen.width()), Hit::Row(i, None));
-        if i == cursor && !app.on_specimen {
+        if i == cursor && !ws.stage.pointed {
             pen.choose_row(line, 0..pen.width());
         }
     }
 }
 
-/// What a search came to.
-fn answers(app: &App, search: &Search, pen: &mut Pen, hits: &mut Hits) {
-    if search.found.is_empty() {
-        let text = format!(
-            "Nothing answers to '{}'. Search by words of a name, by meaning, or by code point.",
-            visible(search.query.as_bytes())
-        );
-        pen.cut(1, 2, &text, pen.width() - 3, Tone::Text);
-        return;
-    }
-    pen.cut(
-        0,
-        1,
-        &format!(
-            "{} answers to '{}'",
-            search.found.len(),
-            visible(search.query.as_bytes())
-        ),
-        pen.width() - 2,
-        Tone::Quiet,
-    );
-    let room = pen.height().saturating_sub(1);
-    let first = scroll(search.cursor, search.found.len(), room);
-    for (line, (i, found)) in search
-        .found
-        .iter()
-        .enumerate()
-        .skip(first)
-        .take(room)
-        .enumerate()
-    {
-        let line = line + 1;
-        pen.cut(
-            line,
-            1,
-            &sign(app, found.code, &found.code.to_string()),
-            5,
-            Tone::Text,
-        );
-        pen.text(line, 7, &format!("U+{:04X}", found.code as u32), Tone::Text);
-        let state = match found.state {
-            State::Present => String::new(),
-            State::Moved(to) => format!(", now at U+{:04X}", to as u32),
-            State::Gone => ", gone".to_owned(),
-        };
-        pen.cut(line, 17, &format!("{}{state}", found.name), 46, Tone::Text);
-        let (word, tone) = match app.chosen_font() {
-            Some(font) if font.covers(found.code) => ("in the font", Tone::Good),
-            Some(_) => ("not in the font", Tone::Loud),
-            None => ("", Tone::Quiet),
-        };
-        pen.text(line, 64, word, tone);
-        hits.add(pen.place(line, 0..pen.width()), Hit::Row(i, None));
-        if i == search.cursor && !app.on_specimen {
-            pen.choose_row(line, 0..pen.width());
-        }
-    }
-}
-
-/// The glyph pointed at: drawn large on its cell, with what is known of it.
-fn below(app: &App, pen: &mut Pen) {
+/// The glyph pointed at, with what is known of it.
+fn below(bench: &Glyphs, ws: &Workspace, pen: &mut Pen) {
     pen.rule(0, 0..pen.width());
-    let Some(c) = app.glyph_pointed() else { return };
+    let Some(c) = bench.glyph_pointed(ws) else {
+        return;
+    };
+    let listed = bench.view == View::List;
     // What the font lacks cannot be drawn from it: what would stand for it is.
-    let instead = || {
-        app.substitute_pointed()
-            .filter(|_| app.glyphs.view == GlyphView::List)
-    };
-    let drawn = large(app, c, pen) || instead().is_some_and(|s| large(app, s, pen));
-    let left = if drawn { LARGE + 2 } else { 1 };
-    let room = pen.width().saturating_sub(left + 1);
-    let mut row = 1;
-    let column = pen.text(row, left, &format!("U+{:04X}", c as u32), Tone::Strong);
-    let names: Vec<String> = icon::describe(c)
-        .into_iter()
-        .map(|f| match f.state {
-            State::Present => f.name,
-            State::Moved(to) => format!("formerly {}, now U+{:04X}", f.name, to as u32),
-            State::Gone => format!("formerly {}, gone", f.name),
-        })
-        .collect();
-    let name = if names.is_empty() {
-        "no name is known".to_owned()
-    } else {
-        names.join("; ")
-    };
-    pen.cut(
-        row,
-        column + 2,
-        &name,
-        room.saturating_sub(column + 2 - left),
-        Tone::Text,
-    );
-    row += 1;
-    let in_use = app.glyphs.search.is_none() && app.glyphs.view == GlyphView::List;
-    if let Some(used) = app.glyph_row().filter(|_| in_use) {
-        row = of_use(app, used, pen, row, left, room);
-        offers(app, pen, row, left, room);
-    } else {
-        metrics(app, c, pen, (row, left, room), drawn);
+    let instead = bench.substitute_pointed(ws).filter(|_| listed);
+    let card = Card::draw(c, instead, &bench.large, ws, pen);
+    match bench.glyph_row(ws).filter(|_| listed) {
+        Some(used) => {
+            let row = of_use(ws, used, pen, card.row, card.left, card.room);
+            offers(bench, ws, pen, row, card.left, card.room);
+        }
+        None => card.metrics(bench.view == View::Terminal, ws, pen),
     }
 }
 
 /// What is said of a glyph in use, and the line it stands on.
 fn of_use(
-    app: &App,
+    ws: &Workspace,
     used: &GlyphRow,
     pen: &mut Pen,
     mut row: usize,
@@ -489,7 +396,7 @@ fn of_use(
         row += pen.paragraph(row, left, &line, (room, rows), tone);
     }
     let place = &used.found.place;
-    let path = app.survey.home.contract(&place.path);
+    let path = ws.survey.home.contract(&place.path);
     pen.cut(
         row,
         left,
@@ -498,7 +405,7 @@ fn of_use(
         Tone::Key,
     );
     row += 1;
-    let report = app.survey.reports.iter().find(|r| r.tool == used.tool);
+    let report = ws.survey.reports.iter().find(|r| r.tool == used.tool);
     if let Some(file) = report.and_then(|r| r.file(&place.path)) {
         let area = Rect {
             x: pen.area.x + left as u16,
@@ -512,16 +419,16 @@ fn of_use(
 }
 
 /// What could stand for it, the offered one marked.
-fn offers(app: &App, pen: &mut Pen, row: usize, left: usize, room: usize) {
-    let offered = app.offered();
+fn offers(bench: &Glyphs, ws: &Workspace, pen: &mut Pen, row: usize, left: usize, room: usize) {
+    let offered = bench.offered(ws);
     if offered.is_empty() || row >= pen.height() {
         return;
     }
-    let choice = app.glyphs.choice.min(offered.len() - 1);
+    let choice = bench.choice.min(offered.len() - 1);
     let shown = &offered[choice];
     let text = match shown.text.is_empty() {
         true => "nothing".to_owned(),
-        false => code_points(app, &shown.text),
+        false => code_points(ws, &shown.text),
     };
     let name = shown
         .text
@@ -538,117 +445,4 @@ fn offers(app: &App, pen: &mut Pen, row: usize, left: usize, room: usize) {
     );
     let rows = pen.height() - row;
     pen.paragraph(row, left, &line, (room, rows), Tone::Good);
-}
-
-/// How the ink of a glyph lies on its cell.
-fn metrics(
-    app: &App,
-    c: char,
-    pen: &mut Pen,
-    (row, left, room): (usize, usize, usize),
-    drawn: bool,
-) {
-    let Some(font) = app.chosen_font() else {
-        return;
-    };
-    let has = match (font.coverage.has(c), font.is_self_drawn(c)) {
-        (_, true) => "drawn by the terminal itself",
-        _ if font.map(c).is_some() => "taken from another family, as the dotfiles say",
-        (true, _) => "in the chosen font",
-        _ => "not in the chosen font",
-    };
-    pen.cut(row, left, has, room, Tone::Text);
-    if let Some(ink) = font.inks.get(&c) {
-        let percent = |v: f32| (v * 100.0).round();
-        let text = format!(
-            "ink from {} to {} % across its cell, {} to {} % up the line; advance {} %",
-            percent(ink.left),
-            percent(ink.right),
-            percent(ink.bottom),
-            percent(ink.top),
-            percent(ink.advance)
-        );
-        pen.cut(row + 1, left, &text, room, Tone::Text);
-    }
-    if let Some(range) = icon::range_of(c) {
-        pen.cut(
-            row + 2,
-            left,
-            &format!("range {}", range.name),
-            room,
-            Tone::Quiet,
-        );
-    }
-    if app.icons || !is_private_use(c) || app.glyphs.view == GlyphView::Terminal {
-        let text = match drawn {
-            true => format!(
-                "this terminal draws it so: {c}   beside it, what it should be; x marks a difference"
-            ),
-            false => format!("this terminal draws it so: {c}   x marks it where that is wrong"),
-        };
-        let rows = pen.height().saturating_sub(row + 3);
-        pen.paragraph(row + 3, left, &text, (room, rows), Tone::Text);
-    } else {
-        pen.cut(
-            row + 3,
-            left,
-            "start with --icons to see this terminal's own drawing of icons here",
-            room,
-            Tone::Quiet,
-        );
-    }
-}
-
-/// The glyph drawn large from the chosen font; whether there was one to draw. Its cell is lighter
-/// than what is outside, and ticks mark baseline, top and bottom of the line.
-fn large(app: &App, c: char, pen: &mut Pen) -> bool {
-    let Some(raster) = app.large_glyph(c) else {
-        return false;
-    };
-    // Shades tell best where ink leaves its cell.
-    let shades = app.fonts.all_means.contains(&Means::Quadrants);
-    let means = if shades {
-        Means::Quadrants
-    } else {
-        app.fonts.all_means.first().copied().unwrap_or(Means::Ascii)
-    };
-    let cells = draw_raster(raster, means);
-    let height = pen.height().saturating_sub(1);
-    let (step, rows) = (means.pixels(), cells.len());
-    let skip = rows.saturating_sub(height) / 2;
-    let shown: Vec<_> = cells
-        .into_iter()
-        .skip(skip)
-        .take(height)
-        .map(|r| r.into_iter().take(LARGE).collect::<Vec<_>>())
-        .collect();
-    let area = Rect {
-        y: pen.area.y + 1,
-        height: shown.len() as u16,
-        width: LARGE as u16 + 1,
-        ..pen.area
-    };
-    paint(app, &mut pen.within(area), &shown, means);
-    // The edges of the cell, in columns of the drawing.
-    let cell = raster.width as f32 / (1.0 + 2.0 * MARGIN);
-    let edge = |pixel: f32| (pixel / step.0 as f32).round() as usize;
-    let (from, to) = (edge(cell * MARGIN), edge(cell * (1.0 + MARGIN)));
-    let mark = if pen.instrument.unicode { "▏" } else { "|" };
-    for (row, cells) in shown.iter().enumerate() {
-        if means == Means::Quadrants {
-            for outside in [0..from, to..LARGE.min(cells.len())] {
-                pen.restyle(row + 1, outside, |s| {
-                    s.add_modifier(ratatui::style::Modifier::DIM)
-                });
-            }
-        }
-        for column in [from.saturating_sub(1), to] {
-            let blank =
-                |s: &wealdmist_core::font::picture::Shaded| s.character == ' ' && s.ground < 40;
-            if column < LARGE && cells.get(column).is_some_and(blank) {
-                pen.text(row + 1, column, mark, Tone::Faint);
-            }
-        }
-    }
-    true
 }

@@ -1,25 +1,24 @@
 //! The plan: files and hunks, the diff of the one pointed at, and what running programs
 //! answered.
 
-use wealdmist_core::plan::{FileEdit, LineKind};
+use wealdmist_core::plan::LineKind;
 use wealdmist_core::reading::ToolId;
 use wealdmist_core::text::visible;
 use wealdmist_host::Outcome;
 use wealdmist_tools::{Access, adapter};
 
-use super::layout::scroll;
-use super::pen::Pen;
-use super::{Hit, Hits};
-use crate::tui::app::{App, ApplyRow};
+use super::{Apply, Row};
 use crate::tui::instrument::Tone;
+use crate::tui::view::{Hit, Hits, Pen, scroll};
+use crate::tui::workspace::Workspace;
 
 /// Draws the bench.
-pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
-    let answers = app.apply.answers.len().min(pen.height() / 4);
+pub fn draw(bench: &Apply, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
+    let answers = ws.answers.len().min(pen.height() / 4);
     let answer_rows = if answers > 0 { answers + 1 } else { 0 };
     let room = pen.height().saturating_sub(answer_rows);
-    let rows = app.apply.rows(&app.plan);
-    let room = room - draw_left(app, room, pen);
+    let rows = bench.rows(ws);
+    let room = room - draw_left(ws, room, pen);
     if rows.is_empty() {
         pen.text(
             1,
@@ -41,8 +40,8 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
         );
     } else {
         let list = (rows.len()).min(room * 2 / 5).max(4);
-        draw_list(app, &rows, list, pen, hits);
-        draw_diff(app, &rows, list, room, pen);
+        draw_list(bench, ws, &rows, list, pen, hits);
+        draw_diff(bench, ws, &rows, list, room, pen);
     }
     if answers > 0 {
         // Without a plan the answers are what there is to see.
@@ -51,16 +50,16 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
         } else {
             pen.height() - answer_rows
         };
-        draw_answers(app, top, pen);
+        draw_answers(ws, top, pen);
     }
 }
 
 /// Draws the places that are left as they are at the foot of the room; returns how many lines that
 /// takes.
-fn draw_left(app: &App, room: usize, pen: &mut Pen) -> usize {
+fn draw_left(ws: &Workspace, room: usize, pen: &mut Pen) -> usize {
     /// How many are shown.
     const SHOWN: usize = 3;
-    let left = &app.plan.left;
+    let left = &ws.planned.plan.left;
     if left.is_empty() || room < 12 {
         return 0;
     }
@@ -76,7 +75,7 @@ fn draw_left(app: &App, room: usize, pen: &mut Pen) -> usize {
     };
     pen.text(top, 1, &head, Tone::Strong);
     for (i, one) in left.iter().take(shown).enumerate() {
-        let path = visible(app.survey.home.contract(&one.place.path).as_bytes());
+        let path = visible(ws.survey.home.contract(&one.place.path).as_bytes());
         let column = pen.text(
             top + 1 + i,
             3,
@@ -89,15 +88,22 @@ fn draw_left(app: &App, room: usize, pen: &mut Pen) -> usize {
     shown + 1
 }
 
-fn draw_list(app: &App, rows: &[ApplyRow], room: usize, pen: &mut Pen, hits: &mut Hits) {
-    let cursor = app.apply.cursor.min(rows.len() - 1);
+fn draw_list(
+    bench: &Apply,
+    ws: &Workspace,
+    rows: &[Row],
+    room: usize,
+    pen: &mut Pen,
+    hits: &mut Hits,
+) {
+    let cursor = bench.cursor.min(rows.len() - 1);
     let first = scroll(cursor, rows.len(), room);
     for (line, (i, row)) in rows.iter().enumerate().skip(first).take(room).enumerate() {
         match row {
-            ApplyRow::File(f) => draw_file(app, *f, line, pen),
-            ApplyRow::Hunk((f, h)) => {
-                let hunk = &app.plan.edits[*f].hunks()[*h];
-                let out = app.apply.left_out.contains(&(*f, *h));
+            Row::File(f) => draw_file(ws, *f, line, pen),
+            Row::Hunk((f, h)) => {
+                let hunk = &ws.planned.hunks[*f][*h];
+                let out = bench.left_out.contains(&(*f, *h));
                 let sign = if out { pen.signs().off } else { pen.signs().on };
                 let tone = if out { Tone::Faint } else { Tone::Text };
                 let column = pen.text(
@@ -118,15 +124,15 @@ fn draw_list(app: &App, rows: &[ApplyRow], room: usize, pen: &mut Pen, hits: &mu
             }
         }
         hits.add(pen.place(line, 0..pen.width()), Hit::Row(i, None));
-        if i == cursor && !app.on_specimen {
+        if i == cursor && !ws.stage.pointed {
             pen.choose_row(line, 0..pen.width());
         }
     }
 }
 
-fn draw_file(app: &App, f: usize, line: usize, pen: &mut Pen) {
-    let edit = &app.plan.edits[f];
-    let path = visible(app.survey.home.contract(&edit.path).as_bytes());
+fn draw_file(ws: &Workspace, f: usize, line: usize, pen: &mut Pen) {
+    let edit = &ws.planned.plan.edits[f];
+    let path = visible(ws.survey.home.contract(&edit.path).as_bytes());
     let mut column = pen.text(line, 1, &path, Tone::Strong);
     if edit.before.is_none() {
         column = pen.text(line, column + 1, "(new)", Tone::Key);
@@ -146,16 +152,15 @@ fn draw_file(app: &App, f: usize, line: usize, pen: &mut Pen) {
     );
 }
 
-fn draw_diff(app: &App, rows: &[ApplyRow], top: usize, end: usize, pen: &mut Pen) {
+fn draw_diff(bench: &Apply, ws: &Workspace, rows: &[Row], top: usize, end: usize, pen: &mut Pen) {
     pen.rule(top, 0..pen.width());
-    let cursor = app.apply.cursor.min(rows.len() - 1);
-    let (edit, only): (&FileEdit, Option<usize>) = match rows[cursor] {
-        ApplyRow::File(f) => (&app.plan.edits[f], None),
-        ApplyRow::Hunk((f, h)) => (&app.plan.edits[f], Some(h)),
+    let cursor = bench.cursor.min(rows.len() - 1);
+    let (file, only) = match rows[cursor] {
+        Row::File(f) => (f, None),
+        Row::Hunk((f, h)) => (f, Some(h)),
     };
     let mut row = top + 1;
-    for (_, hunk) in edit
-        .hunks()
+    for (_, hunk) in ws.planned.hunks[file]
         .iter()
         .enumerate()
         .filter(|(h, _)| only.is_none_or(|o| o == *h))
@@ -187,11 +192,11 @@ fn draw_diff(app: &App, rows: &[ApplyRow], top: usize, end: usize, pen: &mut Pen
     }
 }
 
-fn draw_answers(app: &App, top: usize, pen: &mut Pen) {
+fn draw_answers(ws: &Workspace, top: usize, pen: &mut Pen) {
     pen.rule(top, 0..pen.width());
     pen.text(top, 2, " what the running programs answered ", Tone::Quiet);
     let room = pen.height() - top - 1;
-    for (i, answer) in app.apply.answers.iter().take(room).enumerate() {
+    for (i, answer) in ws.answers.iter().take(room).enumerate() {
         let (sign, tone) = match answer.outcome {
             Outcome::Shows(_) => ("=", Tone::Good),
             Outcome::Differs(_) => ("!", Tone::Loud),

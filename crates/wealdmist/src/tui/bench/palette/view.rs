@@ -3,27 +3,23 @@
 
 use unicode_width::UnicodeWidthStr;
 use wealdmist_core::Rgb;
-use wealdmist_core::color::{Oklch, contrast_ratio, difference, relative_luminance};
+use wealdmist_core::color::{Oklch, contrast_ratio, relative_luminance};
 use wealdmist_core::look::Origin;
 use wealdmist_core::role::Usage;
 
-use super::layout::scroll;
-use super::pen::Pen;
-use super::{Hit, Hits};
-use crate::tui::app::{App, CHART_ROWS, Channel, Entry, chart_place};
+use super::{Channel, Entry, Palette, ground_of, too_alike};
 use crate::tui::instrument::Tone;
+use crate::tui::view::{Hit, Hits, Pen, scroll};
+use crate::tui::workspace::Workspace;
 
 const NAME: usize = 18;
 /// Rows taken by the editor below the list.
 const EDITOR: usize = 7;
 
 /// Draws the bench.
-pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
-    if let Some(index) = app.palette.chart {
-        return draw_256(app, index, pen, hits);
-    }
-    let entries = app.entries();
-    let cursor = app.palette.cursor.min(entries.len().saturating_sub(1));
+pub fn draw(bench: &Palette, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
+    let entries = bench.entries(ws);
+    let cursor = bench.cursor.min(entries.len().saturating_sub(1));
     let room = pen.height().saturating_sub(EDITOR + 1);
     let first = scroll(cursor, entries.len(), room);
     let scale = NAME + 11..pen.width().saturating_sub(9);
@@ -35,84 +31,15 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
         .take(room)
         .enumerate()
     {
-        draw_row(app, entry, line + 1, &scale, pen);
+        draw_row(bench, ws, entry, line + 1, &scale, pen);
         hits.add(pen.place(line + 1, 0..pen.width()), Hit::Row(i, None));
-        if i == cursor && !app.on_specimen {
+        if i == cursor && !ws.stage.pointed {
             pen.choose_row(line + 1, 0..NAME);
         }
     }
     if let Some(entry) = entries.get(cursor) {
         let top = pen.height().saturating_sub(EDITOR);
-        draw_editor(app, entry, pen, top);
-    }
-}
-
-/// All 256 indexed colors, to choose one for tools that only take an index.
-fn draw_256(app: &App, chosen: usize, pen: &mut Pen, hits: &mut Hits) {
-    let Some(entry) = app.entry() else { return };
-    let name = app.name_of(&entry.origin);
-    let column = pen.text(0, 1, &format!("for {name} "), Tone::Strong);
-    let column = pen.swatch(0, column, entry.color);
-    pen.text(0, column + 1, &entry.color.to_string(), Tone::Text);
-    let each = (pen.width().saturating_sub(8) / 18).clamp(3, 4);
-    let tall = if pen.height() >= 2 * CHART_ROWS + 8 {
-        2
-    } else {
-        1
-    };
-    for index in 0..256 {
-        let (row, column) = chart_place(index);
-        // A gap between the faces of the cube, and between its bands where there is room.
-        let gap = |n: usize| if tall == 2 { n } else { 0 };
-        let y = 2
-            + row * tall
-            + gap(usize::from(row > 0) + usize::from(row > 6) + usize::from(row > 12));
-        let x = 1
-            + column * each
-            + if (1..13).contains(&row) {
-                column / 6
-            } else {
-                0
-            };
-        let color = app.chart_color(index);
-        let ink = if relative_luminance(color) > 0.2 {
-            Rgb::new(0, 0, 0)
-        } else {
-            Rgb::new(255, 255, 255)
-        };
-        let style = pen.instrument.paint(ink, color);
-        let mark = match (index == chosen, pen.instrument.color(color).is_some()) {
-            (true, _) if each > 3 => format!(">{index}"),
-            (true, _) => ">".to_owned(),
-            (false, true) => String::new(),
-            (false, false) => format!("{index}"),
-        };
-        for line in 0..tall {
-            let text = if line == 0 { mark.as_str() } else { "" };
-            let text: String = format!("{text:^each$}").chars().take(each).collect();
-            pen.styled(y + line, x, &text, style);
-            hits.add(pen.place(y + line, x..x + each), Hit::Row(index, None));
-        }
-    }
-    let color = app.chart_color(chosen);
-    let (ground, usage) = app.ground_of(&entry.origin);
-    let top = 2 + CHART_ROWS * tall + if tall == 2 { 4 } else { 0 };
-    let column = pen.text(top, 1, &format!("index {chosen} "), Tone::Strong);
-    let column = pen.swatch(top, column, color);
-    let text = format!(
-        " {color}  {:.2}:1 on its ground{}  difference from now {:.1}",
-        contrast_ratio(color, ground),
-        if usage == Usage::Decoration {
-            String::new()
-        } else {
-            format!(" (needs {})", usage.target())
-        },
-        difference(color, entry.color)
-    );
-    pen.cut(top, column, &text, pen.width(), Tone::Text);
-    if chosen < 16 {
-        let text = "0 to 15 are the palette's own colors";
-        pen.cut(top + 1, 1, text, pen.width(), Tone::Quiet);
+        draw_editor(bench, ws, entry, pen, top);
     }
 }
 
@@ -145,11 +72,18 @@ const BANDS: [Rgb; 4] = [
 ];
 const BAND_SIGNS: [&str; 4] = [" ", ".", ":", "="];
 
-fn draw_row(app: &App, entry: &Entry, row: usize, scale: &std::ops::Range<usize>, pen: &mut Pen) {
-    let (ground, usage) = app.ground_of(&entry.origin);
+fn draw_row(
+    bench: &Palette,
+    ws: &Workspace,
+    entry: &Entry,
+    row: usize,
+    scale: &std::ops::Range<usize>,
+    pen: &mut Pen,
+) {
+    let (ground, usage) = ground_of(ws, &entry.origin);
     let ratio = contrast_ratio(entry.color, ground);
     let fine = ratio >= usage.target();
-    let name = app.name_of(&entry.origin);
+    let name = ws.name_of(&entry.origin);
     pen.cut(
         row,
         1,
@@ -185,8 +119,8 @@ fn draw_row(app: &App, entry: &Entry, row: usize, scale: &std::ops::Range<usize>
     let ground_column = at(Oklch::from(ground).l);
     let vertical = pen.signs().vertical;
     pen.text(row, ground_column, vertical, Tone::Faint);
-    if app.palette.beside {
-        draw_beside(app, entry, row, &at, scale, pen);
+    if bench.beside {
+        draw_beside(ws, entry, row, &at, scale, pen);
     }
     let column = at(lch.l).min(scale.end.saturating_sub(1));
     if colorless {
@@ -203,7 +137,7 @@ fn draw_row(app: &App, entry: &Entry, row: usize, scale: &std::ops::Range<usize>
         _ => format!("{ratio:.2}{}", if fine { " " } else { "!" }),
     };
     // A mark joins a color with the one it is too like to be told apart from.
-    if let Some((other, difference)) = app.too_alike(entry) {
+    if let Some((other, difference)) = too_alike(ws, entry) {
         let text = format!("{}{} {difference:.1}", pen.signs().alike, other.key());
         let start = scale.start.max(column.saturating_sub(text.width() + 2));
         let start = if start + text.width() < column {
@@ -219,7 +153,7 @@ fn draw_row(app: &App, entry: &Entry, row: usize, scale: &std::ops::Range<usize>
             Tone::Loud,
         );
     }
-    if app.is_locked(&entry.origin) {
+    if ws.is_locked(&entry.origin) {
         pen.text(row, 0, pen.signs().lock, Tone::Key);
     }
     pen.right(
@@ -232,14 +166,14 @@ fn draw_row(app: &App, entry: &Entry, row: usize, scale: &std::ops::Range<usize>
 
 /// The same color in the setup's other palettes, at its own lightness.
 fn draw_beside(
-    app: &App,
+    ws: &Workspace,
     entry: &Entry,
     row: usize,
     at: &impl Fn(f64) -> usize,
     scale: &std::ops::Range<usize>,
     pen: &mut Pen,
 ) {
-    let setup = app.survey.doc.setup();
+    let setup = ws.survey.doc.setup();
     for palette in setup.palettes.iter().filter(|p| p.name != setup.active) {
         let color = match &entry.origin {
             Origin::Slot(slot) => Some(palette.slot(*slot)),
@@ -257,10 +191,10 @@ fn draw_beside(
     }
 }
 
-fn draw_editor(app: &App, entry: &Entry, pen: &mut Pen, top: usize) {
+fn draw_editor(bench: &Palette, ws: &Workspace, entry: &Entry, pen: &mut Pen, top: usize) {
     pen.rule(top, 0..pen.width());
-    if app.palette.beside {
-        let setup = app.survey.doc.setup();
+    if bench.beside {
+        let setup = ws.survey.doc.setup();
         let others: Vec<&str> = setup
             .palettes
             .iter()
@@ -278,9 +212,9 @@ fn draw_editor(app: &App, entry: &Entry, pen: &mut Pen, top: usize) {
             Tone::Quiet,
         );
     }
-    let lch = app.coordinates(entry);
-    let (ground, usage) = app.ground_of(&entry.origin);
-    let mut column = pen.text(top + 1, 1, &app.name_of(&entry.origin), Tone::Strong);
+    let lch = bench.coordinates(entry);
+    let (ground, usage) = ground_of(ws, &entry.origin);
+    let mut column = pen.text(top + 1, 1, &ws.name_of(&entry.origin), Tone::Strong);
     column = pen.text(
         top + 1,
         column + 2,
@@ -289,7 +223,7 @@ fn draw_editor(app: &App, entry: &Entry, pen: &mut Pen, top: usize) {
     );
     let sample = pen.instrument.paint(entry.color, ground);
     if usage == Usage::Decoration {
-        let text = app.derived.look.slot(wealdmist_core::Slot::Foreground);
+        let text = ws.derived.look.slot(wealdmist_core::Slot::Foreground);
         let style = pen.instrument.paint(text, entry.color);
         column = pen.styled(top + 1, column + 1, " Text on this ground ", style);
     } else {
@@ -297,7 +231,7 @@ fn draw_editor(app: &App, entry: &Entry, pen: &mut Pen, top: usize) {
     }
     let used = match &entry.origin {
         Origin::Role(_) => "a role's own color".to_owned(),
-        origin => format!("used by {} roles", users(app, origin)),
+        origin => format!("used by {} roles", users(ws, origin)),
     };
     pen.cut(top + 1, column + 2, &used, pen.width(), Tone::Quiet);
     let rows = [
@@ -307,7 +241,7 @@ fn draw_editor(app: &App, entry: &Entry, pen: &mut Pen, top: usize) {
     ];
     for (i, (channel, name, value)) in rows.into_iter().enumerate() {
         let row = top + 2 + i;
-        let chosen = app.palette.channel == channel;
+        let chosen = bench.channel == channel;
         pen.text(
             row,
             1,
@@ -327,7 +261,7 @@ fn draw_editor(app: &App, entry: &Entry, pen: &mut Pen, top: usize) {
             NAME + 6..pen.width().saturating_sub(2),
             pen,
         );
-        if chosen && !app.on_specimen {
+        if chosen && !ws.stage.pointed {
             pen.choose_row(row, 0..NAME + 5);
         }
     }
@@ -355,8 +289,8 @@ fn draw_editor(app: &App, entry: &Entry, pen: &mut Pen, top: usize) {
 }
 
 /// How many roles come to a color's place.
-fn users(app: &App, wanted: &Origin) -> usize {
-    let setup = app.survey.doc.setup();
+fn users(ws: &Workspace, wanted: &Origin) -> usize {
+    let setup = ws.survey.doc.setup();
     let known = wealdmist_core::role::ROLES
         .iter()
         .map(|k| wealdmist_core::RoleId::known(k.id));

@@ -1,34 +1,31 @@
 //! The Font bench: the families, and beside them samples, facts or features.
 
+use std::sync::Arc;
+
 use ratatui::layout::Rect;
-use wealdmist_core::Rgb;
-use wealdmist_core::color::mix;
-use wealdmist_core::font::picture::{Means, Shaded, draw as draw_raster};
+use wealdmist_core::font::picture::draw as draw_raster;
 use wealdmist_core::font::sample::SAMPLES;
-use wealdmist_core::role::Slot;
 use wealdmist_core::text::visible;
 
-use super::layout::scroll;
-use super::pen::Pen;
-use super::{Hit, Hits};
-use crate::tui::app::App;
-use crate::tui::app::fonts::{Family, LIST, Opened, Page};
+use super::{Drawn, Family, Font, LIST, Opened, Page};
 use crate::tui::instrument::Tone;
+use crate::tui::view::{Hit, Hits, Pen, paint, scroll};
+use crate::tui::workspace::Workspace;
 
 /// Draws the bench.
-pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
-    let Some(found) = &app.font else {
+pub fn draw(bench: &Font, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
+    let Some(found) = &ws.font else {
         pen.text(1, 2, "reading the installed fonts…", Tone::Quiet);
         return;
     };
-    let count = app.fonts.families.len();
+    let count = bench.families.len();
     if count == 0 {
-        let text = match app.fonts.filter.is_empty() {
+        let text = match bench.filter.is_empty() {
             true => format!(
                 "No font with letters of one width among {} files.",
                 found.files
             ),
-            false => format!("No family's name holds '{}'.", app.fonts.filter),
+            false => format!("No family's name holds '{}'.", bench.filter),
         };
         pen.cut(1, 2, &text, pen.width() - 3, Tone::Text);
         pen.text(
@@ -39,7 +36,7 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
         );
         return;
     }
-    families(app, pen, hits);
+    families(bench, ws, pen, hits);
     let height = pen.height();
     for row in 0..height {
         let line = pen.signs().vertical;
@@ -51,16 +48,16 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
         ..pen.area
     };
     let mut side = pen.within(area);
-    match app.fonts.page {
-        Page::Samples => samples(app, &mut side, hits),
-        Page::Facts => facts(app, &mut side),
-        Page::Features => features(app, &mut side, hits),
+    match bench.page {
+        Page::Samples => samples(bench, ws, &mut side, hits),
+        Page::Facts => facts(bench, ws, &mut side),
+        Page::Features => features(bench, ws, &mut side, hits),
     }
 }
 
-fn families(app: &App, pen: &mut Pen, hits: &mut Hits) {
-    let rows = &app.fonts.families;
-    let chosen = app
+fn families(bench: &Font, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
+    let rows = &bench.families;
+    let chosen = ws
         .survey
         .doc
         .setup()
@@ -68,25 +65,18 @@ fn families(app: &App, pen: &mut Pen, hits: &mut Hits) {
         .family
         .clone()
         .unwrap_or_default();
-    let fallback = &app.survey.doc.setup().font.fallback;
-    let note = match app.fonts.filter.is_empty() {
+    let fallback = &ws.survey.doc.setup().font.fallback;
+    let note = match bench.filter.is_empty() {
         true => format!("{} families", rows.len()),
-        false => format!(
-            "{} with '{}'",
-            rows.len(),
-            visible(app.fonts.filter.as_bytes())
-        ),
+        false => format!("{} with '{}'", rows.len(), visible(bench.filter.as_bytes())),
     };
     pen.cut(0, 1, &note, LIST - 2, Tone::Quiet);
     let room = pen.height().saturating_sub(1);
-    let cursor = app.fonts.cursor.min(rows.len() - 1);
+    let cursor = bench.cursor.min(rows.len() - 1);
     let first = scroll(cursor, rows.len(), room);
     for (line, (i, family)) in rows.iter().enumerate().skip(first).take(room).enumerate() {
         let line = line + 1;
-        let kept = app
-            .fonts
-            .beside
-            .contains(&(family.name.clone(), family.installed));
+        let kept = ws.beside.contains(&(family.name.clone(), family.installed));
         let signs = pen.signs();
         let sign = match () {
             () if family.name.eq_ignore_ascii_case(&chosen) && family.installed => signs.on,
@@ -110,7 +100,7 @@ fn families(app: &App, pen: &mut Pen, hits: &mut Hits) {
         );
         pen.right(line, LIST - 1, &tail, Tone::Quiet);
         hits.add(pen.place(line, 0..LIST), Hit::Row(i, None));
-        if i == cursor && !app.on_specimen && app.fonts.page == Page::Samples {
+        if i == cursor && !ws.stage.pointed && bench.page == Page::Samples {
             pen.choose_row(line, 0..LIST);
         }
     }
@@ -130,9 +120,9 @@ fn tail(family: &Family) -> String {
 }
 
 /// The faces on the same lines.
-fn samples(app: &App, pen: &mut Pen, hits: &mut Hits) {
-    let sample = SAMPLES[app.fonts.sample % SAMPLES.len()].title;
-    let font = &app.survey.doc.setup().font;
+fn samples(bench: &Font, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
+    let sample = SAMPLES[bench.sample % SAMPLES.len()].title;
+    let font = &ws.survey.doc.setup().font;
     let ligatures = if font.ligatures == Some(false) {
         ", no ligatures"
     } else {
@@ -142,10 +132,10 @@ fn samples(app: &App, pen: &mut Pen, hits: &mut Hits) {
         text if text.is_empty() => String::new(),
         text => format!(", {text}"),
     };
-    let head = format!("{sample}; {}{ligatures}{features}", app.fonts.size_label());
+    let head = format!("{sample}; {}{ligatures}{features}", bench.size_label(ws));
     pen.cut(0, 0, &head, pen.width(), Tone::Quiet);
     let mut row = 1;
-    for (i, panel) in app.fonts.panels.iter().enumerate() {
+    for panel in &bench.panels {
         let column = pen.cut(
             row,
             0,
@@ -168,14 +158,16 @@ fn samples(app: &App, pen: &mut Pen, hits: &mut Hits) {
                 height: (panel.rows as u16).min(pen.area.height.saturating_sub(row as u16)),
                 ..pen.area
             };
-            if app.fonts.as_image {
-                // An open help would lie under the image.
-                if !app.help {
-                    hits.images.push((area, i));
+            match bench.drawn(ws) {
+                Drawn::Image(_) => hits.images.push((area, Arc::clone(raster))),
+                Drawn::With(means) => {
+                    paint(
+                        ws,
+                        &mut pen.within(area),
+                        &draw_raster(raster, means),
+                        means,
+                    );
                 }
-            } else {
-                let cells = draw_raster(raster, app.fonts.means);
-                paint(app, &mut pen.within(area), &cells, app.fonts.means);
             }
         } else if panel.note.is_empty() {
             pen.text(row, 0, "reading…", Tone::Quiet);
@@ -184,37 +176,21 @@ fn samples(app: &App, pen: &mut Pen, hits: &mut Hits) {
     }
 }
 
-/// Draws cells in the draft's own text and ground, their shades between the two.
-pub fn paint(app: &App, pen: &mut Pen, cells: &[Vec<Shaded>], means: Means) {
-    let look = &app.derived.look;
-    let (ground, text) = (look.slot(Slot::Background), look.slot(Slot::Foreground));
-    let shade = |n: u8| -> Rgb { mix(ground, text, f64::from(n) / 255.0) };
-    for (row, line) in cells.iter().enumerate().take(pen.height()) {
-        for (column, cell) in line.iter().enumerate().take(pen.width()) {
-            let style = match means {
-                Means::Quadrants => pen.instrument.paint(shade(cell.ink), shade(cell.ground)),
-                _ => pen.instrument.paint(text, ground),
-            };
-            pen.styled(row, column, cell.character.encode_utf8(&mut [0; 4]), style);
-        }
-    }
-}
-
 /// Everything the file says.
-fn facts(app: &App, pen: &mut Pen) {
-    let Some(opened) = app.face_shown() else {
+fn facts(bench: &Font, ws: &Workspace, pen: &mut Pen) {
+    let Some(opened) = bench.face_shown() else {
         pen.text(1, 0, "reading…", Tone::Quiet);
         return;
     };
-    let mut lines = spelled(app);
+    let mut lines = spelled(bench, ws);
     lines.extend(crate::command::font::describe(
-        &app.survey.home,
+        &ws.survey.home,
         &opened.path,
         &opened.facts,
         &opened.changes,
     ));
     let room = pen.height().saturating_sub(1);
-    let first = app.fonts.row.min(lines.len().saturating_sub(room));
+    let first = bench.row.min(lines.len().saturating_sub(room));
     let last = (first + room).min(lines.len());
     pen.cut(
         0,
@@ -239,23 +215,23 @@ fn facts(app: &App, pen: &mut Pen) {
 }
 
 /// How each tool spells the family pointed at.
-fn spelled(app: &App) -> Vec<String> {
-    let (Some(found), Some(family)) = (&app.font, app.fonts.family()) else {
+fn spelled(bench: &Font, ws: &Workspace) -> Vec<String> {
+    let (Some(found), Some(family)) = (&ws.font, bench.family()) else {
         return Vec::new();
     };
     let choice = wealdmist_core::setup::FontChoice {
         family: Some(family.name.clone()),
-        ..app.survey.doc.setup().font.clone()
+        ..ws.survey.doc.setup().font.clone()
     };
-    let lines = crate::command::font::spelled(&app.survey, &choice, &found.catalog);
+    let lines = crate::command::font::spelled(&ws.survey, &choice, &found.catalog);
     let mut out = vec!["spelled".to_owned()];
     out.extend(lines.into_iter().map(|l| format!("  {l}")));
     out
 }
 
 /// The features, what each changes, and which are switched.
-fn features(app: &App, pen: &mut Pen, hits: &mut Hits) {
-    let Some(opened) = app.face_shown() else {
+fn features(bench: &Font, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
+    let Some(opened) = bench.face_shown() else {
         pen.text(1, 0, "reading…", Tone::Quiet);
         return;
     };
@@ -277,9 +253,9 @@ fn features(app: &App, pen: &mut Pen, hits: &mut Hits) {
         pen.width(),
         Tone::Quiet,
     );
-    let switched = &app.survey.doc.setup().font.features;
+    let switched = &ws.survey.doc.setup().font.features;
     let room = pen.height().saturating_sub(1) / 2;
-    let cursor = app.fonts.row.min(rows.len() - 1);
+    let cursor = bench.row.min(rows.len() - 1);
     let first = scroll(cursor, rows.len(), room);
     for (line, (i, fact)) in rows.iter().enumerate().skip(first).take(room).enumerate() {
         let row = line * 2 + 1;
@@ -319,7 +295,7 @@ fn features(app: &App, pen: &mut Pen, hits: &mut Hits) {
         );
         let area = pen.place(row, 0..pen.width());
         hits.add(area, Hit::Row(i, None));
-        if i == cursor && !app.on_specimen {
+        if i == cursor && !ws.stage.pointed {
             pen.choose_row(row, 0..pen.width());
         }
     }

@@ -6,11 +6,10 @@ use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::text::visible;
 use wealdmist_tools::Access;
 
-use super::layout::scroll;
-use super::pen::{Pen, draw_excerpt};
-use super::{Hit, Hits};
-use crate::tui::app::{App, Item};
+use super::{Item, Survey};
 use crate::tui::instrument::Tone;
+use crate::tui::view::{Hit, Hits, Pen, draw_excerpt, scroll};
+use crate::tui::workspace::Workspace;
 
 /// The columns of the ledger: as many tools as there is room for, those around the chosen one. A tool
 /// that agrees in everything takes little room.
@@ -106,15 +105,15 @@ impl Columns {
 }
 
 /// Draws the bench.
-pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
-    let ledger = &app.derived.ledger;
-    let columns = Columns::new(pen.width(), ledger, app.ledger.column);
+pub fn draw(bench: &Survey, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
+    let ledger = &ws.derived.ledger;
+    let columns = Columns::new(pen.width(), ledger, bench.column);
     pen.text(0, 1, "role", Tone::Quiet);
     pen.text(0, columns.label, "setup", Tone::Quiet);
-    let all = app.survey.reports.iter().enumerate();
+    let all = ws.survey.reports.iter().enumerate();
     for (i, report) in all.skip(columns.first).take(columns.widths.len()) {
         let missing = report.files.is_empty();
-        let tone = if i == app.ledger.column && !app.on_specimen {
+        let tone = if i == bench.column && !ws.stage.pointed {
             Tone::Strong
         } else {
             Tone::Text
@@ -126,14 +125,14 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
         };
         pen.cut(0, columns.of_tool(i), &name, columns.width(i) - 1, tone);
     }
-    draw_more(app, &columns, pen);
+    draw_more(ws, &columns, pen);
     let detail = if pen.height() >= 24 { 6 } else { 5 };
     let room = pen.height().saturating_sub(1 + detail);
-    let items = app.ledger.items(ledger);
-    let cursor = app.ledger.cursor.min(items.len().saturating_sub(1));
+    let items = bench.items(ledger);
+    let cursor = bench.cursor.min(items.len().saturating_sub(1));
     let first = scroll(cursor, items.len(), room);
     if items.is_empty() {
-        let text = if app.ledger.filter.is_empty() {
+        let text = if bench.filter.is_empty() {
             "No drift: every tool says what the setup says. o shows all rows."
         } else {
             "No role has this in its name. / and an empty text shows all."
@@ -144,7 +143,7 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
         let row = line + 1;
         match item {
             Item::Group(group) => {
-                let folded = app.ledger.is_folded(*group);
+                let folded = bench.is_folded(*group);
                 let sign = if folded {
                     pen.signs().folded
                 } else {
@@ -161,22 +160,22 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
                 }
                 hits.add(pen.place(row, 0..pen.width()), Hit::Row(i, None));
             }
-            Item::Row(r) => draw_row(app, &ledger.rows[*r], row, i, &columns, pen, hits),
+            Item::Row(r) => draw_row(ws, &ledger.rows[*r], row, i, &columns, pen, hits),
         }
-        if i == cursor && !app.on_specimen {
+        if i == cursor && !ws.stage.pointed {
             pen.choose_row(row, 0..columns.of_tool(columns.first));
-            let start = columns.of_tool(app.ledger.column);
-            let width = columns.width(app.ledger.column);
+            let start = columns.of_tool(bench.column);
+            let width = columns.width(bench.column);
             pen.choose_row(row, start.saturating_sub(1)..start + width - 1);
         }
     }
     let top = pen.height().saturating_sub(detail);
-    draw_detail(app, pen, top);
+    draw_detail(bench, ws, pen, top);
 }
 
 /// How many tools stand to the left and to the right of those shown, and drift there.
-fn draw_more(app: &App, columns: &Columns, pen: &mut Pen) {
-    let ledger = &app.derived.ledger;
+fn draw_more(ws: &Workspace, columns: &Columns, pen: &mut Pen) {
+    let ledger = &ws.derived.ledger;
     let outside = |tools: std::ops::Range<usize>| {
         let drifts = |i: usize| {
             let cells = ledger.rows.iter().filter_map(|r| r.cells.get(i));
@@ -224,7 +223,7 @@ fn draw_more(app: &App, columns: &Columns, pen: &mut Pen) {
 }
 
 fn draw_row(
-    app: &App,
+    ws: &Workspace,
     row: &Row,
     line: usize,
     index: usize,
@@ -268,11 +267,11 @@ fn draw_row(
             pen.text(line, columns.label, "not chosen", Tone::Faint);
         }
     }
-    let cells = row.cells.iter().zip(&app.survey.reports).enumerate();
+    let cells = row.cells.iter().zip(&ws.survey.reports).enumerate();
     for (i, (cell, report)) in cells.skip(columns.first).take(columns.widths.len()) {
         let start = columns.of_tool(i);
         let width = columns.width(i);
-        draw_cell(app, cell, report, line, start, width - 1, pen);
+        draw_cell(ws, cell, report, line, start, width - 1, pen);
         hits.add(
             pen.place(line, start..start + width),
             Hit::Row(index, Some(i)),
@@ -281,7 +280,7 @@ fn draw_row(
 }
 
 fn draw_cell(
-    app: &App,
+    ws: &Workspace,
     cell: &Cell,
     report: &ToolReport,
     line: usize,
@@ -301,11 +300,11 @@ fn draw_cell(
         return;
     }
     // The reading that differs is the one to see.
-    let Some(reading) = odd_one(app, cell, report) else {
+    let Some(reading) = odd_one(ws, cell, report) else {
         return;
     };
     let roomy = usize::from(width >= 12);
-    let column = match color_of(app, &reading.value) {
+    let column = match color_of(ws, &reading.value) {
         Some(color) if width >= 10 => pen.swatch(line, column + roomy, color),
         _ => column,
     };
@@ -321,38 +320,38 @@ fn draw_cell(
 }
 
 /// The reading of a cell that differs from the setup, or the one that counts.
-fn odd_one<'a>(app: &App, cell: &Cell, report: &'a ToolReport) -> Option<&'a Reading> {
-    let setup = app.survey.doc.setup();
-    let look = &app.derived.look;
+fn odd_one<'a>(ws: &Workspace, cell: &Cell, report: &'a ToolReport) -> Option<&'a Reading> {
+    let setup = ws.survey.doc.setup();
+    let look = &ws.derived.look;
     let readings = || cell.readings.iter().map(|i| &report.readings[*i]);
     readings()
         .find(|r| !wealdmist_core::ledger::agrees(setup, look, report.tool, r))
         .or_else(|| readings().next_back())
 }
 
-fn color_of(app: &App, value: &Value) -> Option<wealdmist_core::Rgb> {
+fn color_of(ws: &Workspace, value: &Value) -> Option<wealdmist_core::Rgb> {
     match value {
         Value::Color(color) => Some(*color),
-        Value::Slot(slot) => Some(app.derived.look.slot(*slot)),
-        Value::Default => Some(app.derived.look.slot(Slot::Foreground)),
+        Value::Slot(slot) => Some(ws.derived.look.slot(*slot)),
+        Value::Default => Some(ws.derived.look.slot(Slot::Foreground)),
         _ => None,
     }
 }
 
 /// Where the value under the pointer stands, and the line itself.
-fn draw_detail(app: &App, pen: &mut Pen, top: usize) {
+fn draw_detail(bench: &Survey, ws: &Workspace, pen: &mut Pen, top: usize) {
     pen.rule(top, 0..pen.width());
-    let Some(role) = app.ledger.role(&app.derived.ledger) else {
+    let Some(role) = bench.role(&ws.derived.ledger) else {
         pen.text(top + 1, 1, "Space folds and unfolds a group.", Tone::Quiet);
         return;
     };
-    let Some(row) = app.derived.ledger.row(&role) else {
+    let Some(row) = ws.derived.ledger.row(&role) else {
         return;
     };
     let Some((cell, report)) = row
         .cells
-        .get(app.ledger.column)
-        .zip(app.survey.reports.get(app.ledger.column))
+        .get(bench.column)
+        .zip(ws.survey.reports.get(bench.column))
     else {
         return;
     };
@@ -392,17 +391,17 @@ fn draw_detail(app: &App, pen: &mut Pen, top: usize) {
             Tone::Quiet,
         );
     }
-    let Some(reading) = odd_one(app, cell, report) else {
+    let Some(reading) = odd_one(ws, cell, report) else {
         draw_silence(&role, report, pen, top);
         return;
     };
-    let path = app.survey.home.contract(&reading.place.path);
+    let path = ws.survey.home.contract(&reading.place.path);
     let mut place = format!("{}:{}", visible(path.as_bytes()), reading.place.at);
     if reading.assumed {
         place.push_str("  (the default, commented out)");
     }
     if let Some((from, line)) = reading.chain.last() {
-        let from = app.survey.home.contract(from);
+        let from = ws.survey.home.contract(from);
         place.push_str(&format!(
             "  included by {}:{line}",
             visible(from.as_bytes())

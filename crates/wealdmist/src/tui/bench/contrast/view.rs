@@ -8,12 +8,10 @@ use wealdmist_core::pair::Pair;
 use wealdmist_core::role::Usage;
 use wealdmist_core::text::visible;
 
-use super::layout::scroll;
-use super::pen::Pen;
-use super::{Hit, Hits};
-use crate::tui::app::App;
+use super::{Contrast, meanings};
 use crate::tui::instrument::Tone;
-use crate::tui::keys::Step;
+use crate::tui::view::{Hit, Hits, Pen, scroll};
+use crate::tui::workspace::Workspace;
 
 /// Rows of the pair pointed at.
 const DETAIL: usize = 6;
@@ -23,8 +21,8 @@ const CHART: usize = 9;
 const ROOM_FOR_CHART: usize = 30;
 
 /// Draws the bench.
-pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
-    let pairs = &app.derived.pairs;
+pub fn draw(bench: &Contrast, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
+    let pairs = &ws.derived.pairs;
     if pairs.is_empty() {
         pen.text(
             1,
@@ -40,10 +38,10 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
     } else {
         0
     };
-    draw_conditions(app, pen);
+    draw_conditions(bench, ws, pen);
     let detail = DETAIL + chart;
     let room = pen.height().saturating_sub(2 + detail);
-    let cursor = app.pair.min(pairs.len() - 1);
+    let cursor = bench.cursor.min(pairs.len() - 1);
     let first = scroll(cursor, pairs.len(), room);
     for (column, name) in [
         (1, "as now"),
@@ -59,29 +57,29 @@ pub fn draw(app: &App, pen: &mut Pen, hits: &mut Hits) {
     for (line, (i, pair)) in pairs.iter().enumerate().skip(first).take(room).enumerate() {
         draw_row(pair, line + 2, pen);
         hits.add(pen.place(line + 2, 0..pen.width()), Hit::Row(i, None));
-        if i == cursor && !app.on_specimen {
+        if i == cursor && !ws.stage.pointed {
             pen.choose_row(line + 2, 23..pen.width());
         }
     }
     let top = pen.height() - detail;
-    draw_detail(app, &pairs[cursor], pen, top);
+    draw_detail(ws, &pairs[cursor], pen, top);
     if chart > 0 {
         let top = top + DETAIL;
         let half = (pen.width() * 55 / 100).min(60);
-        draw_chart(app, &pairs[cursor], pen, top, half);
-        draw_meanings(app, pen, top, half + 3);
+        draw_chart(ws, &pairs[cursor], pen, top, half);
+        draw_meanings(ws, pen, top, half + 3);
     }
 }
 
 /// The switches, each with its key and what it stands at.
-fn draw_conditions(app: &App, pen: &mut Pen) {
-    let c = &app.conditions;
+fn draw_conditions(bench: &Contrast, ws: &Workspace, pen: &mut Pen) {
+    let c = &ws.conditions;
     let behind = match &c.behind {
         Behind::Worst => "black/white".to_owned(),
-        Behind::Image(_) => app
+        Behind::Image(_) => bench
             .wallpaper
             .as_ref()
-            .and_then(|w| w.path.file_name())
+            .and_then(|w| w.file_name())
             .map_or("image".to_owned(), |n| {
                 visible(n.to_string_lossy().as_bytes())
             }),
@@ -170,10 +168,10 @@ fn draw_row(pair: &Pair, row: usize, pen: &mut Pen) {
     );
 }
 
-fn draw_detail(app: &App, pair: &Pair, pen: &mut Pen, top: usize) {
+fn draw_detail(ws: &Workspace, pair: &Pair, pen: &mut Pen, top: usize) {
     pen.rule(top, 0..pen.width());
     let column = pen.text(top + 1, 1, &pair.what, Tone::Strong);
-    let look = &app.derived.look;
+    let look = &ws.derived.look;
     let faded = if pair.fade < 1.0 {
         format!(" at {:.0}%", pair.fade * 100.0)
     } else {
@@ -197,14 +195,14 @@ fn draw_detail(app: &App, pair: &Pair, pen: &mut Pen, top: usize) {
     } else if !pair.fine() {
         let text = format!(
             "{:.2}:1 of {target}:1: m mends this pair, r repairs all {} that fail",
-            pair.draft.ratio, app.derived.counts.contrast
+            pair.draft.ratio, ws.derived.counts.contrast
         );
         (text, Tone::Loud)
     } else if !pair.fine_now() {
         (
             format!(
                 "below its target now; the draft mends it: {} applies it",
-                Step::Apply.number()
+                ws.number_of("apply")
             ),
             Tone::Good,
         )
@@ -233,8 +231,8 @@ fn draw_detail(app: &App, pair: &Pair, pen: &mut Pen, top: usize) {
             Tone::Quiet,
         );
     }
-    if !app.conditions.is_plain() {
-        let worst = app.conditions.worst_place(pair.sight(look), look);
+    if !ws.conditions.is_plain() {
+        let worst = ws.conditions.worst_place(pair.sight(look), look);
         let at = worst.map_or(String::new(), |(row, column, _)| {
             format!("; worst at cell {column}, {row} of the image")
         });
@@ -242,12 +240,12 @@ fn draw_detail(app: &App, pair: &Pair, pen: &mut Pen, top: usize) {
             "seen as {} on {}: {}{at}",
             pair.draft.text,
             pair.draft.ground,
-            app.conditions.label()
+            ws.conditions.label()
         );
         pen.cut(top + 4, 1, &text, pen.width() - 2, Tone::Text);
     }
-    let text = super::frame::written_in(app, &pair.text);
-    let ground = super::frame::written_in(app, &pair.ground);
+    let text = ws.written_in(&pair.text);
+    let ground = ws.written_in(&pair.ground);
     let places = match (text.is_empty(), ground.is_empty()) {
         (true, true) => "in no dotfile yet".to_owned(),
         (false, true) => format!("text in {text}"),
@@ -258,8 +256,8 @@ fn draw_detail(app: &App, pair: &Pair, pen: &mut Pen, top: usize) {
 }
 
 /// The ratio against the window's opacity, with the target as a line.
-fn draw_chart(app: &App, pair: &Pair, pen: &mut Pen, top: usize, width: usize) {
-    let look = &app.derived.look;
+fn draw_chart(ws: &Workspace, pair: &Pair, pen: &mut Pen, top: usize, width: usize) {
+    let look = &ws.derived.look;
     let own = look.color(&pair.ground) == look.slot(wealdmist_core::Slot::Background);
     pen.rule(top, 0..pen.width());
     pen.text(top, 2, " ratio against the window's opacity ", Tone::Quiet);
@@ -278,7 +276,7 @@ fn draw_chart(app: &App, pair: &Pair, pen: &mut Pen, top: usize, width: usize) {
     let ratio_at = |opacity: f64| {
         let conditions = Conditions {
             opacity,
-            ..app.conditions.clone()
+            ..ws.conditions.clone()
         };
         conditions.see(pair.sight(look), look).ratio
     };
@@ -320,7 +318,7 @@ fn draw_chart(app: &App, pair: &Pair, pen: &mut Pen, top: usize, width: usize) {
         };
         pen.text(top + 1 + half / 2, column, sign, tone);
     }
-    let here = scale.start + (app.conditions.opacity * span).round() as usize;
+    let here = scale.start + (ws.conditions.opacity * span).round() as usize;
     let row = top + CHART - 1;
     for (text, part) in [("0", 0.0), ("50%", 0.5)] {
         pen.text(row, scale.start + (span * part) as usize, text, Tone::Faint);
@@ -330,10 +328,10 @@ fn draw_chart(app: &App, pair: &Pair, pen: &mut Pen, top: usize, width: usize) {
 }
 
 /// What must be told apart, the most alike first.
-fn draw_meanings(app: &App, pen: &mut Pen, top: usize, column: usize) {
+fn draw_meanings(ws: &Workspace, pen: &mut Pen, top: usize, column: usize) {
     let title = " told apart by color ";
     pen.text(top, column, title, Tone::Quiet);
-    for (i, meaning) in app.meanings().iter().take(CHART - 2).enumerate() {
+    for (i, meaning) in meanings(ws).iter().take(CHART - 2).enumerate() {
         let row = top + 1 + i;
         let at = pen.swatch(row, column, meaning.seen.0);
         let at = pen.swatch(row, at, meaning.seen.1);

@@ -1,18 +1,17 @@
-//! A proposal over the bench: the drafts that may be taken, or a repair with what it moves; and
-//! the menu of ways to a palette.
+//! A proposal: the drafts that may be taken, or a repair with what it moves.
 
 use wealdmist_core::Slot;
 use wealdmist_core::repair::{Repair, Wish};
 use wealdmist_core::text::visible;
 
-use super::layout::scroll;
-use super::pen::Pen;
-use super::{Hit, Hits};
-use crate::tui::app::{App, Matter, Proposal, Way};
+use super::make::Source;
+use super::{Matter, Proposal, wish_label};
 use crate::tui::instrument::Tone;
+use crate::tui::view::{Hit, Hits, Pen, scroll};
+use crate::tui::workspace::Workspace;
 
 /// Draws the proposal in the bench's place.
-pub fn draw(app: &App, proposal: &Proposal, pen: &mut Pen, hits: &mut Hits) {
+pub fn draw(proposal: &Proposal, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
     pen.text(0, 1, &visible(proposal.title.as_bytes()), Tone::Strong);
     let side = if proposal.shows_before {
         "the specimen shows the draft as it was"
@@ -21,12 +20,12 @@ pub fn draw(app: &App, proposal: &Proposal, pen: &mut Pen, hits: &mut Hits) {
     };
     pen.right(0, pen.width().saturating_sub(1), side, Tone::Quiet);
     match &proposal.matter {
-        Matter::Palettes => draw_palettes(app, proposal, pen, hits),
-        Matter::Repair(done, wishes) => draw_repair(app, done, wishes, pen),
+        Matter::Palettes => draw_palettes(proposal, ws, pen, hits),
+        Matter::Repair(done, wishes) => draw_repair(ws, done, wishes, pen),
     }
 }
 
-fn draw_palettes(app: &App, proposal: &Proposal, pen: &mut Pen, hits: &mut Hits) {
+fn draw_palettes(proposal: &Proposal, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
     let each = 3;
     let below = 7 + proposal.source.as_ref().map_or(0, |s| {
         (s.pixels.len() / s.columns.max(1) / 2).min(pen.height().saturating_sub(22)) + 1
@@ -48,7 +47,7 @@ fn draw_palettes(app: &App, proposal: &Proposal, pen: &mut Pen, hits: &mut Hits)
         strip(candidate.look.slots.0, pen, row + 1);
         hits.add(pen.place(row, 0..pen.width()), Hit::Row(i, None));
         hits.add(pen.place(row + 1, 0..pen.width()), Hit::Row(i, None));
-        if i == proposal.cursor && !app.on_specimen {
+        if i == proposal.cursor && !ws.stage.pointed {
             pen.choose_row(row, 0..pen.width());
         }
     }
@@ -111,7 +110,7 @@ fn strip(slots: [wealdmist_core::Rgb; 22], pen: &mut Pen, row: usize) {
 }
 
 /// The picture, two pixels to a cell, and its colors.
-fn draw_source(source: &crate::tui::app::Source, pen: &mut Pen, top: usize) {
+fn draw_source(source: &Source, pen: &mut Pen, top: usize) {
     let rows = source.pixels.len() / source.columns.max(1) / 2;
     let room = pen.height().saturating_sub(top);
     for row in 0..rows.min(room) {
@@ -137,14 +136,14 @@ fn draw_source(source: &crate::tui::app::Source, pen: &mut Pen, top: usize) {
     }
 }
 
-fn draw_repair(app: &App, done: &Repair, wishes: &[Wish], pen: &mut Pen) {
+fn draw_repair(ws: &Workspace, done: &Repair, wishes: &[Wish], pen: &mut Pen) {
     let before = done.failing_before(wishes);
     let after = done.outcomes.iter().filter(|o| !o.met).count();
     let text = format!(
         "{before} of {} pairs below their target, {after} after; {} colors move; seen: {}",
         wishes.len(),
         done.changes.len(),
-        app.conditions.label()
+        ws.conditions.label()
     );
     let tone = if after == 0 { Tone::Good } else { Tone::Loud };
     pen.cut(1, 1, &text, pen.width() - 2, tone);
@@ -166,10 +165,10 @@ fn draw_repair(app: &App, done: &Repair, wishes: &[Wish], pen: &mut Pen) {
     let obstacles = done.obstacles.len().min(6);
     let foot = if obstacles > 0 { obstacles + 2 } else { 0 };
     let room = pen.height().saturating_sub(5 + foot);
-    let look = app.worn_look();
+    let look = ws.worn_look();
     for (i, change) in done.changes.iter().take(room).enumerate() {
         let row = 4 + i;
-        let name = app.name_of(&change.origin);
+        let name = ws.name_of(&change.origin);
         pen.cut(row, 1, &visible(name.as_bytes()), 21, Tone::Text);
         let at = pen.swatch(row, 24, change.from);
         pen.text(row, at + 1, &change.from.to_string(), Tone::Quiet);
@@ -177,7 +176,7 @@ fn draw_repair(app: &App, done: &Repair, wishes: &[Wish], pen: &mut Pen) {
         pen.text(row, at + 1, &change.to.to_string(), Tone::Text);
         pen.right(row, 56, &format!("{:.1}", change.difference), Tone::Quiet);
         // The pair of this color that was furthest below its target.
-        let setup = app.survey.doc.setup();
+        let setup = ws.survey.doc.setup();
         let worst = wishes
             .iter()
             .zip(&done.outcomes)
@@ -216,7 +215,7 @@ fn draw_repair(app: &App, done: &Repair, wishes: &[Wish], pen: &mut Pen) {
             let (wish, outcome) = (&wishes[obstacle.wish], &done.outcomes[obstacle.wish]);
             let text = format!(
                 "{}: {:.2} of {}: {}",
-                App::wish_label(wish),
+                wish_label(wish),
                 outcome.after,
                 wish.target,
                 obstacle.why
@@ -233,35 +232,4 @@ fn draw_repair(app: &App, done: &Repair, wishes: &[Wish], pen: &mut Pen) {
             );
         }
     }
-}
-
-/// Draws the menu in the bench's place.
-pub fn draw_menu(cursor: usize, pen: &mut Pen, hits: &mut Hits) {
-    pen.text(0, 1, "a new palette, from", Tone::Strong);
-    for (i, way) in Way::ALL.into_iter().enumerate() {
-        let (name, what) = way.label();
-        let row = 2 + i;
-        pen.text(row, 3, name, Tone::Text);
-        pen.cut(row, 18, what, pen.width().saturating_sub(19), Tone::Quiet);
-        hits.add(pen.place(row, 0..pen.width()), Hit::Row(i, None));
-        if i == cursor {
-            pen.choose_row(row, 1..pen.width().min(64));
-        }
-    }
-    let text = "Each is shown on the specimen first and changes nothing until it is taken.";
-    pen.cut(
-        3 + Way::ALL.len(),
-        3,
-        text,
-        pen.width().saturating_sub(4),
-        Tone::Quiet,
-    );
-    let text = "`wealdmist import --terminal` asks a running terminal for its colors.";
-    pen.cut(
-        4 + Way::ALL.len(),
-        3,
-        text,
-        pen.width().saturating_sub(4),
-        Tone::Quiet,
-    );
 }

@@ -1,0 +1,196 @@
+//! A glyph by itself: drawn large on its cell, its names, and how its ink lies.
+
+use ratatui::layout::Rect;
+use wealdmist_core::font::picture::{Means, draw as draw_raster};
+use wealdmist_core::glyph::is_private_use;
+use wealdmist_core::icon::{self, State};
+use wealdmist_core::text::visible_with;
+
+use super::large::{Large, MARGIN};
+use crate::tui::instrument::Tone;
+use crate::tui::view::{Pen, paint};
+use crate::tui::workspace::Workspace;
+
+/// The columns of a glyph drawn large.
+const LARGE: usize = 22;
+
+/// A glyph whose card has been begun: what follows stands from `row` on, in `room` columns from
+/// `left` on.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Card {
+    c: char,
+    /// The next row.
+    pub row: usize,
+    /// The first column.
+    pub left: usize,
+    /// How many columns there are.
+    pub room: usize,
+    drawn: bool,
+}
+
+impl Card {
+    /// Draws a glyph large, or what would stand for it where it cannot be drawn, and its names.
+    pub fn draw(
+        c: char,
+        instead: Option<char>,
+        drawings: &Large,
+        ws: &Workspace,
+        pen: &mut Pen,
+    ) -> Self {
+        let drawn =
+            large(drawings, ws, c, pen) || instead.is_some_and(|s| large(drawings, ws, s, pen));
+        let left = if drawn { LARGE + 2 } else { 1 };
+        let room = pen.width().saturating_sub(left + 1);
+        let row = 1;
+        let column = pen.text(row, left, &format!("U+{:04X}", c as u32), Tone::Strong);
+        let names: Vec<String> = icon::describe(c)
+            .into_iter()
+            .map(|f| match f.state {
+                State::Present => f.name,
+                State::Moved(to) => format!("formerly {}, now U+{:04X}", f.name, to as u32),
+                State::Gone => format!("formerly {}, gone", f.name),
+            })
+            .collect();
+        let name = if names.is_empty() {
+            "no name is known".to_owned()
+        } else {
+            names.join("; ")
+        };
+        pen.cut(
+            row,
+            column + 2,
+            &name,
+            room.saturating_sub(column + 2 - left),
+            Tone::Text,
+        );
+        Self {
+            c,
+            row: row + 1,
+            left,
+            room,
+            drawn,
+        }
+    }
+
+    /// How the ink of a glyph lies on its cell.
+    pub fn metrics(&self, of_terminal: bool, ws: &Workspace, pen: &mut Pen) {
+        let Self {
+            c,
+            row,
+            left,
+            room,
+            drawn,
+        } = *self;
+        let Some(font) = ws.chosen_font() else {
+            return;
+        };
+        let has = match (font.coverage.has(c), font.is_self_drawn(c)) {
+            (_, true) => "drawn by the terminal itself",
+            _ if font.map(c).is_some() => "taken from another family, as the dotfiles say",
+            (true, _) => "in the chosen font",
+            _ => "not in the chosen font",
+        };
+        pen.cut(row, left, has, room, Tone::Text);
+        if let Some(ink) = font.inks.get(&c) {
+            let percent = |v: f32| (v * 100.0).round();
+            let text = format!(
+                "ink from {} to {} % across its cell, {} to {} % up the line; advance {} %",
+                percent(ink.left),
+                percent(ink.right),
+                percent(ink.bottom),
+                percent(ink.top),
+                percent(ink.advance)
+            );
+            pen.cut(row + 1, left, &text, room, Tone::Text);
+        }
+        if let Some(range) = icon::range_of(c) {
+            pen.cut(
+                row + 2,
+                left,
+                &format!("range {}", range.name),
+                room,
+                Tone::Quiet,
+            );
+        }
+        if ws.display.icons || !is_private_use(c) || of_terminal {
+            let text = match drawn {
+                true => format!(
+                    "this terminal draws it so: {c}   beside it, what it should be; x marks a difference"
+                ),
+                false => format!("this terminal draws it so: {c}   x marks it where that is wrong"),
+            };
+            let rows = pen.height().saturating_sub(row + 3);
+            pen.paragraph(row + 3, left, &text, (room, rows), Tone::Text);
+        } else {
+            pen.cut(
+                row + 3,
+                left,
+                "start with --icons to see this terminal's own drawing of icons here",
+                room,
+                Tone::Quiet,
+            );
+        }
+    }
+}
+
+/// A character as it may be shown: an icon only where the person says the terminal has it.
+pub fn sign(ws: &Workspace, c: char, cluster: &str) -> String {
+    match is_private_use(c) && !ws.display.icons {
+        true => "icon".to_owned(),
+        false => visible_with(cluster, true),
+    }
+}
+
+/// The glyph drawn large from the chosen font; whether there was one to draw. Its cell is lighter
+/// than what is outside, and ticks mark baseline, top and bottom of the line.
+fn large(drawings: &Large, ws: &Workspace, c: char, pen: &mut Pen) -> bool {
+    let Some(raster) = drawings.get(c) else {
+        return false;
+    };
+    // Shades tell best where ink leaves its cell.
+    let shades = ws.display.means.contains(&Means::Quadrants);
+    let means = if shades {
+        Means::Quadrants
+    } else {
+        ws.display.best()
+    };
+    let cells = draw_raster(raster, means);
+    let height = pen.height().saturating_sub(1);
+    let (step, rows) = (means.pixels(), cells.len());
+    let skip = rows.saturating_sub(height) / 2;
+    let shown: Vec<_> = cells
+        .into_iter()
+        .skip(skip)
+        .take(height)
+        .map(|r| r.into_iter().take(LARGE).collect::<Vec<_>>())
+        .collect();
+    let area = Rect {
+        y: pen.area.y + 1,
+        height: shown.len() as u16,
+        width: LARGE as u16 + 1,
+        ..pen.area
+    };
+    paint(ws, &mut pen.within(area), &shown, means);
+    // The edges of the cell, in columns of the drawing.
+    let cell = raster.width as f32 / (1.0 + 2.0 * MARGIN);
+    let edge = |pixel: f32| (pixel / step.0 as f32).round() as usize;
+    let (from, to) = (edge(cell * MARGIN), edge(cell * (1.0 + MARGIN)));
+    let mark = if pen.instrument.unicode { "▏" } else { "|" };
+    for (row, cells) in shown.iter().enumerate() {
+        if means == Means::Quadrants {
+            for outside in [0..from, to..LARGE.min(cells.len())] {
+                pen.restyle(row + 1, outside, |s| {
+                    s.add_modifier(ratatui::style::Modifier::DIM)
+                });
+            }
+        }
+        for column in [from.saturating_sub(1), to] {
+            let blank =
+                |s: &wealdmist_core::font::picture::Shaded| s.character == ' ' && s.ground < 40;
+            if column < LARGE && cells.get(column).is_some_and(blank) {
+                pen.text(row + 1, column, mark, Tone::Faint);
+            }
+        }
+    }
+    true
+}

@@ -1,0 +1,191 @@
+//! The drafts of a proposal of palettes: made, imported, or found in a folder.
+
+use wealdmist_core::color::parse_any;
+use wealdmist_core::make::{self, Cluster, Variation};
+use wealdmist_core::setup::{Palette, SetupDoc, Variant};
+use wealdmist_host::{PaletteFile, Picture};
+use wealdmist_tools::exchange::Imported;
+
+use super::{Candidate, Matter, Proposal, candidate};
+use crate::command::{IMAGE_COLORS, free_name, readable, with_imported};
+use crate::tui::workspace::Workspace;
+
+/// A picture's colors, as shown beside the palettes made of it.
+#[derive(Debug, Clone)]
+pub struct Source {
+    /// The picture, reduced: so many columns, and its pixels row by row, two to a cell.
+    pub columns: usize,
+    /// The reduced picture's pixels, row by row.
+    pub pixels: Vec<wealdmist_core::Rgb>,
+    /// The colors found in it.
+    pub clusters: Vec<Cluster>,
+}
+
+/// The draft with nothing in it that could not differ from palette to palette.
+fn base(ws: &Workspace) -> SetupDoc {
+    let doc = &ws.survey.doc;
+    doc.with_role_colors_named().unwrap_or_else(|_| doc.clone())
+}
+
+/// A draft with a palette added and in use.
+fn with_palette(ws: &Workspace, palette: &Palette, remarks: Vec<String>) -> Option<Candidate> {
+    let doc = base(ws).with_palette(palette).ok()?;
+    let doc = doc.with_text(&["palette"], &palette.name).ok()?;
+    let doc = readable(&doc, &ws.survey.reports);
+    Some(candidate(ws, &palette.name, doc, remarks))
+}
+
+/// A proposal of palettes.
+///
+/// # Errors
+/// When there is none.
+fn proposal(title: impl Into<String>, candidates: Vec<Candidate>) -> Result<Proposal, String> {
+    match candidates.is_empty() {
+        true => Err("nothing came of it".to_owned()),
+        false => Ok(Proposal::of(title, candidates, Matter::Palettes)),
+    }
+}
+
+/// Variations of the palette in use.
+pub fn variations(ws: &Workspace) -> Result<Proposal, String> {
+    let base = base(ws);
+    let setup = base.setup();
+    let from = setup.palette();
+    let made = Variation::ALL.into_iter().filter_map(|v| {
+        let name = free_name(&ws.survey.doc, &format!("{} {}", from.name, v.label()));
+        with_palette(ws, &make::vary(setup, from, v, &name), Vec::new())
+    });
+    proposal("variations of the palette", made.collect())
+}
+
+/// The palette in use on the other ground.
+pub fn counterpart(ws: &Workspace) -> Result<Proposal, String> {
+    let base = base(ws);
+    let setup = base.setup();
+    let from = setup.palette();
+    let other = match from.variant {
+        Variant::Dark => "light",
+        Variant::Light => "dark",
+    };
+    let name = free_name(&ws.survey.doc, &format!("{} {other}", from.name));
+    let made = make::counterpart(setup, from, &name);
+    let made = with_palette(ws, &made, Vec::new()).into_iter().collect();
+    proposal("the palette on the other ground", made)
+}
+
+/// Palettes from seed colors as typed.
+pub fn from_seeds(ws: &Workspace, text: &str) -> Result<Proposal, String> {
+    // Blanks part the colors, but also stand inside `oklch(…)`.
+    let mut seeds = Vec::new();
+    let mut rest = text.trim();
+    while !rest.is_empty() && seeds.len() < 2 {
+        let end = match (rest.find('('), rest.find(char::is_whitespace)) {
+            (Some(open), Some(blank)) if open < blank => {
+                rest.find(')').map_or(rest.len(), |e| e + 1)
+            }
+            (_, Some(blank)) => blank,
+            _ => rest.len(),
+        };
+        let one = rest[..end].trim_end_matches(',');
+        match parse_any(one) {
+            Some(color) => seeds.push(color),
+            None => {
+                return Err(format!(
+                    "'{one}' is not a color: write #rrggbb, or any notation of CSS"
+                ));
+            }
+        }
+        rest = rest[end..].trim_start();
+    }
+    if seeds.is_empty() {
+        return Err("no color was given".to_owned());
+    }
+    let base = base(ws);
+    let setup = base.setup();
+    let made = [Variant::Dark, Variant::Light].into_iter().filter_map(|v| {
+        let name = free_name(&ws.survey.doc, &format!("seeded {}", v.key()));
+        with_palette(ws, &make::from_seeds(setup, &name, &seeds, v), Vec::new())
+    });
+    proposal("from seed colors", made.collect())
+}
+
+/// Palettes from an image that was read.
+pub fn from_image(ws: &Workspace, name: &str, picture: &Picture) -> Result<Proposal, String> {
+    let clusters = make::clusters(&picture.pixels, IMAGE_COLORS);
+    let base = base(ws);
+    let setup = base.setup();
+    let made = [Variant::Dark, Variant::Light].into_iter().filter_map(|v| {
+        let name = free_name(&ws.survey.doc, &format!("{name} {}", v.key()));
+        let palette = make::from_image(setup, &name, &clusters, v);
+        with_palette(ws, &palette, Vec::new())
+    });
+    let made = made.collect();
+    let columns = 44;
+    let rows = (columns * picture.height / picture.width.max(1)).clamp(2, 28) & !1;
+    let pixels = (0..rows * columns)
+        .map(|i| {
+            let (x, y) = (i % columns, i / columns);
+            picture.pixel(
+                (2 * x + 1) * picture.width / (2 * columns),
+                (2 * y + 1) * picture.height / (2 * rows),
+            )
+        })
+        .collect();
+    let source = Source {
+        columns,
+        pixels,
+        clusters,
+    };
+    let mut out = proposal("from an image", made)?;
+    out.source = Some(source);
+    Ok(out)
+}
+
+fn imported(ws: &Workspace, found: &Imported, name: &str) -> Result<Candidate, String> {
+    let name = free_name(&ws.survey.doc, name);
+    let doc = with_imported(&ws.survey.doc, found, &name).map_err(|e| e.to_string())?;
+    let doc = doc
+        .with_text(&["palette"], &name)
+        .map_err(|e| e.to_string())?;
+    let mut remarks = vec![format!(
+        "{} slots, {} further colors",
+        found.slots.len(),
+        found.colors.len()
+    )];
+    for (role, color) in &found.roles {
+        remarks.push(format!(
+            "{color} for {role} is not taken: it would be in every palette"
+        ));
+    }
+    for one in &found.unmapped {
+        remarks.push(format!(
+            "line {}: {} {} has no place",
+            one.line, one.key, one.color
+        ));
+    }
+    Ok(candidate(ws, &name, doc, remarks))
+}
+
+/// A palette that was imported.
+pub fn import(ws: &Workspace, found: &Imported, name: &str) -> Result<Proposal, String> {
+    proposal("imported", vec![imported(ws, found, name)?])
+}
+
+/// Every palette of a folder; `others` of its files are none.
+pub fn from_folder(
+    ws: &Workspace,
+    files: &[PaletteFile],
+    others: usize,
+) -> Result<Proposal, String> {
+    let made = files.iter().map(|f| imported(ws, &f.found, &f.name()));
+    let made: Vec<Candidate> = made.filter_map(Result::ok).collect();
+    if made.is_empty() {
+        return Err(format!(
+            "none of the {others} files in it is a palette that can be read"
+        ));
+    }
+    proposal(
+        format!("{} palettes, {others} other files", made.len()),
+        made,
+    )
+}

@@ -1,0 +1,387 @@
+//! The Survey bench: the ledger with its rows as shown, and the three verbs on a cell.
+
+mod view;
+
+use std::borrow::Cow;
+use std::collections::BTreeSet;
+
+use crossterm::event::KeyCode::{Char, Enter};
+use wealdmist_core::ledger::{Ledger, State};
+use wealdmist_core::role::{Group, RoleId};
+
+use super::{Bench, Do, List, Nothing, Question, Reply, Step};
+use crate::command::adopted;
+use crate::tui::keys::{Key, hint, key};
+use crate::tui::stage::Target;
+use crate::tui::view::{Hits, Pen};
+use crate::tui::workspace::Workspace;
+
+/// The step.
+pub const STEP: Step = Step {
+    name: "survey",
+    label: "Survey",
+    drawing: "specimen",
+};
+
+/// What its keys do.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[allow(missing_docs)]
+pub enum Act {
+    Adopt,
+    Align,
+    Except,
+    OnlyDrift,
+    Fold,
+    Filter,
+    Edit,
+}
+
+/// What is typed.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Ask {
+    /// The reason of an exception.
+    Reason {
+        /// The tool that may differ.
+        tool: String,
+        /// In what.
+        role: RoleId,
+    },
+    /// Which rows are shown.
+    Filter,
+}
+
+/// A row as shown.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Item {
+    /// A group's heading.
+    Group(Group),
+    /// A row of the ledger, by position.
+    Row(usize),
+}
+
+/// The pointer, the folded groups and the filter.
+#[derive(Debug, Clone, Default)]
+pub struct Survey {
+    /// The row pointed at, counted as shown.
+    pub cursor: usize,
+    /// The tool pointed at.
+    pub column: usize,
+    /// Whether only rows with drift are shown.
+    pub only_drift: bool,
+    /// Only rows with this in their name are shown.
+    pub filter: String,
+    folded: BTreeSet<Group>,
+    /// Whether the first drift has been pointed at.
+    started: bool,
+}
+
+impl Survey {
+    /// Points at the first drift, which is what one came for.
+    fn start(&mut self, ledger: &Ledger) {
+        let items = self.items(ledger);
+        let drifts = |i: &Item| matches!(i, Item::Row(r) if ledger.rows[*r].drifts());
+        self.cursor = items
+            .iter()
+            .position(drifts)
+            .unwrap_or(usize::from(items.len() > 1));
+        if let Some(Item::Row(row)) = items.get(self.cursor) {
+            let cells = &ledger.rows[*row].cells;
+            self.column = cells
+                .iter()
+                .position(|c| c.state == State::Drift)
+                .unwrap_or(0);
+        }
+    }
+
+    /// The rows as shown.
+    pub fn items(&self, ledger: &Ledger) -> Vec<Item> {
+        let wanted = self.filter.to_lowercase();
+        let shown = |i: &usize| {
+            let row = &ledger.rows[*i];
+            let name = format!("{} {}", row.role.label(), row.role).to_lowercase();
+            (!self.only_drift || row.drifts()) && name.contains(&wanted)
+        };
+        let mut out = Vec::new();
+        let mut group = None;
+        for i in (0..ledger.rows.len()).filter(shown) {
+            let of = ledger.rows[i].role.group();
+            if group != Some(of) {
+                group = Some(of);
+                out.push(Item::Group(of));
+            }
+            if !self.folded.contains(&of) {
+                out.push(Item::Row(i));
+            }
+        }
+        out
+    }
+
+    /// The role of the row pointed at.
+    pub fn role(&self, ledger: &Ledger) -> Option<RoleId> {
+        match self.items(ledger).get(self.cursor) {
+            Some(Item::Row(i)) => Some(ledger.rows[*i].role.clone()),
+            _ => None,
+        }
+    }
+
+    /// Whether a heading is pointed at.
+    pub fn on_group(&self, ledger: &Ledger) -> bool {
+        matches!(self.items(ledger).get(self.cursor), Some(Item::Group(_)))
+    }
+
+    /// Whether a group is folded.
+    pub fn is_folded(&self, group: Group) -> bool {
+        self.folded.contains(&group)
+    }
+
+    /// Folds or unfolds the group pointed at, or the one of the row pointed at.
+    pub fn fold(&mut self, ledger: &Ledger) {
+        let items = self.items(ledger);
+        let group = match items.get(self.cursor) {
+            Some(Item::Group(group)) => *group,
+            Some(Item::Row(i)) => ledger.rows[*i].role.group(),
+            None => return,
+        };
+        if !self.folded.remove(&group) {
+            self.folded.insert(group);
+        }
+        let items = self.items(ledger);
+        self.cursor = items
+            .iter()
+            .position(|i| *i == Item::Group(group))
+            .unwrap_or(0);
+    }
+
+    /// Shows only rows with drift, or all.
+    pub fn toggle_only_drift(&mut self, ledger: &Ledger) {
+        let role = self.role(ledger);
+        self.only_drift = !self.only_drift;
+        let items = self.items(ledger);
+        let same =
+            |i: &Item| matches!(i, Item::Row(r) if Some(&ledger.rows[*r].role) == role.as_ref());
+        self.cursor = items.iter().position(same).unwrap_or(0);
+    }
+
+    /// Shows only rows whose name holds a text.
+    pub fn set_filter(&mut self, filter: String) {
+        if self.filter != filter {
+            self.cursor = usize::from(!filter.is_empty());
+        }
+        self.filter = filter;
+    }
+}
+
+impl Bench for Survey {
+    type Act = Act;
+    type Ask = Ask;
+    type Answer = Nothing;
+
+    const KEYS: &'static [Key<Act>] = &[
+        hint(Char('a'), Act::Adopt, "a", "take this value into the setup"),
+        hint(Char('s'), Act::Align, "s", "set this tool to the setup"),
+        hint(Char('e'), Act::Except, "e", "keep as exception"),
+        hint(Char('o'), Act::OnlyDrift, "o", "only drift"),
+        key(Char(' '), Act::Fold, "Space", "fold group"),
+        key(Char('/'), Act::Filter, "/", "show only some roles"),
+        hint(Enter, Act::Edit, "Enter", "edit this color"),
+    ];
+
+    fn title(&self, _: &Workspace) -> Cow<'static, str> {
+        "ledger: what your dotfiles say, beside the setup".into()
+    }
+
+    fn command(&self, ws: &Workspace) -> String {
+        match self.role(&ws.derived.ledger) {
+            Some(role) => {
+                let tool = self.tool(ws);
+                format!(
+                    "wealdmist adopt {role} {tool}   ·   wealdmist except {role} {tool} --reason '…'"
+                )
+            }
+            None => "wealdmist survey".to_owned(),
+        }
+    }
+
+    fn draw(&self, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
+        view::draw(self, ws, pen, hits);
+    }
+
+    fn act(&mut self, act: Act, ws: &mut Workspace) -> Reply<Self> {
+        match act {
+            Act::Adopt => self.adopt(ws),
+            Act::Align => self.align(ws),
+            Act::Except => return self.start_exception(ws),
+            Act::OnlyDrift => self.toggle_only_drift(&ws.derived.ledger),
+            Act::Fold => self.fold(&ws.derived.ledger),
+            Act::Filter => {
+                let question = Question::new("show roles with", self.filter.clone());
+                return vec![Do::Ask(question, Ask::Filter)];
+            }
+            Act::Edit if self.on_group(&ws.derived.ledger) => self.fold(&ws.derived.ledger),
+            Act::Edit => {
+                let role = self.role(&ws.derived.ledger);
+                return role.map(Do::StandOn).into_iter().collect();
+            }
+        }
+        Vec::new()
+    }
+
+    fn typed(&mut self, ask: &Ask, text: &str, ws: &mut Workspace) -> Result<Reply<Self>, String> {
+        match ask {
+            Ask::Filter => self.set_filter(text.to_owned()),
+            Ask::Reason { .. } if text.trim().is_empty() => {
+                let said = "an exception needs a reason, so that it can be understood later";
+                return Err(said.to_owned());
+            }
+            Ask::Reason { tool, role } => {
+                let changed = ws.doc().with_exception(tool, role, text.trim());
+                ws.change(changed);
+            }
+        }
+        Ok(Vec::new())
+    }
+
+    fn typing(&mut self, ask: &Ask, text: Option<&str>, _: &mut Workspace) {
+        // A filter shows its effect while it is typed.
+        if *ask == Ask::Filter {
+            self.set_filter(text.unwrap_or_default().to_owned());
+        }
+    }
+
+    fn list(&mut self, ws: &Workspace) -> Option<List<'_>> {
+        let len = self.items(&ws.derived.ledger).len();
+        let cursor = &mut self.cursor;
+        Some(List { cursor, len })
+    }
+
+    fn walk(&mut self, down: isize, right: isize, ws: &mut Workspace) {
+        if let Some(mut list) = self.list(ws) {
+            list.move_by(down);
+        }
+        let last = ws.derived.ledger.tools.len().saturating_sub(1);
+        self.column = self.column.saturating_add_signed(right).min(last);
+    }
+
+    fn point(&mut self, row: usize, column: Option<usize>, ws: &mut Workspace) {
+        if let Some(mut list) = self.list(ws) {
+            list.go(row);
+        }
+        let last = ws.derived.ledger.tools.len().saturating_sub(1);
+        self.column = column.unwrap_or(self.column).min(last);
+    }
+
+    fn refresh(&mut self, ws: &mut Workspace) -> Reply<Self> {
+        if !self.started {
+            self.started = true;
+            self.start(&ws.derived.ledger);
+        }
+        Vec::new()
+    }
+
+    fn open_count(&self, ws: &Workspace) -> usize {
+        ws.derived.counts.drift
+    }
+
+    fn target(&self, ws: &Workspace) -> Option<Target> {
+        self.role(&ws.derived.ledger).map(Target::from)
+    }
+}
+
+impl Survey {
+    /// The role and state of the cell pointed at.
+    fn cell(&self, ws: &Workspace) -> Option<(RoleId, State)> {
+        let role = self.role(&ws.derived.ledger)?;
+        let row = ws.derived.ledger.row(&role)?;
+        Some((role.clone(), row.cells.get(self.column)?.state.clone()))
+    }
+
+    fn tool(&self, ws: &Workspace) -> &'static str {
+        ws.derived.ledger.tools.get(self.column).map_or("", |t| t.0)
+    }
+
+    /// Takes the tool's value into the setup.
+    fn adopt(&self, ws: &mut Workspace) {
+        let Some((role, _)) = self.cell(ws) else {
+            return;
+        };
+        let tool = self.tool(ws);
+        let reading = ws
+            .survey
+            .reports
+            .iter()
+            .find(|r| r.tool.0 == tool)
+            .and_then(|r| r.effective(&role));
+        let Some(reading) = reading else {
+            ws.complain(format!("{tool} says nothing of this role"));
+            return;
+        };
+        let value = reading.value.clone();
+        let changed = adopted(&ws.survey.doc, &role, &value);
+        if ws.change(changed) {
+            ws.tell(format!("{} is {value} now, as in {tool}", role.label()));
+        }
+    }
+
+    /// Sets the tool to the setup: an exception goes, a silent tool gets the role.
+    fn align(&self, ws: &mut Workspace) {
+        let Some((role, state)) = self.cell(ws) else {
+            return;
+        };
+        let tool = self.tool(ws);
+        match state {
+            State::Exception(_) => {
+                let changed = ws.survey.doc.without_exception(tool, &role);
+                if ws.change(changed) {
+                    ws.tell(format!(
+                        "no exception any more: {} applies {} to {tool}",
+                        ws.number_of("apply"),
+                        role.label()
+                    ));
+                }
+            }
+            State::Unset => {
+                let changed = ws.survey.doc.with_addition(tool, &role);
+                let before = ws.planned.change_count();
+                if ws.change(changed) {
+                    if ws.planned.change_count() > before {
+                        let step = ws.number_of("apply");
+                        ws.tell(format!("{tool} will get {}: see step {step}", role.label()));
+                    } else {
+                        ws.undo();
+                        ws.complain(format!("{tool} has no setting for {}", role.label()));
+                    }
+                }
+            }
+            State::Drift => {
+                let step = ws.number_of("apply");
+                ws.tell(format!(
+                    "already in the plan: step {step} shows the edit and applies it"
+                ));
+            }
+            State::Agrees => ws.tell("it agrees already"),
+        }
+    }
+
+    /// Asks for the reason of an exception.
+    fn start_exception(&self, ws: &mut Workspace) -> Reply<Self> {
+        let Some((role, state)) = self.cell(ws) else {
+            return Vec::new();
+        };
+        let tool = self.tool(ws).to_owned();
+        match state {
+            State::Drift | State::Exception(_) => {
+                let text = match state {
+                    State::Exception(reason) => reason,
+                    _ => String::new(),
+                };
+                let question = format!("why may {tool} differ in {}?", role.label());
+                return vec![Do::Ask(
+                    Question::new(question, text),
+                    Ask::Reason { tool, role },
+                )];
+            }
+            _ => ws.tell("only what differs can be an exception"),
+        }
+        Vec::new()
+    }
+}

@@ -1,0 +1,439 @@
+//! What every bench works on: the home and the draft, what follows from them, and where the person
+//! points. It is the only door to the draft.
+
+use std::sync::Arc;
+
+use wealdmist_core::Rgb;
+use wealdmist_core::color::contrast_ratio;
+use wealdmist_core::condition::Conditions;
+use wealdmist_core::font::ChosenFont;
+use wealdmist_core::font::picture::Means;
+use wealdmist_core::look::{Look, Origin, origin};
+use wealdmist_core::pair::mend;
+use wealdmist_core::plan::{FileEdit, Hunk, HunkId, Plan};
+use wealdmist_core::reading::{Reading, ToolId};
+use wealdmist_core::role::{RoleId, Usage, lookup};
+use wealdmist_core::setup::{EditError, Expr, SetupDoc, Variant};
+use wealdmist_core::terminal::TerminalRecord;
+use wealdmist_host::{Answer, FontSearch, Survey};
+use wealdmist_tools::tools::places;
+
+use super::bench::Step;
+use super::derived::Derived;
+use super::stage::Stage;
+use crate::command::origin_name;
+
+/// A word to the person.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Note {
+    /// The text.
+    pub text: String,
+    /// Whether it is bad news.
+    pub bad: bool,
+}
+
+/// The plan from the draft, with its hunks.
+#[derive(Debug, Clone, Default)]
+pub struct Planned {
+    /// The plan.
+    pub plan: Plan,
+    /// The hunks of each of its files.
+    pub hunks: Vec<Vec<Hunk>>,
+}
+
+impl Planned {
+    fn of(plan: Plan) -> Self {
+        let hunks = plan.edits.iter().map(FileEdit::hunks).collect();
+        Self { plan, hunks }
+    }
+
+    /// How many changes there are.
+    #[must_use]
+    pub fn change_count(&self) -> usize {
+        self.plan.change_count()
+    }
+
+    /// A hunk, if it is there.
+    #[must_use]
+    pub fn hunk(&self, (file, hunk): HunkId) -> Option<&Hunk> {
+        self.hunks.get(file)?.get(hunk)
+    }
+}
+
+/// What the screen can show.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Display {
+    /// Whether icons may be drawn.
+    pub icons: bool,
+    /// With which characters pixels can be drawn, the best first.
+    pub means: Vec<Means>,
+    /// The pixels of a cell, where the terminal can be shown images.
+    pub pixels: Option<(u32, u32)>,
+}
+
+impl Display {
+    /// The best means there is.
+    #[must_use]
+    pub fn best(&self) -> Means {
+        self.means.first().copied().unwrap_or(Means::Ascii)
+    }
+}
+
+/// What benches share.
+pub struct Workspace {
+    /// The home and the draft.
+    pub survey: Survey,
+    /// The steps of the path.
+    pub steps: Vec<Step>,
+    /// What follows from them.
+    pub derived: Derived,
+    /// The plan from the draft.
+    pub planned: Planned,
+    /// The font, once it has been looked for.
+    pub font: Option<FontSearch>,
+    /// Families kept to be compared with, and whether they are installed.
+    pub beside: Vec<(String, bool)>,
+    /// What pairs and specimen are seen through.
+    pub conditions: Conditions,
+    /// What running programs answered last.
+    pub answers: Vec<Answer>,
+    /// The specimen, and where it is pointed at.
+    pub stage: Stage,
+    /// What the screen can show.
+    pub display: Display,
+    /// The terminal's size in cells.
+    pub size: (u16, u16),
+    /// The last word to the person.
+    pub note: Option<Note>,
+    /// Counts what makes the fonts to be looked for anew beside another choice.
+    fonts_changed: u64,
+    past: Vec<SetupDoc>,
+    future: Vec<SetupDoc>,
+    /// What the last change was a step of, and the one before.
+    run: Option<String>,
+    run_before: Option<String>,
+    opened_with: String,
+}
+
+impl Workspace {
+    /// On opening.
+    #[must_use]
+    pub fn new(survey: Survey, steps: Vec<Step>, display: Display, size: (u16, u16)) -> Self {
+        let derived = Derived::new(&survey, None, &Conditions::default());
+        let planned = Planned::of(survey.plan());
+        Self {
+            opened_with: survey.doc.text().to_owned(),
+            stage: Stage::new(survey.doc.setup(), &derived.look, display.icons),
+            survey,
+            steps,
+            derived,
+            planned,
+            font: None,
+            beside: Vec::new(),
+            conditions: Conditions::default(),
+            answers: Vec::new(),
+            display,
+            size,
+            note: None,
+            fonts_changed: 0,
+            past: Vec::new(),
+            future: Vec::new(),
+            run: None,
+            run_before: None,
+        }
+    }
+
+    /// The draft.
+    #[must_use]
+    pub fn doc(&self) -> &SetupDoc {
+        &self.survey.doc
+    }
+
+    /// The draft resolved.
+    #[must_use]
+    pub fn look(&self) -> &Look {
+        &self.derived.look
+    }
+
+    /// Says something to the person.
+    pub fn tell(&mut self, text: impl Into<String>) {
+        let text = text.into();
+        self.note = Some(Note { text, bad: false });
+    }
+
+    /// Says what went wrong.
+    pub fn complain(&mut self, text: impl Into<String>) {
+        let text = text.into();
+        self.note = Some(Note { text, bad: true });
+    }
+
+    /// A key was pressed: steps of one run follow one another without another key between.
+    pub fn begin_act(&mut self) {
+        self.run_before = self.run.take();
+    }
+
+    /// Takes over a changed draft, or says why it could not be changed. Whether it was.
+    pub fn change<E: ToString>(&mut self, changed: Result<SetupDoc, E>) -> bool {
+        match changed {
+            Ok(doc) => {
+                let old = std::mem::replace(&mut self.survey.doc, doc);
+                self.past.push(old);
+                self.future.clear();
+                self.recompute();
+                true
+            }
+            Err(error) => {
+                self.complain(error.to_string());
+                false
+            }
+        }
+    }
+
+    /// The same for one of many small steps of one `run`, which are undone at once. `None` where the
+    /// step changes nothing yet.
+    pub fn change_in_run<E: ToString>(
+        &mut self,
+        run: String,
+        changed: Option<Result<SetupDoc, E>>,
+    ) -> bool {
+        let goes_on = self.run_before.as_ref() == Some(&run);
+        self.run = Some(run);
+        let Some(changed) = changed else { return true };
+        let done = self.change(changed);
+        // The draft before the first step is the one to go back to.
+        if done && goes_on {
+            self.past.pop();
+        }
+        done
+    }
+
+    /// Takes back the last change of the draft.
+    pub fn undo(&mut self) {
+        match self.past.pop() {
+            Some(doc) => {
+                self.future
+                    .push(std::mem::replace(&mut self.survey.doc, doc));
+                self.recompute();
+                self.tell("undone");
+            }
+            None => self.tell("nothing to undo in the draft"),
+        }
+    }
+
+    /// Makes the change again that was taken back.
+    pub fn redo(&mut self) {
+        match self.future.pop() {
+            Some(doc) => {
+                self.past.push(std::mem::replace(&mut self.survey.doc, doc));
+                self.recompute();
+                self.tell("done again");
+            }
+            None => self.tell("nothing to redo in the draft"),
+        }
+    }
+
+    /// Whether the draft differs from what was opened.
+    #[must_use]
+    pub fn is_changed(&self) -> bool {
+        self.survey.doc.text() != self.opened_with
+    }
+
+    /// Takes over the home as it was read after work on it began with the draft `sent`; what has been
+    /// changed of the draft since then stays. With `saved`, the draft has been written.
+    pub fn read_again(&mut self, survey: Survey, sent: &str, saved: bool) {
+        let draft = std::mem::replace(&mut self.survey, survey).doc;
+        if saved {
+            self.opened_with = self.survey.doc.text().to_owned();
+        }
+        if draft.text() != sent {
+            self.survey.doc = draft;
+        }
+        self.recompute();
+    }
+
+    /// Works out everything that follows from the dotfiles, the draft, fonts and conditions.
+    pub fn recompute(&mut self) {
+        self.derived = Derived::new(
+            &self.survey,
+            self.font.as_ref().map(|f| &f.report),
+            &self.conditions,
+        );
+        self.planned = Planned::of(self.survey.plan());
+        self.stage.stale = true;
+    }
+
+    /// Takes in what was found of the fonts.
+    pub fn fonts_found(&mut self, found: FontSearch) {
+        self.survey.catalog = Some(Arc::clone(&found.catalog));
+        self.font = Some(found);
+        self.recompute();
+    }
+
+    /// Fonts were installed or removed: they have to be looked for again.
+    pub fn fonts_changed(&mut self) {
+        self.fonts_changed += 1;
+    }
+
+    /// What is looked for of the fonts: a search for another choice is out of date.
+    #[must_use]
+    pub fn font_wanted(&self) -> String {
+        let font = &self.survey.doc.setup().font;
+        let faces = (&font.family, &font.bold, &font.italic, &font.bold_italic);
+        format!("{} {faces:?} {:?}", self.fonts_changed, font.fallback)
+    }
+
+    /// The chosen font, once it is known.
+    #[must_use]
+    pub fn chosen_font(&self) -> Option<&ChosenFont> {
+        self.font.as_ref().and_then(FontSearch::chosen)
+    }
+
+    /// What is known of the terminal.
+    #[must_use]
+    pub fn terminal_record(&self) -> Option<&TerminalRecord> {
+        self.font.as_ref().and_then(|f| f.report.terminal.as_ref())
+    }
+
+    /// The number of a step, which is the key that goes there; by its name.
+    #[must_use]
+    pub fn number_of(&self, step: &str) -> usize {
+        let place = self.steps.iter().position(|s| s.name == step);
+        place.map_or(0, |p| p + 1)
+    }
+
+    /// How many rows a page has, about.
+    #[must_use]
+    pub fn page(&self) -> isize {
+        isize::from(self.size.1 as i16).saturating_sub(14).max(3)
+    }
+
+    /// Where the color of a role is set.
+    #[must_use]
+    pub fn origin(&self, role: &RoleId) -> Origin {
+        let setup = self.survey.doc.setup();
+        origin(setup, setup.palette(), role)
+    }
+
+    /// The name by which a color is set on the command line.
+    #[must_use]
+    pub fn name_of(&self, origin: &Origin) -> String {
+        origin_name(origin)
+    }
+
+    /// Whether repairs must leave a color.
+    #[must_use]
+    pub fn is_locked(&self, origin: &Origin) -> bool {
+        let palette = self.survey.doc.setup().palette();
+        palette.locked.contains(&self.name_of(origin))
+    }
+
+    /// Holds a color against repairs, or lets it go.
+    pub fn switch_lock(&mut self, origin: &Origin) {
+        let name = self.name_of(origin);
+        let locked = self.is_locked(origin);
+        let active = self.doc().setup().active.clone();
+        let changed = self.doc().with_lock(&active, &name, !locked);
+        if self.change(changed) {
+            let said = if locked {
+                "may move again"
+            } else {
+                "is locked: repairs leave it"
+            };
+            self.tell(format!("{name} {said}"));
+        }
+    }
+
+    /// The draft with another color at an origin.
+    ///
+    /// # Errors
+    /// When the setup cannot hold it.
+    pub fn with_color(&self, origin: &Origin, color: Rgb) -> Result<SetupDoc, EditError> {
+        let doc = self.doc();
+        let active = doc.setup().active.clone();
+        match origin {
+            Origin::Slot(slot) => doc.with_slot(&active, *slot, color),
+            Origin::Named(name) => doc.with_named(&active, name, color),
+            Origin::Role(role) => doc.with_role(role, &Expr::Value(color)),
+        }
+    }
+
+    /// Changes the color of a role to the nearest one that reaches its target on another's.
+    pub fn mend_role(&mut self, text: &RoleId, ground: &RoleId) {
+        let usage = lookup(text).map_or(Usage::Body, |k| k.usage);
+        let look = self.look();
+        let (color, on) = (look.color(text), look.color(ground));
+        self.mend(&self.origin(text), color, on, usage);
+    }
+
+    /// Changes a color to the nearest one that reaches its target on a ground.
+    pub fn mend(&mut self, origin: &Origin, text: Rgb, ground: Rgb, usage: Usage) {
+        let target = usage.target();
+        let ratio = |c| contrast_ratio(c, ground);
+        if ratio(text) >= target {
+            self.tell(format!("{:.2}:1 already reaches {target}:1", ratio(text)));
+            return;
+        }
+        let Some(color) = mend(text, ground, target) else {
+            self.complain(format!(
+                "no lightness of this hue reaches {target}:1 on {ground}"
+            ));
+            return;
+        };
+        let changed = self.with_color(origin, color);
+        if self.change(changed) {
+            let name = self.name_of(origin);
+            self.tell(format!(
+                "{name}: {text} ({:.2}:1) is {color} ({:.2}:1) now",
+                ratio(text),
+                ratio(color)
+            ));
+        }
+    }
+
+    /// Puts the palette of the other side, dark or light, to use in the draft.
+    pub fn other_side(&mut self) {
+        let setup = self.doc().setup();
+        let wanted = match setup.palette().variant {
+            Variant::Dark => Variant::Light,
+            Variant::Light => Variant::Dark,
+        };
+        match setup.appearance.side(wanted).map(str::to_owned) {
+            Some(name) => {
+                let changed = self.doc().with_text(&["palette"], &name);
+                if self.change(changed) {
+                    self.tell(format!("the {} side, {name}", wanted.key()));
+                }
+            }
+            None => self.tell(format!(
+                "there is no {} palette yet: n on Palette makes the counterpart",
+                wanted.key()
+            )),
+        }
+    }
+
+    /// Where a role is written, tool by tool.
+    #[must_use]
+    pub fn written_in(&self, role: &RoleId) -> String {
+        let found = places(&self.derived.ledger, &self.survey.reports, role);
+        let one = |(tool, reading): &(ToolId, &Reading)| {
+            let name = reading.place.file_name();
+            format!(
+                "{tool} {name}:{} ({})",
+                reading.place.at.line, reading.value
+            )
+        };
+        found.iter().map(one).collect::<Vec<_>>().join("   ")
+    }
+
+    /// The draft the specimen wears: the one shown of a proposal, else the draft.
+    #[must_use]
+    pub fn worn_doc(&self) -> &SetupDoc {
+        self.stage.worn.as_ref().map_or(self.doc(), |w| &w.doc)
+    }
+
+    /// The look the specimen wears.
+    #[must_use]
+    pub fn worn_look(&self) -> &Look {
+        self.stage.worn.as_ref().map_or(self.look(), |w| &w.look)
+    }
+}
