@@ -2,6 +2,7 @@
 
 mod benches;
 mod fonts;
+mod house;
 mod screens;
 
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};

@@ -12,6 +12,7 @@ use super::layout::Layout;
 use super::pen::shorten;
 use super::{Hit, Hits, Pen};
 use crate::tui::app::{App, Line};
+use crate::tui::bench::Step;
 use crate::tui::instrument::Tone;
 
 /// Draws everything but bench and specimen.
@@ -78,25 +79,53 @@ fn head(app: &App, pen: &mut Pen) {
     }
 }
 
+/// A step as the path shows it: its number and name, and how much is open there.
+struct OnPath {
+    text: String,
+    open: String,
+}
+
+impl OnPath {
+    fn width(&self) -> usize {
+        self.text.width() + self.open.width()
+    }
+}
+
+/// The steps. Where they do not all fit, those one is not at are shown by their numbers.
 fn path(app: &App, pen: &mut Pen, hits: &mut Hits) {
+    let sign = pen.signs().path;
+    let on_path = |whole: bool| -> Vec<OnPath> {
+        let one = |(i, (step, open)): (usize, (Step, usize))| OnPath {
+            text: match whole || i == app.here() {
+                true => format!("{} {}", i + 1, step.label),
+                false => (i + 1).to_string(),
+            },
+            open: match open {
+                0 => String::new(),
+                open => format!(" {open}"),
+            },
+        };
+        app.path().enumerate().map(one).collect()
+    };
+    let width = |steps: &[OnPath]| {
+        let joints = steps.len().saturating_sub(1) * (sign.width() + 2);
+        steps.iter().map(OnPath::width).sum::<usize>() + joints + 2
+    };
+    let mut steps = on_path(true);
+    if width(&steps) > pen.width() {
+        steps = on_path(false);
+    }
     let mut column = 1;
-    for (i, (step, open)) in app.path().enumerate() {
+    for (i, step) in steps.iter().enumerate() {
         if i > 0 {
-            let sign = pen.signs().path;
             column = pen.text(0, column + 1, sign, Tone::Faint) + 1;
         }
         let start = column;
         let here = i == app.here();
         let tone = if here { Tone::Strong } else { Tone::Quiet };
-        column = pen.text(0, column, &format!("{} {}", i + 1, step.label), tone);
-        if open > 0 {
-            column = pen.text(
-                0,
-                column,
-                &format!(" {open}"),
-                if here { Tone::Loud } else { Tone::Quiet },
-            );
-        }
+        column = pen.text(0, column, &step.text, tone);
+        let tone = if here { Tone::Loud } else { Tone::Quiet };
+        column = pen.text(0, column, &step.open, tone);
         if here {
             pen.choose_row(0, start - 1..column + 1);
         }

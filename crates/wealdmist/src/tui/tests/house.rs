@@ -1,0 +1,262 @@
+//! What holds for every bench, and that a new one is a folder and a line.
+
+use std::borrow::Cow;
+
+use crossterm::event::KeyCode::{self, Char};
+use wealdmist_core::color::Depth;
+use wealdmist_core::specimen::Specimen;
+
+use super::{app, display, key, of, press, screen, settle, with_font};
+use crate::tui::app::{App, Effect, Message};
+use crate::tui::bench::{AnyBench, Bench, Do, List, Question, Reply, Step, benches, held};
+use crate::tui::instrument::Tone;
+use crate::tui::job::Job;
+use crate::tui::keys::{Key, hint, key as bound};
+use crate::tui::view::{Hit, Hits, Pen};
+use crate::tui::workspace::Workspace;
+
+/// A bench that does a little of everything: it counts tides.
+#[derive(Default)]
+struct Tides {
+    cursor: usize,
+    named: String,
+    counted: u32,
+}
+
+#[derive(Clone, Copy)]
+enum Act {
+    Name,
+    Count,
+    Over,
+}
+
+const STEP: Step = Step {
+    name: "tides",
+    label: "Tides",
+    drawing: "specimen",
+};
+
+impl Bench for Tides {
+    type Act = Act;
+    type Ask = &'static str;
+    type Answer = u32;
+
+    const KEYS: &'static [Key<Act>] = &[
+        hint(Char('n'), Act::Name, "n", "name it"),
+        hint(Char('c'), Act::Count, "c", "count"),
+        bound(Char('o'), Act::Over, "o", "lay another over it"),
+    ];
+
+    fn title(&self, _: &Workspace) -> Cow<'static, str> {
+        format!("tides of {}", self.named).into()
+    }
+
+    fn command(&self, _: &Workspace) -> String {
+        "wealdmist tides".to_owned()
+    }
+
+    fn draw(&self, _: &Workspace, pen: &mut Pen, hits: &mut Hits) {
+        for row in 0..3 {
+            pen.text(
+                row,
+                1,
+                &format!("tide {row}, {} counted", self.counted),
+                Tone::Text,
+            );
+            hits.add(pen.place(row, 0..pen.width()), Hit::Row(row, None));
+        }
+    }
+
+    fn act(&mut self, act: Act, _: &mut Workspace) -> Reply<Self> {
+        match act {
+            Act::Name => vec![Do::Ask(Question::new("its name", "weir"), "name")],
+            Act::Count => {
+                let more = self.counted + 1;
+                vec![Do::Run(Job::new("counting", "counting tides", move || {
+                    more
+                }))]
+            }
+            Act::Over => vec![Do::Open(held(Self::default()))],
+        }
+    }
+
+    fn typed(
+        &mut self,
+        ask: &Self::Ask,
+        text: &str,
+        _: &mut Workspace,
+    ) -> Result<Reply<Self>, String> {
+        assert_eq!(*ask, "name");
+        if text.is_empty() {
+            return Err("it has to have one".to_owned());
+        }
+        self.named = text.to_owned();
+        Ok(Vec::new())
+    }
+
+    fn answered(&mut self, answer: u32, _: &mut Workspace) -> Reply<Self> {
+        self.counted = answer;
+        Vec::new()
+    }
+
+    fn list(&mut self, _: &Workspace) -> Option<List<'_>> {
+        let cursor = &mut self.cursor;
+        Some(List { cursor, len: 3 })
+    }
+
+    fn specimen(&self, ws: &Workspace, (width, _): (usize, usize)) -> Option<Specimen> {
+        let setup = ws.doc().setup();
+        Some(Specimen::draw(setup, ws.look(), width, 2, false))
+    }
+
+    fn open_count(&self, _: &Workspace) -> usize {
+        3 - self.cursor
+    }
+}
+
+/// The interface with four steps more.
+fn ten_steps(size: (u16, u16)) -> (tempfile::TempDir, App) {
+    let (folder, six) = app(size);
+    let mut all = benches();
+    all.push((STEP, held(Tides::default())));
+    for name in ["Moorings", "Beacons", "Charts"] {
+        let step = Step {
+            label: name,
+            ..STEP
+        };
+        all.push((step, held(Tides::default())));
+    }
+    let mut app = App::with(all, six.ws.survey, display(), size);
+    let effects = app.begin();
+    settle(&mut app, effects);
+    (folder, app)
+}
+
+#[test]
+fn a_new_bench_is_a_folder_and_a_line() {
+    let (_folder, mut app) = ten_steps((160, 47));
+    let before = app.ws.stage.specimen.height;
+    press(&mut app, "7");
+    assert_eq!((app.step().label, app.ws.number_of("tides")), ("Tides", 7));
+    // Its specimen, its list, its count on the path.
+    assert_eq!((app.ws.stage.specimen.height, before > 2), (2, true));
+    app.update(key(KeyCode::Down));
+    app.update(Message::Wheel(9));
+    app.update(key(KeyCode::PageUp));
+    app.update(Message::Clicked(Hit::Row(1, None)));
+    assert_eq!(of::<Tides>(&mut app).cursor, 1);
+    let drawn = screen(&app, Depth::None, true);
+    assert!(
+        drawn.contains("7 Tides 2") && drawn.contains("c count"),
+        "{drawn}"
+    );
+    // What is typed, refused and taken.
+    press(&mut app, "n");
+    app.update(key(KeyCode::Esc));
+    press(&mut app, "n");
+    for _ in 0..4 {
+        app.update(key(KeyCode::Backspace));
+    }
+    app.update(key(KeyCode::Enter));
+    let drawn = screen(&app, Depth::None, true);
+    assert!(drawn.contains("it has to have one"), "{drawn}");
+    press(&mut app, "ebb");
+    app.update(key(KeyCode::Enter));
+    assert!(screen(&app, Depth::None, true).contains("tides of ebb"));
+    // Slow work: what is asked for meanwhile waits, and only the latest counts.
+    let mut effects = press(&mut app, "cc");
+    assert_eq!((effects.len(), app.busy()), (1, Some("counting tides")));
+    let Some(Effect::Start(started)) = effects.pop() else {
+        panic!("nothing is started");
+    };
+    let next = app.update(Message::Done(started.ticket, Box::new(41_u32)));
+    assert_eq!(of::<Tides>(&mut app).counted, 0, "it was asked again since");
+    settle(&mut app, next);
+    assert_eq!((of::<Tides>(&mut app).counted, app.busy()), (1, None));
+    // What lies over it has the keys, and is left by going elsewhere.
+    press(&mut app, "o");
+    assert_eq!(of::<Tides>(&mut app).counted, 1);
+    let drawn = screen(&app, Depth::None, true);
+    assert!(drawn.contains("0 counted"), "{drawn}");
+    press(&mut app, "17");
+    assert!(screen(&app, Depth::None, true).contains("1 counted"));
+}
+
+#[test]
+fn ten_steps_fit_every_width() {
+    for width in [80, 100, 120, 160, 250] {
+        let (_folder, mut app) = ten_steps((width, 30));
+        for (digit, label) in [("1", "1 Survey"), ("5", "5 Glyphs"), ("0", "10 Charts")] {
+            press(&mut app, digit);
+            let drawn = screen(&app, Depth::None, true);
+            let path = drawn.lines().nth(1).unwrap();
+            assert!(path.contains(label), "{width}: {path}");
+            // The last step is whole, or its number and count.
+            let ends = ["10 Charts 3", " 10 3"];
+            let path = path.trim_end();
+            assert!(ends.iter().any(|e| path.ends_with(e)), "{width}: {path}");
+        }
+    }
+}
+
+#[test]
+fn no_key_has_two_meanings_in_one_table_and_every_shown_one_is_explained() {
+    let all = benches()
+        .into_iter()
+        .map(|(step, bench)| (step.name, bench));
+    let over = |keys: &str| {
+        let (folder, mut app) = with_font((160, 47));
+        press(&mut app, keys);
+        (folder, app)
+    };
+    let check = |name: &str, bench: &dyn AnyBench| {
+        for on_specimen in [false, true] {
+            let told = bench.told(on_specimen);
+            for (i, one) in told.iter().enumerate() {
+                let twice = told[..i].iter().any(|k| k.is_key_of(one));
+                assert!(!twice, "{name}: {:?} twice", one.code);
+                assert_eq!(
+                    one.shown.is_empty(),
+                    one.label.is_empty(),
+                    "{name}: {one:?}"
+                );
+                assert!(!one.hint || !one.shown.is_empty(), "{name}: {one:?}");
+            }
+        }
+    };
+    for (name, bench) in all {
+        check(name, bench.as_ref());
+    }
+    for keys in ["2n", "2i", "3r"] {
+        let (_folder, app) = over(keys);
+        check(keys, app.top());
+    }
+}
+
+#[test]
+fn nothing_is_read_of_the_disk_at_a_key() {
+    let walk = |app: &mut App| {
+        let keys = "2ls#3-v-cr";
+        let mut shown = Vec::new();
+        for c in keys.chars().chain("\u{1b}4fsb5vvl6 1os2n".chars()) {
+            let code = match c {
+                '\u{1b}' => KeyCode::Esc,
+                c => Char(c),
+            };
+            app.update(key(code));
+            if app.line.is_some() {
+                app.update(key(KeyCode::Esc));
+            }
+            app.update(key(KeyCode::Down));
+            shown.push(screen(app, Depth::TrueColor, true));
+        }
+        shown
+    };
+    let (_there, mut with_home) = with_font((160, 47));
+    let (folder, mut without) = with_font((160, 47));
+    drop(folder);
+    assert!(!without.ws.survey.home.home_path().exists());
+    for (one, other) in walk(&mut with_home).into_iter().zip(walk(&mut without)) {
+        assert_eq!(one, other);
+    }
+}
