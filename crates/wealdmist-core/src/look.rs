@@ -51,6 +51,17 @@ pub enum Origin {
     Role(RoleId),
 }
 
+/// The name by which the color is set.
+impl std::fmt::Display for Origin {
+    fn fmt(&self, f: &mut std::fmt::Formatter<'_>) -> std::fmt::Result {
+        match self {
+            Self::Slot(slot) => f.write_str(slot.key()),
+            Self::Named(name) => f.write_str(name),
+            Self::Role(role) => role.fmt(f),
+        }
+    }
+}
+
 impl Look {
     /// Resolves a setup under the palette in use.
     #[must_use]

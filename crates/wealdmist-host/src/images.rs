@@ -6,6 +6,7 @@ use std::path::{Path, PathBuf};
 
 use image_webp::WebPDecoder;
 use wealdmist_core::color::Rgb;
+use wealdmist_core::condition::Backdrop;
 use wealdmist_core::guard::guarded;
 use zune_jpeg::JpegDecoder;
 use zune_jpeg::zune_core::colorspace::ColorSpace;
@@ -168,6 +169,23 @@ impl Picture {
         let at = (y.min(self.height - 1) * self.width + x.min(self.width - 1)) * 3;
         Rgb::new(self.pixels[at], self.pixels[at + 1], self.pixels[at + 2])
     }
+}
+
+/// The cells a wallpaper is reduced to: columns and rows.
+const WALLPAPER_CELLS: (usize, usize) = (160, 48);
+
+/// An image file as what lies behind a window.
+///
+/// # Errors
+/// When it cannot be read, or has no pixels.
+pub fn read_backdrop(path: &Path) -> Result<Backdrop, ImageError> {
+    let picture = Picture::open(path)?;
+    let size = (picture.width, picture.height);
+    let found = Backdrop::new(&picture.pixels, size, WALLPAPER_CELLS);
+    found.ok_or_else(|| ImageError {
+        path: path.to_owned(),
+        message: "it has no pixels".to_owned(),
+    })
 }
 
 #[cfg(test)]

@@ -31,7 +31,7 @@ pub use fonts::{
     open_source, own_font_folder, plan_install, read_font, refresh_cache,
 };
 pub use home::{Home, HomeError};
-pub use images::{ImageError, Picture};
+pub use images::{ImageError, Picture, read_backdrop};
 pub use journal::{
     ApplyError, Conflict, FileChange, Held, Journal, Kind, Record, RecordFile, RecordState,
     Recovery, changes_of,

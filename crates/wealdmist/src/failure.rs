@@ -2,10 +2,13 @@
 
 use std::io::{self, Write};
 
-use crate::command::harmless;
+use crate::screen::harmless;
 use miette::{LabeledSpan, MietteDiagnostic, NamedSource, Report};
 use wealdmist_core::setup::{EditError, Severity};
-use wealdmist_host::{ApplyError, BundleError, DemoError, HomeError, SurveyError};
+use wealdmist_host::{ApplyError, BundleError, DemoError, HomeError, ImageError, SurveyError};
+
+/// An exit code, or why there is none.
+pub type Outcome = Result<u8, Failure>;
 
 /// Anything that ends a command.
 #[derive(Debug, thiserror::Error)]
@@ -16,6 +19,9 @@ pub enum Failure {
     /// The setup cannot be used.
     #[error(transparent)]
     Survey(#[from] SurveyError),
+    /// An image cannot be read.
+    #[error(transparent)]
+    Image(#[from] ImageError),
     /// The setup cannot take a change.
     #[error(transparent)]
     Edit(#[from] EditError),

@@ -8,7 +8,7 @@
 /// Prints a line; a reader that went away ends the command quietly instead of in a panic.
 macro_rules! say {
     ($($text:tt)*) => {
-        ::std::io::Write::write_fmt(&mut $crate::command::line_out(), format_args!("{}\n", format_args!($($text)*)))?
+        ::std::io::Write::write_fmt(&mut $crate::screen::line_out(), format_args!("{}\n", format_args!($($text)*)))?
     };
 }
 
@@ -16,7 +16,7 @@ macro_rules! say {
 /// printed there is nobody to tell.
 macro_rules! warn {
     ($($text:tt)*) => {
-        $crate::command::warn(format_args!($($text)*))
+        $crate::screen::warn(format_args!($($text)*))
     };
 }
 
@@ -24,9 +24,9 @@ mod cli;
 mod cli_font;
 mod command;
 mod failure;
-mod guardian;
-mod image;
+mod screen;
 mod tui;
+mod work;
 
 use std::process::ExitCode;
 
@@ -35,9 +35,9 @@ use clap::Parser;
 fn main() -> ExitCode {
     if std::env::args_os()
         .nth(1)
-        .is_some_and(|a| a == guardian::ARGUMENT)
+        .is_some_and(|a| a == screen::guardian::ARGUMENT)
     {
-        guardian::run();
+        screen::guardian::run();
         return ExitCode::SUCCESS;
     }
     let arguments = match cli::Cli::try_parse() {
@@ -54,7 +54,12 @@ fn main() -> ExitCode {
             };
         }
     };
-    match command::run(&arguments) {
+    let place = &arguments.place;
+    let done = match &arguments.command {
+        Some(command) => command::run(command, place, tui::open),
+        None => command::survey(place).and_then(|survey| tui::open(survey, place)),
+    };
+    match done {
         Ok(code) => ExitCode::from(code),
         Err(failure) => ended(&failure),
     }

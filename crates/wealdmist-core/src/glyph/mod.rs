@@ -1,6 +1,7 @@
 //! Characters outside ASCII: where they stand, what they mean, what is wrong with them, and what
 //! can stand in for one a font lacks.
 
+mod replace;
 pub mod scan;
 pub mod substitute;
 pub mod verdict;
@@ -8,6 +9,7 @@ pub mod width;
 
 use crate::setup::SymbolLevel;
 
+pub use replace::replacements;
 pub use scan::{Escape, Hit, Syntax, scan};
 pub use substitute::{Kind, Substitute, meanings_of, substitute, substitutes};
 pub use verdict::{Judged, Verdict, judge};

@@ -198,6 +198,18 @@ impl Judged {
     pub fn is_problem(&self) -> bool {
         self.worst().is_problem()
     }
+
+    /// Whether another sign mends what is wrong, as it does not for a seam or a disputed width.
+    #[must_use]
+    pub fn is_mended_by_a_sign(&self) -> bool {
+        use Verdict::{Leaves, MarkedWrong, Missing, Moved, UnknownPrivate};
+        self.verdicts.iter().any(|v| {
+            matches!(
+                v,
+                Missing | Moved(_) | UnknownPrivate | MarkedWrong | Leaves(..)
+            )
+        })
+    }
 }
 
 /// Judges a glyph in use. `most` is the symbol level of its tool; `measured` what is known of the

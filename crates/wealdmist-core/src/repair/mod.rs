@@ -11,8 +11,9 @@ mod solve;
 
 use crate::color::{Rgb, difference, oklab_distance};
 use crate::condition::Conditions;
-use crate::look::Origin;
-use crate::pair::Pair;
+use crate::look::{Look, Origin};
+use crate::pair::{Pair, pairs};
+use crate::reading::ToolReport;
 use crate::role::{ROLES, RoleId, Usage};
 use crate::setup::{EditError, Expr, Palette, Setup, SetupDoc};
 
@@ -349,6 +350,25 @@ fn obstacle(request: &Request, model: &Model, free: &[bool], need: usize, moves:
         }
         None => "two of the 16 colors would become too alike".to_owned(),
     }
+}
+
+/// A setup with the palette in use repaired for the pairs that its tools draw, as far as that goes.
+#[must_use]
+pub fn readable(doc: &SetupDoc, reports: &[ToolReport]) -> SetupDoc {
+    let setup = doc.setup();
+    let conditions = Conditions::default();
+    let drawn = pairs(setup, &Look::new(setup), reports, &conditions);
+    let wishes = wishes(&drawn);
+    let done = repair(&Request {
+        setup,
+        palette: setup.palette(),
+        wishes: &wishes,
+        conditions: &conditions,
+        scope: &Scope::Palette,
+        meanings: false,
+    });
+    let carried_out = done.carried_out(doc, &setup.active);
+    carried_out.unwrap_or_else(|_| doc.clone())
 }
 
 #[cfg(test)]

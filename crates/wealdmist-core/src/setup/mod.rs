@@ -4,6 +4,7 @@
 //! the model: every change is a splice of the text, so comments, order and spacing stay.
 //! The format is documented in `docs/setup-file.md`.
 
+mod adopt;
 mod contrast;
 mod edit;
 mod first;
@@ -43,6 +44,15 @@ impl Variant {
         match self {
             Self::Dark => "dark",
             Self::Light => "light",
+        }
+    }
+
+    /// The other side.
+    #[must_use]
+    pub const fn other(self) -> Self {
+        match self {
+            Self::Dark => Self::Light,
+            Self::Light => Self::Dark,
         }
     }
 }

@@ -16,8 +16,9 @@ use wealdmist_core::guard::guarded_deep;
 use wealdmist_core::quote::Name;
 
 use wealdmist_core::color::{Rgb, indexed};
+use wealdmist_core::make::adapted;
 use wealdmist_core::role::{RoleId, Slot};
-use wealdmist_core::setup::{Palette, Variant};
+use wealdmist_core::setup::{EditError, Palette, SetupDoc, Variant};
 
 use crate::table::Table;
 use crate::table::palette::{
@@ -190,6 +191,28 @@ impl Imported {
             colors: self.colors.clone(),
             locked: Vec::new(),
         }
+    }
+
+    /// A setup with it, under a name: what roles need and the file lacks comes from the palette in use.
+    ///
+    /// # Errors
+    /// When the setup cannot hold it.
+    pub fn taken_into(&self, doc: &SetupDoc, name: &str) -> Result<SetupDoc, EditError> {
+        let mut palette = self.palette(name);
+        let doc = doc.with_role_colors_named()?;
+        let setup = doc.setup();
+        for (own, color) in &setup.palette().colors {
+            if !palette.colors.iter().any(|c| c.0 == *own) {
+                palette
+                    .colors
+                    .push((own.clone(), adapted(*color, setup.palette(), &palette)));
+            }
+        }
+        // A named color must be no role, and TOML's keys must be unique.
+        palette
+            .colors
+            .retain(|(n, _)| !setup.roles.keys().any(|r| r.as_str() == n));
+        doc.with_palette(&palette)
     }
 }
 

@@ -2,19 +2,18 @@
 
 use std::io::{self, BufRead, IsTerminal, Write};
 
-use wealdmist_core::color::{Rgb, reset_all, set as osc_set};
-use wealdmist_core::look::Look;
+use wealdmist_core::color::{Rgb, reset_all};
 use wealdmist_core::property::Property;
 use wealdmist_core::reading::Value;
 use wealdmist_core::role::{RoleId, Slot, lookup};
 use wealdmist_core::setup::{EditError, Expr, SetupDoc};
 use wealdmist_core::text::{self, closest};
 use wealdmist_host::Survey;
-use wealdmist_tools::tools::osc_targets;
 
-use super::{Outcome, known, shown};
-use crate::failure::Failure;
-use crate::guardian::Guardian;
+use super::{known, shown};
+use crate::failure::{Failure, Outcome};
+use crate::screen::{Guardian, take_colors_back_on_signals};
+use crate::work::trial_sequences;
 
 pub fn init(mut survey: Survey) -> Outcome {
     if survey.stored {
@@ -111,35 +110,10 @@ pub fn adopt(mut survey: Survey, role: &str, tool: &str) -> Outcome {
         )));
     };
     let value = reading.value.clone();
-    survey.doc = adopted(&survey.doc, &role, &value)?;
+    survey.doc = survey.doc.adopting(&role, &value)?;
     survey.save()?;
     say!("{role} is {value} now, as in {tool}");
     Ok(0)
-}
-
-/// The setup with a role taking over a value found in a tool.
-pub fn adopted(doc: &SetupDoc, role: &RoleId, value: &Value) -> Result<SetupDoc, EditError> {
-    let active = doc.setup().active.clone();
-    match (value, Slot::from_key(role.as_str())) {
-        (Value::Color(color), Some(slot)) => doc.with_slot(&active, slot, *color),
-        (Value::Slot(from), Some(slot)) => {
-            doc.with_slot(&active, slot, doc.setup().palette().slot(*from))
-        }
-        (Value::Color(color), None) => doc.with_role(role, &Expr::Value(*color)),
-        (Value::Slot(slot), None) => doc.with_role(role, &Expr::Ref(slot.key().to_owned())),
-        (Value::Default, _) => {
-            let slot = if role.is_ground() {
-                Slot::Background
-            } else {
-                Slot::Foreground
-            };
-            doc.with_role(role, &Expr::Ref(slot.key().to_owned()))
-        }
-        (value, _) => match Property::from_key(role.as_str()) {
-            Some(property) => property.set(doc, value),
-            None => Err(EditError::Missing(role.to_string())),
-        },
-    }
 }
 
 pub fn except(mut survey: Survey, role: &str, tool: &str, reason: Option<&str>) -> Outcome {
@@ -164,14 +138,6 @@ pub fn except(mut survey: Survey, role: &str, tool: &str, reason: Option<&str>) 
     Ok(0)
 }
 
-/// The escapes that put the setup's palette on a terminal.
-pub fn trial_sequences(look: &Look) -> Vec<u8> {
-    let each = osc_targets()
-        .into_iter()
-        .map(|(target, slot)| osc_set(target, look.slot(slot)));
-    each.collect::<String>().into_bytes()
-}
-
 /// Takes the trial colors back however the command ends.
 struct TakeBack(Guardian);
 
@@ -192,7 +158,7 @@ pub fn trial(survey: &Survey) -> Outcome {
         ));
     }
     let guardian = Guardian::start();
-    crate::tui::take_colors_back_on_signals(&guardian)?;
+    take_colors_back_on_signals(&guardian)?;
     let _back = TakeBack(guardian);
     out.write_all(&trial_sequences(&survey.look()))?;
     let name = text::visible(survey.doc.setup().name.as_bytes());

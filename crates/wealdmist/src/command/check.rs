@@ -8,12 +8,13 @@ use wealdmist_core::role::RoleId;
 use wealdmist_core::text;
 use wealdmist_host::Survey;
 
-use super::{Outcome, out, print_json};
 use crate::cli::FailOn;
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
+use crate::screen::{out, print_json};
+use crate::work::glyphs::search;
 
 pub fn run(survey: &Survey, as_json: bool, fail_on: FailOn) -> Outcome {
-    let found = super::glyphs::search(survey);
+    let found = search(survey);
     let findings = survey.findings(&found.report);
     if as_json {
         print_json(&json!({"findings": findings.iter().map(to_json).collect::<Vec<_>>()}))?;

@@ -6,28 +6,19 @@ use std::sync::Arc;
 
 use serde_json::json;
 use wealdmist_core::color::{Depth, Rgb, THIN_TEXT, Vision, lightness_contrast, parse_any};
-use wealdmist_core::condition::{Backdrop, Behind, Conditions, Measured};
+use wealdmist_core::condition::{Behind, Conditions, Measured};
 use wealdmist_core::look::origin;
 use wealdmist_core::pair::{Pair, meanings};
-use wealdmist_core::repair::{Request, Scope, repair, wishes};
+use wealdmist_core::repair::Scope;
 use wealdmist_core::role::{RoleId, lookup};
 use wealdmist_core::setup::Setup;
-use wealdmist_host::{Picture, Survey};
+use wealdmist_host::{Survey, read_backdrop};
 
-use super::{Outcome, out, print_json, shown};
+use super::shown;
 use crate::cli::{Colors, Seen, Sight};
-use crate::failure::Failure;
-
-/// The cells a wallpaper is reduced to.
-pub const WALLPAPER_CELLS: (usize, usize) = (160, 48);
-
-/// The backdrop of an image file.
-pub fn backdrop(path: &std::path::Path) -> Result<Backdrop, Failure> {
-    let picture = Picture::open(path).map_err(|e| Failure::Other(e.to_string()))?;
-    let size = (picture.width, picture.height);
-    let found = Backdrop::new(&picture.pixels, size, WALLPAPER_CELLS);
-    found.ok_or_else(|| Failure::Other(format!("{} is empty", path.display())))
-}
+use crate::failure::{Failure, Outcome};
+use crate::screen::{out, print_json};
+use crate::work::repair_of;
 
 /// The conditions asked for.
 pub fn conditions(seen: &Seen) -> Result<Conditions, Failure> {
@@ -35,7 +26,7 @@ pub fn conditions(seen: &Seen) -> Result<Conditions, Failure> {
     Ok(Conditions {
         opacity: seen.opacity.map_or(1.0, |o| o.clamp(0.0, 1.0)),
         behind: match &seen.wallpaper {
-            Some(path) => Behind::Image(Arc::new(backdrop(path)?)),
+            Some(path) => Behind::Image(Arc::new(read_backdrop(path)?)),
             None => Behind::Worst,
         },
         dimmed: seen.dimmed.map(|d| d.clamp(0.0, 1.0)),
@@ -227,16 +218,8 @@ pub fn mend(mut survey: Survey, only: Option<&str>, seen: &Seen, dry_run: bool) 
     let conditions = conditions(seen)?;
     let setup = survey.doc.setup().clone();
     let pairs = survey.pairs(&conditions);
-    let wishes = wishes(&pairs);
     let scope = scope(&setup, only)?;
-    let done = repair(&Request {
-        setup: &setup,
-        palette: setup.palette(),
-        wishes: &wishes,
-        conditions: &conditions,
-        scope: &scope,
-        meanings: !conditions.vision.is_full(),
-    });
+    let (done, wishes) = repair_of(&setup, &pairs, &conditions, &scope);
     let after = done.outcomes.iter().filter(|o| !o.met).count();
     let mut out = out();
     writeln!(
@@ -250,7 +233,7 @@ pub fn mend(mut survey: Survey, only: Option<&str>, seen: &Seen, dry_run: bool) 
         writeln!(
             out,
             "  {:<24} {} -> {}   difference {:.1}",
-            super::origin_name(&change.origin),
+            change.origin.to_string(),
             change.from,
             change.to,
             change.difference

@@ -12,13 +12,13 @@ use wealdmist_core::specimen::Specimen;
 use wealdmist_host::{Ask, Home, Journal, Survey, find_font, make_demo};
 use wealdmist_tools::access::MAX_FILE;
 
-use super::write::{carry_out, print_answers, print_plan};
-use super::{Outcome, bundle_parts, check, survey};
+use super::write::{print_answers, print_plan};
+use super::{Open, check, survey};
 use crate::cli::Place;
-use crate::failure::Failure;
-use crate::tui;
+use crate::failure::{Failure, Outcome};
+use crate::work::{bundle_parts, carry_out};
 
-pub fn run(place: &Place, tour: bool, dir: Option<&Path>) -> Outcome {
+pub fn run(place: &Place, tour: bool, dir: Option<&Path>, open: Open) -> Outcome {
     // A folder that nobody named is removed again at the end.
     let (folder, _temporary) = match dir {
         Some(dir) => (dir.to_owned(), None),
@@ -41,7 +41,7 @@ pub fn run(place: &Place, tour: bool, dir: Option<&Path>) -> Outcome {
     if tour {
         return walk(survey);
     }
-    let code = tui::open(survey, place)?;
+    let code = open(survey, place)?;
     if dir.is_none() {
         say!("The sample home is removed again; `wealdmist demo --dir DIR` keeps one.");
     }

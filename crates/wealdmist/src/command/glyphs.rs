@@ -4,59 +4,21 @@
 use std::io::Write;
 
 use serde_json::json;
-use wealdmist_core::finding::{FontState, SETUP_ITSELF};
-use wealdmist_core::glyph::{self, Judged, judge, substitute};
+use wealdmist_core::finding::FontState;
+use wealdmist_core::glyph::{Judged, substitute};
 use wealdmist_core::icon::{self, State};
 use wealdmist_core::reading::{GlyphUse, ToolId};
 use wealdmist_core::setup::SymbolLevel;
 use wealdmist_core::terminal::TerminalRecord;
 use wealdmist_core::text;
-use wealdmist_draw::fonts::{Named, UsedGlyph, used_glyphs};
-use wealdmist_host::{
-    FontSearch, Survey, Terminals, find_font, glyphs_in, measure_terminal, own_terminal,
-};
+use wealdmist_host::{FontSearch, Survey, Terminals, glyphs_in, measure_terminal, own_terminal};
 
-use super::{Outcome, out, print_json, shown};
+use super::shown;
 use crate::cli_font::{GlyphOptions, LevelName, TerminalOptions};
-use crate::failure::Failure;
-
-/// What is known of the terminal this program runs in.
-pub fn own_record(survey: &Survey) -> Option<TerminalRecord> {
-    let (name, version) = own_terminal();
-    Terminals::open(&survey.home).find(&name, &version).cloned()
-}
-
-/// The font the setup chooses, with what is known of this terminal.
-pub fn search(survey: &Survey) -> FontSearch {
-    find_font(survey, own_record(survey))
-}
-
-/// Every glyph in use with its tool and what is said of it.
-fn judged<'a>(
-    survey: &'a Survey,
-    found: &'a FontSearch,
-    extra: &'a [GlyphUse],
-) -> Vec<(ToolId, &'a GlyphUse, Judged)> {
-    let setup = survey.doc.setup();
-    let own = survey
-        .reports
-        .iter()
-        .flat_map(|r| r.glyphs.iter().map(move |g| (r.tool, g)));
-    let of_setup = found.report.of_setup.iter().map(|g| (SETUP_ITSELF, g));
-    let used: Vec<(ToolId, &GlyphUse)> = match extra.is_empty() {
-        true => own.chain(of_setup).collect(),
-        false => extra.iter().map(|g| (ToolId("file"), g)).collect(),
-    };
-    let judge = |(tool, g): (ToolId, &'a GlyphUse)| {
-        let most = setup.symbols_for(tool.0);
-        (
-            tool,
-            g,
-            judge(g, found.chosen(), most, found.report.terminal.as_ref()),
-        )
-    };
-    used.into_iter().map(judge).collect()
-}
+use crate::failure::{Failure, Outcome};
+use crate::screen::{out, print_json};
+use crate::work::glyphs::{in_use, judged, mended, search, sheet};
+use crate::work::write_svg;
 
 pub fn glyphs(mut survey: Survey, options: &GlyphOptions) -> Outcome {
     let found = search(&survey);
@@ -73,7 +35,7 @@ pub fn glyphs(mut survey: Survey, options: &GlyphOptions) -> Outcome {
     let open = rows.iter().any(|(_, g, j)| !g.in_comment && j.is_problem());
     if let Some(path) = &options.output {
         let svg = sheet(&survey, &found, &rows);
-        super::bundle::write_svg(&survey, &svg, path)?;
+        write_svg(&survey, &svg, path)?;
         say!("wrote {}", path.display());
         return Ok(0);
     }
@@ -175,58 +137,20 @@ fn row_json(
     })
 }
 
-/// The replacements that would mend every glyph that is not right: each character once.
-pub fn replacements<'a>(
-    survey: &Survey,
-    rows: impl Iterator<Item = (ToolId, &'a GlyphUse, bool)>,
-    covers: impl Fn(char) -> bool,
-) -> Vec<(char, String)> {
-    let setup = survey.doc.setup();
-    let mut out: Vec<(char, String)> = Vec::new();
-    for (tool, used, is_problem) in rows {
-        let c = used.character;
-        if used.in_comment
-            || !is_problem
-            || out.iter().any(|(k, _)| *k == c)
-            || setup.replacement(tool.0, c).is_some()
-        {
-            continue;
-        }
-        if let Some(found) = substitute(c, setup.symbols, &covers) {
-            out.push((c, found.text));
-        }
-    }
-    out
-}
-
-/// Whether another sign mends what is wrong, as it does not for a seam or a disputed width.
-pub fn a_sign_mends(judged: &Judged) -> bool {
-    use glyph::Verdict::{Leaves, MarkedWrong, Missing, Moved, UnknownPrivate};
-    judged.verdicts.iter().any(|v| {
-        matches!(
-            v,
-            Missing | Moved(_) | UnknownPrivate | MarkedWrong | Leaves(..)
-        )
-    })
-}
-
 fn mend(survey: &mut Survey, found: &FontSearch, extra: &[GlyphUse]) -> Outcome {
     let Some(chosen) = found.chosen() else {
         return Err(Failure::Other(heading(survey, found)));
     };
     let rows = judged(survey, found, extra);
-    let rows = rows.iter().map(|(tool, g, j)| (*tool, *g, a_sign_mends(j)));
-    // An icon too wide for its cell is not mended by another that is.
-    let fits =
-        |c: char| chosen.covers(c) && chosen.inks.get(&c).is_none_or(|i| i.right - i.left < 1.1);
-    let list = replacements(survey, rows, fits);
+    let rows = rows
+        .iter()
+        .map(|(tool, used, judged)| (*tool, *used, judged));
+    let (doc, list) = mended(&survey.doc, chosen, rows)?;
     if list.is_empty() {
         say!("nothing to mend");
         return Ok(0);
     }
-    let mut doc = survey.doc.clone();
     for (c, text) in &list {
-        doc = doc.with_replacement(*c, Some(text))?;
         let to: Vec<String> = text
             .chars()
             .map(|c| format!("U+{:04X}", c as u32))
@@ -245,47 +169,6 @@ fn mend(survey: &mut Survey, found: &FontSearch, extra: &[GlyphUse]) -> Outcome 
         shown(&survey.home, survey.doc.path())
     );
     Ok(0)
-}
-
-/// The sheet of the glyphs in use, each once.
-pub fn sheet(survey: &Survey, found: &FontSearch, rows: &[(ToolId, &GlyphUse, Judged)]) -> String {
-    let setup = survey.doc.setup();
-    let mut sheet: Vec<UsedGlyph> = Vec::new();
-    for (tool, used, judged) in rows.iter().filter(|r| !r.1.in_comment) {
-        let place = format!("{tool} {}:{}", used.place.file_name(), used.place.at);
-        if let Some(known) = sheet.iter_mut().find(|g| g.character == used.character) {
-            known.places.push(place);
-            continue;
-        }
-        let covers = |c| found.chosen().is_none_or(|f| f.covers(c));
-        let instead = substitute(used.character, setup.symbols_for(tool.0), covers);
-        sheet.push(UsedGlyph {
-            character: used.character,
-            verdict: judged.worst().to_string(),
-            problem: judged.is_problem(),
-            instead: instead
-                .filter(|_| judged.is_problem())
-                .and_then(|s| s.text.chars().next()),
-            places: vec![place],
-        });
-    }
-    sheet.sort_by_key(|g| !g.problem);
-    let face = found.chosen().and_then(|f| {
-        let entry = found
-            .catalog
-            .faces
-            .iter()
-            .find(|e| e.path == f.path && e.info == f.info)?;
-        Some((f.info.title(), wealdmist_host::open_face(entry).ok()?))
-    });
-    let named = face.as_ref().map(|(title, face)| Named { title, face });
-    used_glyphs(&format!("{} · {}", setup.name, setup.active), named, &sheet)
-}
-
-/// The same for everything in use, for the interface.
-pub fn whole_sheet(survey: &Survey) -> String {
-    let found = search(survey);
-    sheet(survey, &found, &judged(survey, &found, &[]))
 }
 
 pub fn icons(survey: &Survey, query: &str, as_json: bool) -> Outcome {
@@ -343,20 +226,6 @@ pub fn symbols(mut survey: Survey, level: LevelName, tool: Option<&str>) -> Outc
         plan.edits.len()
     );
     Ok(0)
-}
-
-/// The clusters measured: those in use.
-pub fn in_use(survey: &Survey) -> Vec<String> {
-    let mut all: Vec<String> = survey
-        .reports
-        .iter()
-        .flat_map(|r| &r.glyphs)
-        .map(|g| g.cluster.clone())
-        .collect();
-    all.sort();
-    all.dedup();
-    all.truncate(2_000);
-    all
 }
 
 pub fn terminal(mut survey: Survey, options: &TerminalOptions) -> Outcome {

@@ -5,8 +5,8 @@ mod change;
 mod check;
 mod contrast;
 mod demo;
-pub mod font;
-pub mod glyphs;
+mod font;
+mod glyphs;
 mod palette;
 mod survey;
 mod write;
@@ -14,22 +14,14 @@ mod write;
 use std::io::{self, Write};
 
 use clap::CommandFactory;
-use wealdmist_core::look::Origin;
-use wealdmist_core::quote::is_treacherous;
 use wealdmist_host::{Home, Journal, Survey};
 use wealdmist_tools::{Access, adapter};
 
 use crate::cli::{Cli, Command, PaletteCommand, Place};
-use crate::failure::Failure;
-use crate::tui;
+use crate::failure::{Failure, Outcome};
 
-pub use bundle::{bundle_parts, draw_to};
-pub use change::{adopted, trial_sequences};
-pub use contrast::backdrop;
-pub use palette::{IMAGE_COLORS, free_name, readable, with_imported};
-
-/// An exit code, or why there is none.
-pub type Outcome = Result<u8, Failure>;
+/// What opens the interface on a home.
+pub type Open = fn(Survey, &Place) -> Outcome;
 
 /// Whether a command may write the setup or dotfiles.
 const fn writes(command: &Command) -> bool {
@@ -52,12 +44,8 @@ const fn writes(command: &Command) -> bool {
     }
 }
 
-/// Runs what was asked for.
-pub fn run(cli: &Cli) -> Outcome {
-    let place = &cli.place;
-    let Some(command) = &cli.command else {
-        return tui::open(survey(place)?, place);
-    };
+/// Runs a command. `open` opens the interface on a home.
+pub fn run(command: &Command, place: &Place, open: Open) -> Outcome {
     // What is read is what is written upon: nobody else writes in this home meanwhile.
     let _held = match writes(command) {
         true => {
@@ -68,7 +56,7 @@ pub fn run(cli: &Cli) -> Outcome {
         false => None,
     };
     match command {
-        Command::Demo { tour, dir } => demo::run(place, *tour, dir.as_deref()),
+        Command::Demo { tour, dir } => demo::run(place, *tour, dir.as_deref(), open),
         Command::Init => change::init(survey(place)?),
         Command::Survey { json, all } => survey::run(&survey(place)?, *json, *all),
         Command::Check { json, fail_on } => check::run(&survey(place)?, *json, *fail_on),
@@ -143,7 +131,7 @@ pub fn run(cli: &Cli) -> Outcome {
 }
 
 /// Reads the home, after finishing what an earlier process may have left unfinished.
-fn survey(place: &Place) -> Result<Survey, Failure> {
+pub fn survey(place: &Place) -> Result<Survey, Failure> {
     let home = Home::open(place.home.as_deref())?;
     recover(&home);
     Ok(Survey::open(home, place.setup.as_deref(), None)?)
@@ -193,110 +181,7 @@ fn known(names: &[String]) -> Result<Vec<&str>, Failure> {
     Ok(names.iter().map(String::as_str).collect())
 }
 
-/// The name by which a color is set.
-pub fn origin_name(origin: &Origin) -> String {
-    match origin {
-        Origin::Slot(slot) => slot.key().to_owned(),
-        Origin::Named(name) => name.clone(),
-        Origin::Role(role) => role.to_string(),
-    }
-}
-
 /// A path for people.
 fn shown(home: &Home, path: &std::path::Path) -> String {
     wealdmist_core::text::visible(home.contract(path).as_bytes())
-}
-
-/// Standard output for people: text from files and setups cannot act on the terminal, and a
-/// reader that went away is reported instead of causing a panic.
-pub fn out() -> io::BufWriter<Harmless> {
-    io::BufWriter::new(Harmless(io::stdout()))
-}
-
-/// The same for a line at a time, so that what fails is known.
-pub fn line_out() -> Harmless {
-    Harmless(io::stdout())
-}
-
-/// Prints a line to the error output; see `warn!`.
-pub fn warn(text: std::fmt::Arguments) {
-    let text = format!("{text}\n");
-    let mut out = io::stderr();
-    let _ = out.write_all(&harmless(text.as_bytes()));
-    let _ = out.flush();
-}
-
-/// A writer that lets no control character through but line ends.
-pub struct Harmless(io::Stdout);
-
-impl Write for Harmless {
-    fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
-        self.0.write_all(&harmless(bytes))?;
-        Ok(bytes.len())
-    }
-
-    fn flush(&mut self) -> io::Result<()> {
-        self.0.flush()
-    }
-}
-
-/// The same bytes with a `?` for each byte of a control character or a mark of direction, so that
-/// places stay.
-pub fn harmless(bytes: &[u8]) -> Vec<u8> {
-    let mut out = bytes.to_vec();
-    for i in 0..out.len() {
-        // C1 controls are two bytes in UTF-8: 0xc2 and 0x80 to 0x9f.
-        let second = i > 0 && bytes[i - 1] == 0xc2 && (0x80..=0x9f).contains(&bytes[i]);
-        if second {
-            out[i - 1] = b'?';
-        }
-        let marks = marks_of_direction(&bytes[i..]);
-        out[i..i + marks].fill(b'?');
-        if second || bytes[i] == 0x7f || (bytes[i] < 0x20 && !matches!(bytes[i], b'\n' | b'\t')) {
-            out[i] = b'?';
-        }
-    }
-    out
-}
-
-/// How many bytes a mark of direction has that these begin with; 0 where they begin with none.
-fn marks_of_direction(bytes: &[u8]) -> usize {
-    match bytes {
-        [0xd8, 0x9c, ..] => 2,
-        [0xe2, 0x80, 0x8e | 0x8f | 0xa8..=0xae, ..] | [0xe2, 0x81, 0xa6..=0xa9, ..] => 3,
-        _ => 0,
-    }
-}
-
-/// Prints JSON, in which what a terminal would act on is escaped.
-fn print_json(value: &serde_json::Value) -> Result<(), Failure> {
-    let mut out = out();
-    let mut text = String::new();
-    for c in format!("{value:#}").chars() {
-        match c {
-            '\n' => text.push(c),
-            c if is_treacherous(c) => text.push_str(&format!("\\u{:04x}", c as u32)),
-            c => text.push(c),
-        }
-    }
-    writeln!(out, "{text}")?;
-    out.flush()?;
-    Ok(())
-}
-
-#[cfg(test)]
-mod tests {
-    use super::harmless;
-
-    #[test]
-    fn nothing_a_terminal_acts_on_is_let_through() {
-        assert_eq!(
-            harmless("a\x1b[31m\u{9b}é\n\t\r".as_bytes()),
-            "a?[31m??é\n\t?".as_bytes()
-        );
-        assert_eq!(
-            harmless("a\u{202e}b\u{61c}é\u{2066}".as_bytes()),
-            "a???b??é???".as_bytes()
-        );
-    }
 }

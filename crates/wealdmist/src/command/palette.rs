@@ -5,26 +5,17 @@ use std::path::Path;
 use std::time::Duration;
 
 use wealdmist_core::color::{Oklch, parse_any};
-use wealdmist_core::condition::Conditions;
-use wealdmist_core::look::Look;
-use wealdmist_core::make::{
-    Cluster, Variation, adapted, clusters, counterpart, from_image, from_seeds, vary,
-};
-use wealdmist_core::pair::pairs;
-use wealdmist_core::reading::ToolReport;
-use wealdmist_core::repair::{Request, Scope, repair, wishes};
+use wealdmist_core::make::{Cluster, Variation, clusters, from_image, from_seeds, vary};
+use wealdmist_core::repair::readable;
 use wealdmist_core::role::Slot;
-use wealdmist_core::setup::{Expr, Palette, Setup, SetupDoc, Variant};
+use wealdmist_core::setup::{Expr, Palette, Setup, Variant};
 use wealdmist_core::text::visible;
 use wealdmist_host::{Picture, Survey, query_colors, read_palette, write_output};
 use wealdmist_tools::exchange::{Format, Imported, export as write_palette, format, import};
 
-use super::Outcome;
 use crate::cli::{ImportFrom, Made, PaletteCommand, Side};
-use crate::failure::Failure;
-
-/// How many colors are taken from an image.
-pub const IMAGE_COLORS: usize = 16;
+use crate::failure::{Failure, Outcome};
+use crate::work::{IMAGE_COLORS, counterpart_of, side_of};
 
 /// How long a terminal may take to say its colors.
 const PATIENCE: Duration = Duration::from_millis(800);
@@ -43,65 +34,6 @@ fn known_format(id: Option<&str>) -> Result<Option<&'static Format>, Failure> {
         )));
     }
     Ok(found)
-}
-
-/// A palette's name that is not taken: the wanted one, or with a number behind.
-pub fn free_name(doc: &SetupDoc, wanted: &str) -> String {
-    let plain: String = wanted
-        .trim()
-        .chars()
-        .map(|c| if c.is_control() || c == '.' { '-' } else { c })
-        .take(60)
-        .collect();
-    let plain = if plain.is_empty() {
-        "palette".to_owned()
-    } else {
-        plain
-    };
-    let taken = |n: &str| doc.setup().palette_named(n).is_some();
-    if !taken(&plain) {
-        return plain;
-    }
-    let numbered = (2..).map(|i| format!("{plain} {i}"));
-    numbered.into_iter().find(|n| !taken(n)).unwrap_or(plain)
-}
-
-/// The setup with an imported palette: what roles need and the file lacks comes from the palette
-/// in use.
-pub fn with_imported(doc: &SetupDoc, found: &Imported, name: &str) -> Result<SetupDoc, Failure> {
-    let mut palette = found.palette(name);
-    let doc = doc.with_role_colors_named()?;
-    let setup = doc.setup();
-    for (own, color) in &setup.palette().colors {
-        if !palette.colors.iter().any(|c| c.0 == *own) {
-            palette
-                .colors
-                .push((own.clone(), adapted(*color, setup.palette(), &palette)));
-        }
-    }
-    // A named color must be no role, and TOML's keys must be unique.
-    palette
-        .colors
-        .retain(|(n, _)| !setup.roles.keys().any(|r| r.as_str() == n));
-    Ok(doc.with_palette(&palette)?)
-}
-
-/// A setup with the palette in use repaired for the pairs that its tools draw, as far as that goes.
-pub fn readable(doc: &SetupDoc, reports: &[ToolReport]) -> SetupDoc {
-    let setup = doc.setup();
-    let conditions = Conditions::default();
-    let drawn = pairs(setup, &Look::new(setup), reports, &conditions);
-    let wishes = wishes(&drawn);
-    let done = repair(&Request {
-        setup,
-        palette: setup.palette(),
-        wishes: &wishes,
-        conditions: &conditions,
-        scope: &Scope::Palette,
-        meanings: false,
-    });
-    let carried_out = done.carried_out(doc, &setup.active);
-    carried_out.unwrap_or_else(|_| doc.clone())
 }
 
 pub fn import_palette(mut survey: Survey, from: &ImportFrom) -> Outcome {
@@ -134,13 +66,13 @@ pub fn import_palette(mut survey: Survey, from: &ImportFrom) -> Outcome {
     };
     let name = match &from.name {
         Some(name) => name.clone(),
-        None => free_name(&survey.doc, &title),
+        None => survey.doc.free_palette_name(&title),
     };
     report(&found, &name, from.roles)?;
     if from.dry_run {
         return Ok(0);
     }
-    let mut doc = with_imported(&survey.doc, &found, &name)?;
+    let mut doc = found.taken_into(&survey.doc, &name)?;
     if from.roles {
         for (role, color) in &found.roles {
             doc = doc.with_role(role, &Expr::Value(*color))?;
@@ -252,7 +184,7 @@ pub fn run(survey: Survey, command: &PaletteCommand) -> Outcome {
             super::change::set(survey, "palette", name)
         }
         PaletteCommand::Image { file, side, made } => {
-            let picture = Picture::open(file).map_err(|e| Failure::Other(e.to_string()))?;
+            let picture = Picture::open(file)?;
             let found = clusters(&picture.pixels, IMAGE_COLORS);
             for Cluster { color, share } in &found {
                 say!("  {color} {:4.1}%", share * 100.0);
@@ -281,14 +213,8 @@ pub fn run(survey: Survey, command: &PaletteCommand) -> Outcome {
         }
         PaletteCommand::Counterpart { of, made } => {
             let from = named_palette(&setup, of.as_deref())?.clone();
-            let other = match from.variant {
-                Variant::Dark => "light",
-                Variant::Light => "dark",
-            };
-            let wanted = format!("{} {other}", from.name);
-            keep(survey, made, &wanted, |name| {
-                counterpart(&setup, &from, name)
-            })
+            let (wanted, make) = counterpart_of(&setup, &from);
+            keep(survey, made, &wanted, make)
         }
         PaletteCommand::Vary { mood, of, made } => {
             let from = named_palette(&setup, of.as_deref())?.clone();
@@ -312,12 +238,11 @@ fn variant(side: Option<Side>, setup: &Setup) -> Variant {
 fn keep(mut survey: Survey, made: &Made, wanted: &str, make: impl Fn(&str) -> Palette) -> Outcome {
     let name = match &made.name {
         Some(name) => name.clone(),
-        None => free_name(&survey.doc, wanted),
+        None => survey.doc.free_palette_name(wanted),
     };
     let before = survey.doc.setup().active.clone();
-    let named = survey.doc.with_role_colors_named()?;
-    let doc = named.with_palette(&make(&name))?;
-    let mut doc = readable(&doc.with_text(&["palette"], &name)?, &survey.reports);
+    let doc = survey.doc.with_palette_in_use(&make(&name))?;
+    let mut doc = readable(&doc, &survey.reports);
     let palette = doc.setup().palette();
     say!("{} ({})", visible(name.as_bytes()), palette.variant.key());
     for slot in Slot::ALL {
@@ -363,24 +288,22 @@ fn list(survey: &Survey) -> Outcome {
 
 /// Puts the palette of a side to use, applies and reloads.
 pub fn appearance(mut survey: Survey, side: Option<Side>) -> Outcome {
-    let setup = survey.doc.setup();
-    let now = setup.palette().variant;
     let wanted = match side {
         Some(Side::Dark) => Variant::Dark,
         Some(Side::Light) => Variant::Light,
-        None if now == Variant::Dark => Variant::Light,
-        None => Variant::Dark,
+        None => survey.doc.setup().palette().variant.other(),
     };
-    let Some(name) = setup.appearance.side(wanted).map(str::to_owned) else {
+    let Some(doc) = side_of(&survey.doc, wanted)? else {
         return Err(Failure::Other(format!(
             "the setup has no {} palette; `wealdmist palette counterpart` makes one",
             wanted.key()
         )));
     };
-    if name != setup.active {
-        survey.doc = survey.doc.with_text(&["palette"], &name)?;
+    if doc.text() != survey.doc.text() {
+        survey.doc = doc;
         survey.save()?;
     }
+    let name = survey.doc.setup().active.clone();
     say!("the {} side, {}", wanted.key(), visible(name.as_bytes()));
     super::write::apply(survey, &crate::cli::Choice { skip: Vec::new() }, true)
 }

@@ -8,7 +8,9 @@ use wealdmist_core::text::visible;
 use wealdmist_host::Survey;
 use wealdmist_tools::adapter;
 
-use super::{Outcome, out, print_json, shown};
+use super::shown;
+use crate::failure::Outcome;
+use crate::screen::{out, print_json};
 
 pub fn run(survey: &Survey, as_json: bool, all: bool) -> Outcome {
     if as_json {

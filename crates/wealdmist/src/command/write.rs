@@ -4,12 +4,15 @@ use std::collections::BTreeSet;
 use std::io::Write;
 
 use serde_json::json;
+use time::OffsetDateTime;
 use wealdmist_core::plan::{Left, Plan};
-use wealdmist_host::{Answer, Ask, Home, Journal, Kind, Survey, changes_of};
+use wealdmist_host::{Answer, Ask, Home, Journal, Kind, Survey};
 
-use super::{Outcome, out, print_json, shown};
+use super::shown;
 use crate::cli::Choice;
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
+use crate::screen::{out, print_json};
+use crate::work::carry_out;
 
 /// The plan with the chosen hunks; an error for a hunk there is none of.
 fn chosen(survey: &Survey, choice: &Choice) -> Result<Plan, Failure> {
@@ -124,15 +127,6 @@ fn unread(survey: &Survey) -> Result<bool, Failure> {
     Ok(any)
 }
 
-/// Carries a plan out and returns its number in the journal.
-pub fn carry_out(survey: &Survey, plan: &Plan) -> Result<u64, Failure> {
-    let _ = survey.home.prepare_shells();
-    let setup = survey.doc.setup();
-    let label = format!("{} · {}", setup.name, setup.active);
-    let journal = Journal::of(&survey.home);
-    Ok(journal.apply(&changes_of(plan), &label)?.id)
-}
-
 fn after(mut survey: Survey, tell: bool) -> Outcome {
     survey.refresh();
     if tell {
@@ -207,24 +201,6 @@ pub fn history(home: &Home, as_json: bool) -> Outcome {
     Ok(0)
 }
 
-/// Seconds since 1970 as a UTC date and time (civil-from-days, proleptic Gregorian).
-pub fn date(seconds: u64) -> String {
-    let (days, rest) = (seconds / 86_400, seconds % 86_400);
-    let shifted = days + 719_468;
-    let (era, day) = (shifted / 146_097, shifted % 146_097);
-    let year = (day - day / 1_460 + day / 36_524 - day / 146_096) / 365;
-    let of_year = day - (365 * year + year / 4 - year / 100);
-    let month = (5 * of_year + 2) / 153;
-    let day = of_year - (153 * month + 2) / 5 + 1;
-    let month = if month < 10 { month + 3 } else { month - 9 };
-    let year = year + era * 400 + u64::from(month <= 2);
-    format!(
-        "{year:04}-{month:02}-{day:02} {:02}:{:02} UTC",
-        rest / 3600,
-        rest / 60 % 60
-    )
-}
-
 pub fn reload(survey: &Survey, tools: &[&str]) -> Outcome {
     let answers = wealdmist_host::reload(survey, tools, Ask::OwnTerminalToo);
     print_answers(&answers)?;
@@ -275,6 +251,19 @@ pub fn print_answers(answers: &[Answer]) -> Result<(), Failure> {
     Ok(())
 }
 
+/// Seconds since 1970 as a UTC date and time.
+fn date(seconds: u64) -> String {
+    let at = i64::try_from(seconds).ok();
+    let at = at.and_then(|s| OffsetDateTime::from_unix_timestamp(s).ok());
+    at.map_or_else(
+        || format!("{seconds} s"),
+        |at| {
+            let (date, hour, minute) = (at.date(), at.hour(), at.minute());
+            format!("{date} {hour:02}:{minute:02} UTC")
+        },
+    )
+}
+
 #[cfg(test)]
 mod tests {
     use super::date;
@@ -284,5 +273,6 @@ mod tests {
         assert_eq!(date(0), "1970-01-01 00:00 UTC");
         assert_eq!(date(951_826_500), "2000-02-29 12:15 UTC");
         assert_eq!(date(1_798_761_540), "2026-12-31 23:59 UTC");
+        assert_eq!(date(u64::MAX), format!("{} s", u64::MAX));
     }
 }

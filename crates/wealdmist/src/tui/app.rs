@@ -20,7 +20,7 @@ use super::stage::Target;
 use super::view::Hit;
 use super::view::layout::Room;
 use super::workspace::{Display, Workspace};
-use crate::command::trial_sequences;
+use crate::work::{self, trial_sequences};
 
 /// The name of the step where colors are changed.
 const PALETTE: &str = "palette";
@@ -287,7 +287,7 @@ impl App {
             self.font_asked = Some(wanted);
             let survey = self.ws.survey.clone();
             let job = Job::new("fonts", "looking for the font", move || {
-                Own::Font(Box::new(crate::command::glyphs::search(&survey)))
+                Own::Font(Box::new(work::glyphs::search(&survey)))
             });
             self.run(OWN, job.erased(), out);
         }
@@ -602,7 +602,7 @@ impl App {
         let survey = self.ws.survey.clone();
         let (conditions, icons) = (self.ws.conditions.clone(), self.ws.display.icons);
         let job = Job::new("drawing", "drawing", move || {
-            let done = crate::command::draw_to(&survey, kind, &path, &conditions, icons);
+            let done = work::draw_to(&survey, kind, &path, &conditions, icons);
             let said = done.map(|()| format!("wrote {}", path.display()));
             Own::Drawn(said.map_err(|e| e.to_string()))
         });

@@ -10,7 +10,6 @@ mod keys;
 mod pictures;
 mod shell;
 mod stage;
-mod terminal;
 #[cfg(test)]
 mod tests;
 mod trials;
@@ -23,34 +22,27 @@ use std::time::Duration;
 
 use crossterm::event::{self, Event, KeyEventKind};
 use wealdmist_core::color::Depth;
-use wealdmist_core::font::picture::Means;
 use wealdmist_core::role::Slot;
 use wealdmist_core::terminal::Images;
 use wealdmist_host::Survey;
-use wealdmist_tools::tools::says_full_color;
 
-use crate::cli::{Colors, Place};
-use crate::command::Outcome;
-use crate::failure::Failure;
-use crate::guardian::Guardian;
-use crate::image;
+use crate::cli::Place;
+use crate::failure::{Failure, Outcome};
+use crate::screen::{Guardian, Input, Kept, Screen, depth, image, means, unicode_locale};
 
 use app::{App, Effect, Message};
 use instrument::Instrument;
 use job::Started;
-use terminal::{Input, Kept, Screen};
 use trials::Trials;
 use view::Hits;
 use workspace::Display;
-
-pub use terminal::{give_back, take_colors_back_on_signals};
 
 /// How long the loop waits for input before it looks for results of slow work, in milliseconds.
 const IDLE: u64 = 60;
 
 /// Opens the interface on a survey. Afterwards the draft is saved, if it was changed.
 pub fn open(survey: Survey, place: &Place) -> Outcome {
-    let instrument = Instrument::new(depth(place), unicode_locale());
+    let instrument = Instrument::new(depth(place.colors), unicode_locale());
     let no_terminal = || {
         let text = "the interface needs a terminal; `wealdmist --help` lists the commands";
         Failure::Other(text.to_owned())
@@ -91,49 +83,6 @@ pub fn open(survey: Survey, place: &Place) -> Outcome {
         );
     }
     Ok(0)
-}
-
-/// How many colors the interface may use: as asked for, else as the environment says.
-fn depth(place: &Place) -> Depth {
-    match place.colors {
-        Some(Colors::Truecolor) => return Depth::TrueColor,
-        Some(Colors::Indexed) => return Depth::Indexed256,
-        Some(Colors::Ansi) => return Depth::Ansi16,
-        Some(Colors::None) => return Depth::None,
-        None => {}
-    }
-    let get = |name: &str| std::env::var(name).unwrap_or_default();
-    if !get("NO_COLOR").is_empty() {
-        return Depth::None;
-    }
-    let (term, color) = (get("TERM"), get("COLORTERM"));
-    match (color.as_str(), term.as_str()) {
-        ("truecolor" | "24bit", _) => Depth::TrueColor,
-        (_, t) if says_full_color(t) => Depth::TrueColor,
-        (_, t) if t.contains("256color") => Depth::Indexed256,
-        (_, "dumb" | "") => Depth::None,
-        _ => Depth::Ansi16,
-    }
-}
-
-/// The means of drawing pixels with characters that a terminal has, the best first.
-fn means(depth: Depth, unicode: bool) -> Vec<Means> {
-    let shades = matches!(depth, Depth::TrueColor | Depth::Indexed256);
-    let all = Means::ALL.into_iter();
-    all.filter(|m| match m {
-        Means::Quadrants => unicode && shades,
-        Means::Dots => unicode,
-        Means::Ascii => true,
-    })
-    .collect()
-}
-
-/// Whether the terminal takes characters beyond ASCII.
-pub fn unicode_locale() -> bool {
-    let set = ["LC_ALL", "LC_CTYPE", "LANG"]
-        .iter()
-        .find_map(|n| std::env::var(n).ok().filter(|v| !v.is_empty()));
-    set.is_some_and(|v| v.to_ascii_lowercase().replace('-', "").contains("utf8"))
 }
 
 /// What works beside the interface, and where its results arrive.

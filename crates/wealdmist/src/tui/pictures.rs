@@ -8,7 +8,7 @@ use wealdmist_core::terminal::Images;
 
 use super::view::Hits;
 use super::workspace::Workspace;
-use crate::image;
+use crate::screen::image;
 
 /// What tells whether the images of a frame are those on the screen already; `None` for none.
 pub fn mark(ws: &Workspace, hits: &Hits) -> Option<u64> {

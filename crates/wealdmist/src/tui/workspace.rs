@@ -13,7 +13,7 @@ use wealdmist_core::pair::mend;
 use wealdmist_core::plan::{FileEdit, Hunk, HunkId, Plan};
 use wealdmist_core::reading::{Reading, ToolId};
 use wealdmist_core::role::{RoleId, Usage, lookup};
-use wealdmist_core::setup::{EditError, Expr, SetupDoc, Variant};
+use wealdmist_core::setup::{EditError, Expr, SetupDoc};
 use wealdmist_core::terminal::TerminalRecord;
 use wealdmist_host::{Answer, FontSearch, Survey};
 use wealdmist_tools::tools::places;
@@ -21,7 +21,7 @@ use wealdmist_tools::tools::places;
 use super::bench::Step;
 use super::derived::Derived;
 use super::stage::Stage;
-use crate::command::origin_name;
+use crate::work::side_of;
 
 /// A word to the person.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -317,7 +317,7 @@ impl Workspace {
     /// The name by which a color is set on the command line.
     #[must_use]
     pub fn name_of(&self, origin: &Origin) -> String {
-        origin_name(origin)
+        origin.to_string()
     }
 
     /// Whether repairs must leave a color.
@@ -392,15 +392,11 @@ impl Workspace {
 
     /// Puts the palette of the other side, dark or light, to use in the draft.
     pub fn other_side(&mut self) {
-        let setup = self.doc().setup();
-        let wanted = match setup.palette().variant {
-            Variant::Dark => Variant::Light,
-            Variant::Light => Variant::Dark,
-        };
-        match setup.appearance.side(wanted).map(str::to_owned) {
-            Some(name) => {
-                let changed = self.doc().with_text(&["palette"], &name);
+        let wanted = self.doc().setup().palette().variant.other();
+        match side_of(self.doc(), wanted).transpose() {
+            Some(changed) => {
                 if self.change(changed) {
+                    let name = self.doc().setup().active.clone();
                     self.tell(format!("the {} side, {name}", wanted.key()));
                 }
             }

@@ -4,28 +4,27 @@ mod facts;
 mod samples;
 
 use std::io::Write;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use std::sync::Arc;
 
 use serde_json::json;
 use wealdmist_core::font::facts::facts;
-use wealdmist_core::font::{self, Catalog, Coverage, Entry, FaceInfo, Four, Typeface, features};
+use wealdmist_core::font::{self, Coverage, Entry, FaceInfo, Four, Typeface, features};
 use wealdmist_core::icon;
 use wealdmist_core::setup::FontChoice;
 use wealdmist_core::text;
 use wealdmist_host::{
     FontIndex, Home, Survey, install as install_fonts, open_source, plan_install,
 };
-use wealdmist_tools::adapters;
 
-use super::{Outcome, out, print_json, shown};
+use super::shown;
 use crate::cli_font::{FontCommand, FontOptions, OnOff};
-use crate::failure::Failure;
+use crate::failure::{Failure, Outcome};
+use crate::screen::{out, print_json};
+use crate::work::fonts::{describe, find, spelled};
 
-pub use facts::describe;
 use facts::facts_json;
 use samples::{compare, coverage};
-pub use samples::{coverage_svg, faces_svg};
 
 pub fn run(survey: Survey, command: &FontCommand) -> Outcome {
     match command {
@@ -133,41 +132,6 @@ fn icons_of(coverage: &Coverage) -> usize {
         .sum()
 }
 
-/// The bytes and face that a name or a path means.
-fn find(
-    home: &Home,
-    catalog: &Catalog,
-    name: &str,
-    face: Option<u32>,
-) -> Result<(PathBuf, FaceInfo, Arc<Vec<u8>>), Failure> {
-    let path = home.expand(name);
-    if path.is_file() || path.is_dir() {
-        let source = open_source(&path).map_err(|e| Failure::Other(e.to_string()))?;
-        let mut all = source
-            .fonts
-            .iter()
-            .flat_map(|f| f.faces.iter().map(move |i| (f, i)));
-        let found = match face {
-            Some(n) => all.find(|(_, i)| i.index == n),
-            None => all.min_by_key(|(_, i)| i.distance(false, false)),
-        };
-        let (file, info) =
-            found.ok_or_else(|| Failure::Other(format!("{name} has no such face")))?;
-        return Ok((path, info.clone(), Arc::clone(&file.bytes)));
-    }
-    let Some((entry, _)) = catalog.find(name) else {
-        let near = catalog
-            .nearest(name)
-            .map_or(String::new(), |n| format!("; did you mean '{n}'?"));
-        return Err(Failure::Other(format!(
-            "no installed font answers to '{name}'{near}"
-        )));
-    };
-    let bytes = wealdmist_host::read_font(&entry.path)
-        .map_err(|e| Failure::Other(format!("{}: {e}", entry.path.display())))?;
-    Ok((entry.path.clone(), entry.info.clone(), Arc::new(bytes)))
-}
-
 fn show(survey: &Survey, name: &str, face: Option<u32>, as_json: bool) -> Outcome {
     let catalog = FontIndex::open(&survey.home).catalog();
     let (path, info, bytes) = find(&survey.home, &catalog, name, face)?;
@@ -202,34 +166,6 @@ fn show(survey: &Survey, name: &str, face: Option<u32>, as_json: bool) -> Outcom
     }
     out.flush()?;
     Ok(0)
-}
-
-/// The lines that select a choice in each tool.
-pub fn spelled(survey: &Survey, choice: &FontChoice, catalog: &Catalog) -> Vec<String> {
-    let mut out = Vec::new();
-    let there = |id| survey.reports.is_empty() || survey.reports.iter().any(|r| r.tool == id);
-    let tools: Vec<_> = adapters().into_iter().filter(|a| there(a.id())).collect();
-    let wide = tools.iter().map(|a| a.id().0.len()).max().unwrap_or(0);
-    let wide = wide.max(6);
-    for adapter in tools {
-        let Some(syntax) = adapter.fonts() else {
-            out.push(format!(
-                "{:<wide$} draws with the terminal's font",
-                adapter.id().0
-            ));
-            continue;
-        };
-        for line in syntax.spelled(choice, catalog) {
-            let note = line.note.map_or(String::new(), |n| format!("   ({n})"));
-            out.push(format!(
-                "{:<wide$} {}{}",
-                adapter.id().0,
-                text::visible(line.line.as_bytes()),
-                text::visible(note.as_bytes())
-            ));
-        }
-    }
-    out
 }
 
 fn spell(survey: &Survey, family: Option<&str>) -> Outcome {

@@ -7,49 +7,19 @@ use wealdmist_core::font::coverage::{by_block, by_icon_range};
 use wealdmist_core::font::picture::{Means, Shaded, draw};
 use wealdmist_core::font::raster::{Grid, Raster, line};
 use wealdmist_core::font::sample::{SAMPLES, sample};
-use wealdmist_core::font::{self, Coverage, FeatureSetting, Four, Typeface, features};
+use wealdmist_core::font::{FeatureSetting, Four, features};
 use wealdmist_core::icon;
 use wealdmist_core::role::Slot;
 use wealdmist_core::terminal::Images;
 use wealdmist_core::{Rgb, text};
 use wealdmist_draw::fonts::{Named, comparison, coverage_chart};
-use wealdmist_host::{FontIndex, Survey, open_face};
+use wealdmist_host::Survey;
 
-use super::find;
 use crate::cli_font::{Drawn, MeansName, StyleName};
-use crate::command::Outcome;
-use crate::failure::Failure;
-use crate::image;
-
-/// The faces that names mean, in a style.
-fn open_all(
-    survey: &Survey,
-    names: &[String],
-    style: Four,
-) -> Result<Vec<(String, Typeface, Coverage)>, Failure> {
-    let catalog = FontIndex::open(&survey.home).catalog();
-    let mut out = Vec::new();
-    for name in names {
-        let styled = catalog.four(name).face(style).cloned();
-        if style != Four::Regular && styled.is_none() && catalog.of_family(name).next().is_some() {
-            return Err(Failure::Other(format!(
-                "'{name}' has no {} face",
-                style.label()
-            )));
-        }
-        if let Some(entry) = styled {
-            let face = open_face(&entry).map_err(Failure::Other)?;
-            out.push((entry.info.title(), face, entry.coverage.as_ref().clone()));
-            continue;
-        }
-        let (path, info, bytes) = find(&survey.home, &catalog, name, None)?;
-        let broken = |e: font::FontError| Failure::Other(format!("{}: {e}", path.display()));
-        let coverage = font::coverage(&bytes, info.index).map_err(broken)?;
-        let face = Typeface::open(bytes, info.index).map_err(broken)?;
-        out.push((info.title(), face, coverage));
-    }
-    Ok(out)
-}
+use crate::failure::{Failure, Outcome};
+use crate::screen::image;
+use crate::work::fonts::{open_all, title};
+use crate::work::write_svg;
 
 pub(super) fn compare(
     survey: &Survey,
@@ -78,7 +48,7 @@ pub(super) fn compare(
             .map(|(title, face, _)| Named { title, face })
             .collect();
         let svg = comparison(&title(survey), &named, &with);
-        crate::command::bundle::write_svg(survey, &svg, path)?;
+        write_svg(survey, &svg, path)?;
         say!("wrote {}", path.display());
         return Ok(0);
     }
@@ -158,7 +128,7 @@ fn put_image(
 
 /// The finest means of the output: dots, or ASCII where Unicode is not to be had.
 fn best_means() -> Means {
-    if crate::tui::unicode_locale() {
+    if crate::screen::unicode_locale() {
         Means::Dots
     } else {
         Means::Ascii
@@ -182,53 +152,6 @@ fn painted(row: &[Shaded], means: Means) -> String {
     out.trim_end().to_owned()
 }
 
-fn title(survey: &Survey) -> String {
-    let setup = survey.doc.setup();
-    format!("{} · {}", setup.name, setup.active)
-}
-
-/// The chosen font's styles beside each other.
-pub fn faces_svg(survey: &Survey) -> Result<String, Failure> {
-    let family = chosen_family(survey)?;
-    let catalog = FontIndex::open(&survey.home).catalog();
-    let four = catalog.four(&family);
-    let mut faces = Vec::new();
-    for style in Four::ALL {
-        if let Some(entry) = four.face(style) {
-            faces.push((
-                entry.info.title(),
-                open_face(entry).map_err(Failure::Other)?,
-            ));
-        }
-    }
-    if faces.is_empty() {
-        return Err(Failure::Other(format!("'{family}' is not installed")));
-    }
-    let named: Vec<Named> = faces
-        .iter()
-        .map(|(title, face)| Named { title, face })
-        .collect();
-    Ok(comparison(
-        &title(survey),
-        &named,
-        &survey.doc.setup().font.shaping(),
-    ))
-}
-
-/// What the chosen font covers.
-pub fn coverage_svg(survey: &Survey) -> Result<String, Failure> {
-    let faces = open_all(survey, &[chosen_family(survey)?], Four::Regular)?;
-    let (name, _, coverage) = &faces[0];
-    Ok(coverage_chart(&title(survey), (name, coverage), None))
-}
-
-fn chosen_family(survey: &Survey) -> Result<String, Failure> {
-    let family = survey.doc.setup().font.family.clone();
-    family.ok_or_else(|| {
-        Failure::Other("no font is chosen: `wealdmist font choose NAME` chooses one".into())
-    })
-}
-
 pub(super) fn coverage(survey: &Survey, names: &[String], output: Option<&Path>) -> Outcome {
     let faces = open_all(survey, names, Four::Regular)?;
     let Some(((first, _, one), rest)) = faces.split_first() else {
@@ -239,7 +162,7 @@ pub(super) fn coverage(survey: &Survey, names: &[String], output: Option<&Path>)
         .map(|(title, _, coverage)| (title.as_str(), coverage));
     if let Some(path) = output {
         let svg = coverage_chart(&title(survey), (first, one), other);
-        crate::command::bundle::write_svg(survey, &svg, path)?;
+        write_svg(survey, &svg, path)?;
         say!("wrote {}", path.display());
         return Ok(0);
     }

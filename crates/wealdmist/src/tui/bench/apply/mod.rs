@@ -8,7 +8,7 @@ use std::collections::BTreeSet;
 use crossterm::event::KeyCode::{Char, Enter};
 use wealdmist_core::plan::{Change, HunkId, Plan};
 use wealdmist_core::role::RoleId;
-use wealdmist_host::{Answer as Said, Ask as By, Journal, Survey, changes_of};
+use wealdmist_host::{Answer as Said, Ask as By, Journal, Survey};
 
 use super::{Bench, Do, List, Nothing, Reply, Step};
 use crate::tui::job::Job;
@@ -16,6 +16,7 @@ use crate::tui::keys::{Key, hint};
 use crate::tui::stage::Target;
 use crate::tui::view::{Hits, Pen};
 use crate::tui::workspace::Workspace;
+use crate::work::carry_out;
 
 /// The step.
 pub const STEP: Step = Step {
@@ -225,7 +226,7 @@ impl Apply {
         let mut survey = Box::new(ws.survey.clone());
         let job = Job::new("files", "applying", move || {
             let sent = survey.doc.text().to_owned();
-            let done = carry_out(&mut survey, &plan);
+            let done = save_and_carry_out(&mut survey, &plan);
             survey.refresh();
             Answer::Applied(sent, survey, done)
         });
@@ -235,7 +236,7 @@ impl Apply {
 }
 
 /// Saves the setup and carries a plan out, if the dotfiles are still what it was made for.
-fn carry_out(survey: &mut Survey, plan: &Plan) -> Result<u64, String> {
+fn save_and_carry_out(survey: &mut Survey, plan: &Plan) -> Result<u64, String> {
     let journal = Journal::of(&survey.home);
     let _held = journal.hold().map_err(|e| e.to_string())?;
     if !survey.is_current() {
@@ -243,11 +244,7 @@ fn carry_out(survey: &mut Survey, plan: &Plan) -> Result<u64, String> {
         return Err(said.to_owned());
     }
     survey.save().map_err(|e| e.to_string())?;
-    let _ = survey.home.prepare_shells();
-    let setup = survey.doc.setup();
-    let label = format!("{} · {}", setup.name, setup.active);
-    let record = journal.apply(&changes_of(plan), &label);
-    record.map(|r| r.id).map_err(|e| e.to_string())
+    carry_out(survey, plan).map_err(|e| e.to_string())
 }
 
 /// Asks the running programs what they show, and tells them to read their files before if wanted.

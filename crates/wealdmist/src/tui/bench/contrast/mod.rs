@@ -14,6 +14,7 @@ use wealdmist_core::property::Property;
 use wealdmist_core::reading::Value;
 use wealdmist_core::repair::Scope;
 use wealdmist_core::role::{RoleId, Slot};
+use wealdmist_host::read_backdrop;
 
 use super::proposal::propose_repair;
 use super::{Bench, Do, List, Question, Reply, Step};
@@ -181,7 +182,7 @@ impl Bench for Contrast {
                     "wallpaper",
                     "reading the image",
                     move || {
-                        let read = crate::command::backdrop(&path).map_err(|e| e.to_string());
+                        let read = read_backdrop(&path).map_err(|e| e.to_string());
                         WallpaperRead(path, read)
                     },
                 ))]);

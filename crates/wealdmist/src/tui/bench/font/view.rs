@@ -11,6 +11,7 @@ use super::{Drawn, Family, Font, LIST, Opened, Page};
 use crate::tui::instrument::Tone;
 use crate::tui::view::{Hit, Hits, Pen, paint, scroll};
 use crate::tui::workspace::Workspace;
+use crate::work::fonts;
 
 /// Draws the bench.
 pub fn draw(bench: &Font, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
@@ -183,7 +184,7 @@ fn facts(bench: &Font, ws: &Workspace, pen: &mut Pen) {
         return;
     };
     let mut lines = spelled(bench, ws);
-    lines.extend(crate::command::font::describe(
+    lines.extend(fonts::describe(
         &ws.survey.home,
         &opened.path,
         &opened.facts,
@@ -223,7 +224,7 @@ fn spelled(bench: &Font, ws: &Workspace) -> Vec<String> {
         family: Some(family.name.clone()),
         ..ws.survey.doc.setup().font.clone()
     };
-    let lines = crate::command::font::spelled(&ws.survey, &choice, &found.catalog);
+    let lines = fonts::spelled(&ws.survey, &choice, &found.catalog);
     let mut out = vec!["spelled".to_owned()];
     out.extend(lines.into_iter().map(|l| format!("  {l}")));
     out

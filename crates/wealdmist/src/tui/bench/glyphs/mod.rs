@@ -18,13 +18,13 @@ use wealdmist_core::terminal::TerminalRecord;
 use wealdmist_host::{Terminals, own_terminal};
 
 use super::{Bench, Do, List, Question, Reply, Step, held};
-use crate::command::glyphs::{a_sign_mends, in_use, replacements};
 use crate::tui::derived::GlyphRow;
 use crate::tui::job::Job;
 use crate::tui::keys::{Key, hint, key};
 use crate::tui::view::layout::map_columns;
 use crate::tui::view::{Hits, Pen};
 use crate::tui::workspace::Workspace;
+use crate::work::glyphs::{in_use, mended};
 
 pub use icons::Icons;
 use large::Large;
@@ -501,27 +501,18 @@ fn mend_glyphs(ws: &mut Workspace) {
         ws.tell("the font is not known yet");
         return;
     };
-    let fits =
-        |c: char| chosen.covers(c) && chosen.inks.get(&c).is_none_or(|i| i.right - i.left < 1.1);
-    let rows = ws
-        .derived
-        .glyphs
-        .iter()
-        .map(|r| (r.tool, &r.found, a_sign_mends(&r.judged)));
-    let list = replacements(&ws.survey, rows, fits);
-    if list.is_empty() {
-        ws.tell("no glyph here is mended by another sign");
-        return;
-    }
-    let mut doc = Ok(ws.survey.doc.clone());
-    for (c, text) in &list {
-        doc = doc.and_then(|d| d.with_replacement(*c, Some(text)));
-    }
-    if ws.change(doc) {
-        ws.tell(format!(
-            "{} characters are replaced when you apply; u takes it back",
-            list.len()
-        ));
+    let rows = ws.derived.glyphs.iter();
+    let rows = rows.map(|r| (r.tool, &r.found, &r.judged));
+    match mended(ws.doc(), chosen, rows) {
+        Ok((_, list)) if list.is_empty() => ws.tell("no glyph here is mended by another sign"),
+        Ok((doc, list)) => {
+            ws.change(Ok::<_, String>(doc));
+            ws.tell(format!(
+                "{} characters are replaced when you apply; u takes it back",
+                list.len()
+            ));
+        }
+        Err(why) => ws.complain(why.to_string()),
     }
 }
 

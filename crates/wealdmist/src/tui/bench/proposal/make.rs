@@ -2,13 +2,14 @@
 
 use wealdmist_core::color::parse_any;
 use wealdmist_core::make::{self, Cluster, Variation};
+use wealdmist_core::repair::readable;
 use wealdmist_core::setup::{Palette, SetupDoc, Variant};
 use wealdmist_host::{PaletteFile, Picture};
 use wealdmist_tools::exchange::Imported;
 
 use super::{Candidate, Matter, Proposal, candidate};
-use crate::command::{IMAGE_COLORS, free_name, readable, with_imported};
 use crate::tui::workspace::Workspace;
+use crate::work::{IMAGE_COLORS, counterpart_of};
 
 /// A picture's colors, as shown beside the palettes made of it.
 #[derive(Debug, Clone)]
@@ -29,8 +30,7 @@ fn base(ws: &Workspace) -> SetupDoc {
 
 /// A draft with a palette added and in use.
 fn with_palette(ws: &Workspace, palette: &Palette, remarks: Vec<String>) -> Option<Candidate> {
-    let doc = base(ws).with_palette(palette).ok()?;
-    let doc = doc.with_text(&["palette"], &palette.name).ok()?;
+    let doc = ws.doc().with_palette_in_use(palette).ok()?;
     let doc = readable(&doc, &ws.survey.reports);
     Some(candidate(ws, &palette.name, doc, remarks))
 }
@@ -52,7 +52,9 @@ pub fn variations(ws: &Workspace) -> Result<Proposal, String> {
     let setup = base.setup();
     let from = setup.palette();
     let made = Variation::ALL.into_iter().filter_map(|v| {
-        let name = free_name(&ws.survey.doc, &format!("{} {}", from.name, v.label()));
+        let name = ws
+            .doc()
+            .free_palette_name(&format!("{} {}", from.name, v.label()));
         with_palette(ws, &make::vary(setup, from, v, &name), Vec::new())
     });
     proposal("variations of the palette", made.collect())
@@ -63,12 +65,8 @@ pub fn counterpart(ws: &Workspace) -> Result<Proposal, String> {
     let base = base(ws);
     let setup = base.setup();
     let from = setup.palette();
-    let other = match from.variant {
-        Variant::Dark => "light",
-        Variant::Light => "dark",
-    };
-    let name = free_name(&ws.survey.doc, &format!("{} {other}", from.name));
-    let made = make::counterpart(setup, from, &name);
+    let (wanted, make) = counterpart_of(setup, from);
+    let made = make(&ws.doc().free_palette_name(&wanted));
     let made = with_palette(ws, &made, Vec::new()).into_iter().collect();
     proposal("the palette on the other ground", made)
 }
@@ -103,7 +101,7 @@ pub fn from_seeds(ws: &Workspace, text: &str) -> Result<Proposal, String> {
     let base = base(ws);
     let setup = base.setup();
     let made = [Variant::Dark, Variant::Light].into_iter().filter_map(|v| {
-        let name = free_name(&ws.survey.doc, &format!("seeded {}", v.key()));
+        let name = ws.doc().free_palette_name(&format!("seeded {}", v.key()));
         with_palette(ws, &make::from_seeds(setup, &name, &seeds, v), Vec::new())
     });
     proposal("from seed colors", made.collect())
@@ -115,7 +113,7 @@ pub fn from_image(ws: &Workspace, name: &str, picture: &Picture) -> Result<Propo
     let base = base(ws);
     let setup = base.setup();
     let made = [Variant::Dark, Variant::Light].into_iter().filter_map(|v| {
-        let name = free_name(&ws.survey.doc, &format!("{name} {}", v.key()));
+        let name = ws.doc().free_palette_name(&format!("{name} {}", v.key()));
         let palette = make::from_image(setup, &name, &clusters, v);
         with_palette(ws, &palette, Vec::new())
     });
@@ -142,8 +140,10 @@ pub fn from_image(ws: &Workspace, name: &str, picture: &Picture) -> Result<Propo
 }
 
 fn imported(ws: &Workspace, found: &Imported, name: &str) -> Result<Candidate, String> {
-    let name = free_name(&ws.survey.doc, name);
-    let doc = with_imported(&ws.survey.doc, found, &name).map_err(|e| e.to_string())?;
+    let name = ws.doc().free_palette_name(name);
+    let doc = found
+        .taken_into(ws.doc(), &name)
+        .map_err(|e| e.to_string())?;
     let doc = doc
         .with_text(&["palette"], &name)
         .map_err(|e| e.to_string())?;

@@ -11,7 +11,7 @@ use std::borrow::Cow;
 use crossterm::event::KeyCode::{Char, Enter, Esc};
 use wealdmist_core::look::Look;
 use wealdmist_core::pair::pairs;
-use wealdmist_core::repair::{Repair, Request, Scope, Wish, repair, wishes};
+use wealdmist_core::repair::{Repair, Scope, Wish};
 use wealdmist_core::setup::SetupDoc;
 
 use super::{Bench, Do, Nothing, Reply, held};
@@ -19,6 +19,7 @@ use crate::tui::keys::{Key, also, hint};
 use crate::tui::stage::{Dress, Worn};
 use crate::tui::view::{Hits, Pen};
 use crate::tui::workspace::Workspace;
+use crate::work::repair_of;
 
 use make::Source;
 pub use ways::Ways;
@@ -209,16 +210,8 @@ fn candidate(ws: &Workspace, name: &str, doc: SetupDoc, remarks: Vec<String>) ->
 
 /// Proposes the smallest change that mends contrast, of one color or of the whole palette.
 pub fn propose_repair<K, W>(ws: &mut Workspace, scope: &Scope) -> Vec<Do<K, W>> {
-    let setup = ws.survey.doc.setup();
-    let wanted = wishes(&ws.derived.pairs);
-    let done = repair(&Request {
-        setup,
-        palette: setup.palette(),
-        wishes: &wanted,
-        conditions: &ws.conditions,
-        scope,
-        meanings: !ws.conditions.vision.is_full() && *scope == Scope::Palette,
-    });
+    let setup = ws.doc().setup();
+    let (done, wanted) = repair_of(setup, &ws.derived.pairs, &ws.conditions, scope);
     if done.changes.is_empty() {
         match done.obstacles.first() {
             Some(o) => {

@@ -10,7 +10,6 @@ use wealdmist_core::ledger::{Ledger, State};
 use wealdmist_core::role::{Group, RoleId};
 
 use super::{Bench, Do, List, Nothing, Question, Reply, Step};
-use crate::command::adopted;
 use crate::tui::keys::{Key, hint, key};
 use crate::tui::stage::Target;
 use crate::tui::view::{Hits, Pen};
@@ -316,7 +315,7 @@ impl Survey {
             return;
         };
         let value = reading.value.clone();
-        let changed = adopted(&ws.survey.doc, &role, &value);
+        let changed = ws.doc().adopting(&role, &value);
         if ws.change(changed) {
             ws.tell(format!("{} is {value} now, as in {tool}", role.label()));
         }

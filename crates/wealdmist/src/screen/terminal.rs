@@ -27,7 +27,7 @@ use wealdmist_core::guard::is_guarded;
 use wealdmist_core::terminal::Images;
 use wealdmist_host::{Draft, Survey, SurveyError};
 
-use crate::guardian::Guardian;
+use super::guardian::Guardian;
 
 /// Whether the terminal wears colors of a trial that have to be taken back.
 static WORN: AtomicBool = AtomicBool::new(false);

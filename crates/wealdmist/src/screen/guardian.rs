@@ -1,7 +1,7 @@
 //! A small process that gives the terminal back when the interface no longer can.
 //!
 //! The interface takes the screen, its modes and perhaps its colors, and holds a draft that is not
-//! saved. Signals that can be caught are caught (`tui::terminal`); a fault that ends the process at
+//! saved. Signals that can be caught are caught (`screen::terminal`); a fault that ends the process at
 //! once is not. So a second process of this program waits at the end of a pipe: when the pipe is
 //! closed without a word of farewell, it puts the terminal back as it was and saves the draft. It
 //! is in a session of its own, so nothing that is sent to the terminal's programs reaches it.
@@ -14,7 +14,7 @@ use rustix::termios::{LocalModes, OptionalActions, Termios, tcgetattr, tcsetattr
 use serde_json::{Value, json};
 use wealdmist_host::Draft;
 
-use crate::tui::give_back;
+use super::terminal::give_back;
 
 /// The argument by which the program knows that it is the guardian.
 pub const ARGUMENT: &str = "--guard-this-terminal";

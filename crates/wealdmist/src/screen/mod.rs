@@ -1,0 +1,13 @@
+//! The terminal this program runs in: what it can show, what is printed on it, and giving it back as it
+//! was however the program ends.
+
+pub mod guardian;
+pub mod image;
+mod means;
+mod output;
+mod terminal;
+
+pub use guardian::Guardian;
+pub use means::{depth, means, unicode_locale};
+pub use output::{harmless, line_out, out, print_json, warn};
+pub use terminal::{Input, Kept, Screen, take_colors_back_on_signals};

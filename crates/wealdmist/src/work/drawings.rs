@@ -1,0 +1,110 @@
+//! Drawings of a setup as files, and what a bundle holds.
+
+use std::path::Path;
+
+use wealdmist_core::condition::Conditions;
+use wealdmist_core::specimen::Specimen;
+use wealdmist_core::tokens::design_tokens;
+use wealdmist_draw::{ConvertError, Fonts, Kind, Subject, pdf, png};
+use wealdmist_host::{FontIndex, Part, Survey, write_output};
+
+use super::{fonts, glyphs};
+use crate::failure::Failure;
+
+/// The size of a drawn specimen in cells.
+const SPECIMEN: (usize, usize) = (76, 44);
+
+fn drawing(survey: &Survey, kind: Kind, conditions: &Conditions, icons: bool) -> String {
+    let setup = survey.doc.setup();
+    let look = survey.look();
+    let pairs = survey.pairs(conditions);
+    let specimen = Specimen::draw(setup, &look, SPECIMEN.0, SPECIMEN.1, icons);
+    let specimen = conditions.see_specimen(&specimen, &look);
+    wealdmist_draw::draw(
+        kind,
+        &Subject {
+            setup,
+            pairs: &pairs,
+            conditions,
+            specimen: &specimen,
+        },
+    )
+}
+
+/// The kind of a name on the command line.
+fn kind_of(name: &str) -> Result<Kind, Failure> {
+    let found = Kind::ALL.into_iter().find(|k| k.key() == name);
+    found.ok_or_else(|| {
+        let all = Kind::ALL.map(Kind::key).join(", ");
+        Failure::Usage(format!(
+            "there is no drawing '{name}'; there are {all}, faces, coverage, glyphs"
+        ))
+    })
+}
+
+/// Writes a drawing of the setup to a file, by its ending.
+pub fn draw_to(
+    survey: &Survey,
+    kind: &str,
+    path: &Path,
+    conditions: &Conditions,
+    icons: bool,
+) -> Result<(), Failure> {
+    let svg = match kind {
+        "faces" => fonts::faces_svg(survey)?,
+        "coverage" => fonts::coverage_svg(survey)?,
+        "glyphs" => glyphs::whole_sheet(survey),
+        kind => drawing(survey, kind_of(kind)?, conditions, icons),
+    };
+    write_svg(survey, &svg, path)
+}
+
+/// Writes a drawing to a file in the format that its ending says.
+pub fn write_svg(survey: &Survey, svg: &str, path: &Path) -> Result<(), Failure> {
+    let ending = path.extension().unwrap_or_default().to_ascii_lowercase();
+    let fonts = || {
+        let mut fonts = Fonts::default();
+        // The system's stand in for any fixed-pitch font before those of the home do.
+        let mut files: Vec<_> = FontIndex::open(&survey.home).catalog().faces;
+        files.dedup_by(|a, b| a.path == b.path);
+        for entry in files.iter().rev().filter(|e| e.info.measured_fixed) {
+            fonts.add(&entry.path);
+        }
+        fonts
+    };
+    let broken = |e: ConvertError| Failure::Other(e.to_string());
+    let bytes = match ending.to_str() {
+        Some("svg") => svg.as_bytes().to_vec(),
+        Some("pdf") => pdf(svg, &fonts()).map_err(broken)?,
+        Some("png") => png(svg, &fonts()).map_err(broken)?,
+        _ => {
+            return Err(Failure::Usage(
+                "give a name that ends in .svg, .pdf or .png".into(),
+            ));
+        }
+    };
+    write_output(path, &bytes)?;
+    Ok(())
+}
+
+/// What a bundle holds: the setup, its palettes as design tokens, the files we generate, and the
+/// picture. Nothing is taken from the person's own dotfiles.
+pub fn bundle_parts(survey: &Survey) -> Vec<Part> {
+    let part = |path: &str, bytes: Vec<u8>| Part {
+        path: path.into(),
+        bytes,
+    };
+    let setup = survey.doc.setup();
+    let mut parts = vec![
+        part("setup.toml", survey.doc.text().as_bytes().to_vec()),
+        part("palette.tokens.json", design_tokens(setup).into_bytes()),
+        part(
+            "specimen.svg",
+            drawing(survey, Kind::Specimen, &Conditions::default(), false).into_bytes(),
+        ),
+    ];
+    for (tool, name, bytes) in wealdmist_tools::tools::generated(setup, &survey.look()) {
+        parts.push(part(&format!("generated/{tool}/{name}"), bytes));
+    }
+    parts
+}

@@ -1,0 +1,14 @@
+//! What the command line and the interface both do: each once, below both. Nothing here knows how it is
+//! asked for or shown.
+
+mod apply;
+mod drawings;
+pub mod fonts;
+pub mod glyphs;
+mod palettes;
+mod trial;
+
+pub use apply::carry_out;
+pub use drawings::{bundle_parts, draw_to, write_svg};
+pub use palettes::{IMAGE_COLORS, counterpart_of, repair_of, side_of};
+pub use trial::sequences as trial_sequences;
