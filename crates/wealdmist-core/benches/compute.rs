@@ -19,7 +19,7 @@ use wealdmist_core::specimen::Specimen;
 use wealdmist_core::{font, glyph, pair};
 
 fn compute(c: &mut Criterion) {
-    let text = wealdmist_core::setup::first_setup("Bench", None, &[]);
+    let text = wealdmist_core::first::first_setup("Bench", None, &[]);
     let doc = SetupDoc::parse("s", text.as_bytes()).unwrap();
     let look = Look::new(doc.setup());
     c.bench_function("read a setup file", |b| {

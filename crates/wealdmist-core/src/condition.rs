@@ -326,7 +326,7 @@ impl Conditions {
         let in_pane: Vec<bool> = specimen
             .spots
             .iter()
-            .map(|s| crate::pair::stands_in_pane(&s.text))
+            .map(|s| s.text.stands_in_pane())
             .collect();
         for (i, cell) in out.cells.iter_mut().enumerate() {
             let (row, column) = (i / specimen.width, i % specimen.width);

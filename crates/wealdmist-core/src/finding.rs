@@ -2,8 +2,9 @@
 
 use std::path::PathBuf;
 
+use crate::character::is_private_use;
 use crate::font::ChosenFont;
-use crate::glyph::{self, Verdict, judge};
+use crate::glyph::{self, Verdict, judge, replacement};
 use crate::ledger::{Ledger, State};
 use crate::pair::{Pair, mend};
 use crate::property::Property;
@@ -337,14 +338,14 @@ fn mend_glyph(
     verdict: &Verdict,
 ) -> Option<String> {
     let c = glyph.character;
-    if setup.replacement(tool.0, c).is_some() {
+    if replacement(setup, tool.0, c).is_some() {
         return Some("`wealdmist apply` replaces it as the setup says".to_owned());
     }
     match verdict {
         Verdict::Fallback(family) => Some(format!(
             "`wealdmist font choose --fallback '{family}'` makes that certain"
         )),
-        Verdict::Leaves(..) if glyph.after != Some(' ') && glyph::is_private_use(c) => {
+        Verdict::Leaves(..) if glyph.after != Some(' ') && is_private_use(c) => {
             Some("put a blank behind it, or take a font whose icons are one cell wide".to_owned())
         }
         Verdict::Seam(..) => Some("take a font whose separators fill the line".to_owned()),

@@ -6,7 +6,7 @@
 use std::ops::RangeInclusive;
 use std::sync::OnceLock;
 
-use crate::glyph;
+use crate::{character, meaning};
 
 /// The table: code point, name and, for the older release only, the present place or `-`.
 const TABLE: &str = include_str!("../data/icons.tsv");
@@ -159,7 +159,7 @@ pub fn search(query: &str, limit: usize) -> Vec<Found> {
     if words.is_empty() || limit == 0 {
         return out;
     }
-    for meaning in glyph::meanings_of(&words) {
+    for meaning in meaning::meanings_of(&words) {
         for code in meaning {
             describe(code).into_iter().take(1).for_each(&mut add);
         }
@@ -206,7 +206,7 @@ fn found(icon: &Icon) -> Found {
 #[must_use]
 pub fn describe(code: char) -> Vec<Found> {
     let mut out: Vec<Found> = at(code).iter().map(found).collect();
-    if let Some(name) = unicode_names2::name(code).filter(|_| !glyph::is_private_use(code)) {
+    if let Some(name) = unicode_names2::name(code).filter(|_| !character::is_private_use(code)) {
         out.push(Found {
             code,
             name: name.to_string().to_lowercase(),
@@ -255,7 +255,7 @@ mod tests {
         assert!(all().is_sorted_by_key(|i| i.code));
         assert!(present().count() > 10_000);
         let outside: Vec<_> = present()
-            .filter(|i| range_of(i.code).is_none() && glyph::is_private_use(i.code))
+            .filter(|i| range_of(i.code).is_none() && character::is_private_use(i.code))
             .collect();
         assert!(outside.is_empty(), "{outside:?}");
     }

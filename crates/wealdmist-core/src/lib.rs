@@ -7,10 +7,13 @@
 
 #![cfg_attr(test, allow(clippy::disallowed_methods))]
 
+pub mod character;
 pub mod color;
 pub mod condition;
 pub mod demo;
+pub mod escape;
 pub mod finding;
+pub mod first;
 pub mod font;
 pub mod glyph;
 pub mod guard;
@@ -18,6 +21,7 @@ pub mod icon;
 pub mod ledger;
 pub mod look;
 pub mod make;
+pub mod meaning;
 pub mod pair;
 pub mod plan;
 pub mod prompt;
@@ -31,6 +35,7 @@ pub mod specimen;
 pub mod terminal;
 pub mod text;
 pub mod tokens;
+pub mod width;
 
 pub use color::Rgb;
 pub use property::Property;

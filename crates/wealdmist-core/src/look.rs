@@ -4,7 +4,7 @@ use std::cell::RefCell;
 use std::collections::HashMap;
 
 use crate::color::{Rgb, mix};
-use crate::role::{Known, ROLES, RoleId, Slot, lookup};
+use crate::role::{ROLES, RoleId, Slot, lookup};
 use crate::setup::{Attrs, Expr, Palette, Setup};
 
 /// How deep references may go; the reader refuses circles, this bounds everything else.
@@ -127,20 +127,6 @@ impl Look {
     }
 }
 
-/// The expression behind a known role's default.
-#[must_use]
-pub fn default_expr(known: &Known) -> Expr {
-    let named = |name: &str| Box::new(Expr::Ref(name.to_owned()));
-    match known.default.split_once('@') {
-        Some((pair, percent)) => {
-            let (a, b) = pair.split_once('+').unwrap_or((pair, pair));
-            let amount = percent.parse::<f64>().unwrap_or(50.0) / 100.0;
-            Expr::Mix(named(a), named(b), amount)
-        }
-        None => *named(known.default),
-    }
-}
-
 /// What the setup, or else the default, says a role's color is.
 #[must_use]
 pub fn expr_of(setup: &Setup, role: &RoleId) -> Option<Expr> {
@@ -148,7 +134,7 @@ pub fn expr_of(setup: &Setup, role: &RoleId) -> Option<Expr> {
         return None;
     }
     let said = setup.roles.get(role).and_then(|s| s.color.clone());
-    said.or_else(|| lookup(role).map(default_expr))
+    said.or_else(|| lookup(role).map(Expr::default_of))
 }
 
 /// Follows a role to the place where its color is set.

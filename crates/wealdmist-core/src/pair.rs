@@ -7,7 +7,7 @@ use crate::color::{Oklch, Rgb, contrast_ratio, difference};
 use crate::condition::{Conditions, Sight};
 use crate::look::Look;
 use crate::reading::{Paint, Place, ToolId, ToolReport, Value};
-use crate::role::{Group, RoleId, Slot, Usage};
+use crate::role::{RoleId, Slot, Usage};
 use crate::setup::Setup;
 
 /// A pair.
@@ -59,17 +59,9 @@ impl Pair {
             text: look.color(&self.text),
             ground: look.color(&self.ground),
             fade: self.fade,
-            in_pane: stands_in_pane(&self.text),
+            in_pane: self.text.stands_in_pane(),
         }
     }
-}
-
-/// Whether a role is drawn inside panes, which are dimmed when inactive, and not in bars, tabs
-/// and borders.
-#[must_use]
-pub fn stands_in_pane(role: &RoleId) -> bool {
-    let name = role.as_str();
-    role.group() != Group::Bar && !name.starts_with("border.") && !name.starts_with("tab.")
 }
 
 /// All pairs of all tools, those furthest below their target in the draft first.
@@ -100,7 +92,7 @@ pub fn pairs(
                 text,
                 ground,
                 fade: drawn.fade,
-                in_pane: stands_in_pane(&drawn.text.role),
+                in_pane: drawn.text.role.stands_in_pane(),
             };
             // Seen in several terminals, the worst of them counts.
             let seen_in = |host: Option<&ToolReport>| {
@@ -269,7 +261,7 @@ pub fn meanings(look: &Look, conditions: &Conditions) -> Vec<Meaning> {
                     text,
                     ground: look.slot(Slot::Background),
                     fade: 1.0,
-                    in_pane: stands_in_pane(role),
+                    in_pane: role.stands_in_pane(),
                 };
                 conditions.see(sight, look).text
             };

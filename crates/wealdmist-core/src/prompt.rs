@@ -3,8 +3,9 @@
 //! This is what specimens show. The code for a particular shell, in `wealdmist-tools`, follows
 //! the same order of segments and takes its signs from [`Signs`].
 
+use crate::character::SymbolLevel;
 use crate::role::RoleId;
-use crate::setup::{PromptDesign, ShowUser, SymbolLevel};
+use crate::setup::{PromptDesign, ShowUser};
 
 /// The signs a prompt uses at a symbol level.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -207,7 +208,7 @@ mod tests {
         for level in [SymbolLevel::Ascii, SymbolLevel::Plain, SymbolLevel::Icons] {
             let s = signs(level);
             let all = [s.branch, s.dirty, s.failure, s.elided].concat();
-            assert!(all.chars().all(|c| crate::glyph::level(c) <= level));
+            assert!(all.chars().all(|c| crate::character::level(c) <= level));
         }
     }
 }

@@ -9,8 +9,9 @@
 use std::fmt;
 use std::ops::Deref;
 
+use crate::character::is_treacherous;
 use crate::color::Rgb;
-use crate::glyph::Escape;
+use crate::escape::Escape;
 
 /// How long a name may be, in characters.
 pub const MAX_NAME: usize = 200;
@@ -63,15 +64,6 @@ impl PartialEq<str> for Name {
     fn eq(&self, other: &str) -> bool {
         self.0 == other
     }
-}
-
-/// Whether a character ends lines, controls a terminal, or changes how its neighbours are read:
-/// controls, line and paragraph separators, directional marks, overrides and isolates.
-#[must_use]
-pub fn is_treacherous(c: char) -> bool {
-    c.is_control()
-        || matches!(c as u32,
-            0x061c | 0x200e | 0x200f | 0x2028 | 0x2029 | 0x202a..=0x202e | 0x2066..=0x2069)
 }
 
 /// Bytes for a file that a program reads as a language. See the module for what they are made of.

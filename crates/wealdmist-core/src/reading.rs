@@ -8,7 +8,7 @@ use std::path::{Path, PathBuf};
 use std::sync::{Arc, OnceLock};
 
 use crate::color::Rgb;
-use crate::glyph::Escape;
+use crate::escape::Escape;
 use crate::role::{RoleId, Slot, Usage};
 use crate::text::{self, Position};
 

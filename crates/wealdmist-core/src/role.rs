@@ -13,6 +13,14 @@ use crate::property::Property;
 pub struct RoleId(Cow<'static, str>);
 
 impl RoleId {
+    /// Whether a role is drawn inside panes, which are dimmed when inactive, and not in bars, tabs
+    /// and borders.
+    #[must_use]
+    pub fn stands_in_pane(&self) -> bool {
+        let name = self.as_str();
+        self.group() != Group::Bar && !name.starts_with("border.") && !name.starts_with("tab.")
+    }
+
     /// A role by its well-known name.
     #[must_use]
     pub const fn known(name: &'static str) -> Self {

@@ -8,12 +8,13 @@ use std::collections::BTreeMap;
 use unicode_segmentation::UnicodeSegmentation;
 use unicode_width::UnicodeWidthStr;
 
+use crate::character;
+use crate::character::SymbolLevel;
 use crate::color::Rgb;
-use crate::glyph;
 use crate::look::Look;
 use crate::prompt::{self, Situation};
 use crate::role::RoleId;
-use crate::setup::{Attrs, Setup, SymbolLevel};
+use crate::setup::{Attrs, Setup};
 
 /// One character cell.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -692,7 +693,7 @@ pub fn private_use(specimen: &Specimen) -> usize {
     specimen
         .cells
         .iter()
-        .filter(|c| c.text.chars().any(glyph::is_private_use))
+        .filter(|c| c.text.chars().any(character::is_private_use))
         .count()
 }
 

@@ -5,8 +5,8 @@ use std::collections::{BTreeMap, BTreeSet};
 
 use serde::{Deserialize, Serialize};
 
-use crate::glyph::{self, width};
-use crate::setup::SymbolLevel;
+use crate::character::SymbolLevel;
+use crate::{character, width};
 
 /// What was measured of one terminal, by name and version.
 #[derive(Debug, Clone, PartialEq, Eq, Default, Serialize, Deserialize)]
@@ -105,7 +105,7 @@ impl TerminalRecord {
             return None;
         }
         let mis_sized = |cluster: &&String| {
-            let c = cluster.chars().find(|c| glyph::is_symbol(*c));
+            let c = cluster.chars().find(|c| character::is_symbol(*c));
             // Pictures two cells wide say nothing of signs and icons, which take one.
             let one = cluster.chars().count() == 1 && width::by_code_points(cluster) == 1;
             c.is_some() && one && self.widths[*cluster] != 1
@@ -121,7 +121,7 @@ impl TerminalRecord {
             .filter_map(|t| t.chars().next())
             .map(|c| (c, "does not take the cells that shells count"));
         for (c, what) in seen.chain(sized) {
-            let below = match glyph::level(c) {
+            let below = match character::level(c) {
                 SymbolLevel::Icons => SymbolLevel::Plain,
                 _ => SymbolLevel::Ascii,
             };

@@ -89,7 +89,7 @@ pub fn visible_with(text: &str, icons: bool) -> String {
             c if (c as u32) < 0x20 => {
                 out.push(char::from_u32(0x2400 + c as u32).unwrap_or('\u{fffd}'));
             }
-            c if hidden(c) || (!icons && crate::glyph::is_private_use(c)) => {
+            c if hidden(c) || (!icons && crate::character::is_private_use(c)) => {
                 out.push_str(&format!("<U+{:04X}>", c as u32));
             }
             c => out.push(c),

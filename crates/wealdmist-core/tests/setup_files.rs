@@ -2,9 +2,10 @@
 
 #![allow(clippy::disallowed_methods, clippy::unwrap_used)]
 
+use wealdmist_core::character::SymbolLevel;
 use wealdmist_core::look::Look;
 use wealdmist_core::role::{ROLES, RoleId, Slot, Usage};
-use wealdmist_core::setup::{SetupDoc, ShowUser, SymbolLevel, Variant};
+use wealdmist_core::setup::{SetupDoc, ShowUser, Variant};
 
 fn doc(text: &str) -> SetupDoc {
     SetupDoc::parse("setup.toml", text.as_bytes()).unwrap_or_else(|e| panic!("{text}\n{e}"))

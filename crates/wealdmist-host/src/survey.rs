@@ -7,13 +7,14 @@ use serde_json::{Value, json};
 
 use wealdmist_core::condition::Conditions;
 use wealdmist_core::finding::{Finding, FontReport, findings};
+use wealdmist_core::first::first_setup;
 use wealdmist_core::font::Catalog;
 use wealdmist_core::ledger::Ledger;
 use wealdmist_core::look::Look;
 use wealdmist_core::pair::{Pair, pairs};
 use wealdmist_core::plan::Plan;
 use wealdmist_core::reading::{ToolId, ToolReport};
-use wealdmist_core::setup::{SetupDoc, SetupError, first_setup};
+use wealdmist_core::setup::{SetupDoc, SetupError};
 use wealdmist_tools::{Access, Loaded, adapters, plan, read_all};
 
 use crate::files::{Disk, Files, ReplaceError, make_private_folders, replace, sweep_beside};

@@ -198,7 +198,7 @@ fn readers() -> Vec<Reader> {
         out.push(Reader { name, good, read });
     };
     let setups = vec![
-        wealdmist_core::setup::first_setup("Saltmarsh", Some("dusk"), &[]).into_bytes(),
+        wealdmist_core::first::first_setup("Saltmarsh", Some("dusk"), &[]).into_bytes(),
         b"version = 1\nname = \"Saltmarsh\"\npalette = \"dusk\"\n[palettes.dusk]\nvariant = \"dark\"\nforeground = \"#dddddd\"\nlocked = [\"red\"]\n[palettes.dusk.colors]\nreed = \"#80a040\"\n[roles]\ncomment = { mix = [\"reed\", \"background\", 0.4], italic = true }\nhint = 'comment'\n[font]\nfamily = \"Reedbed Mono NF\"\nfeatures = [\"ss01\"]\nfallback = [\"Sedge\"]\n[symbols]\nlevel = \"icons\"\n[symbols.replace]\n\"U+F07B\" = \"x\"\n[[exceptions]]\ntool='tmux'\nrole='comment'\nreason='x'\n[contrast]\n".to_vec(),
     ];
     add(

@@ -7,10 +7,11 @@ use std::path::Path;
 use std::time::{Duration, Instant};
 
 use wealdmist_core::condition::Conditions;
+use wealdmist_core::first::first_setup;
 use wealdmist_core::ledger::Ledger;
 use wealdmist_core::look::Look;
 use wealdmist_core::pair::pairs;
-use wealdmist_core::setup::{SetupDoc, first_setup};
+use wealdmist_core::setup::SetupDoc;
 use wealdmist_tools::access::{MEMORY_HOME, MemoryAccess};
 use wealdmist_tools::{plan, read_all};
 

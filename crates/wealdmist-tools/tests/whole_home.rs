@@ -6,12 +6,13 @@ use std::path::Path;
 
 use proptest::prelude::*;
 use wealdmist_core::Rgb;
+use wealdmist_core::first::first_setup;
 use wealdmist_core::ledger::{Ledger, State};
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::Plan;
 use wealdmist_core::reading::Value;
 use wealdmist_core::role::{RoleId, Slot};
-use wealdmist_core::setup::{Expr, SetupDoc, first_setup};
+use wealdmist_core::setup::{Expr, SetupDoc};
 use wealdmist_tools::access::{MEMORY_HOME, MemoryAccess};
 use wealdmist_tools::{plan, read_all};
 

@@ -13,11 +13,11 @@ use std::path::{Path, PathBuf};
 use std::process::{Command, Output};
 
 use common::{Scratch, have};
+use wealdmist_core::character::is_treacherous;
 use wealdmist_core::demo;
 use wealdmist_core::font::{Catalog, Entry, coverage, faces};
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::Plan;
-use wealdmist_core::quote::is_treacherous;
 use wealdmist_core::setup::SetupDoc;
 use wealdmist_host::Home;
 use wealdmist_tools::{plan, read_all};

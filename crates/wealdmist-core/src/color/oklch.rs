@@ -91,6 +91,13 @@ impl From<Rgb> for Oklch {
 }
 
 impl Oklch {
+    /// The smallest angle between its hue and another's, 0–180 degrees.
+    #[must_use]
+    pub fn turned_from(&self, other: &Self) -> f64 {
+        let turn = (self.h - other.h).rem_euclid(360.0);
+        turn.min(360.0 - turn)
+    }
+
     /// Whether the color can be shown in sRGB, within a rounding error of an 8-bit channel.
     #[must_use]
     pub fn in_gamut(self) -> bool {

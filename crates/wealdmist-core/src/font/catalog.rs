@@ -9,7 +9,7 @@ use super::coverage::Share;
 use super::facts::Cell;
 use super::fit::Ink;
 use super::{Coverage, FaceInfo};
-use crate::glyph::is_private_use;
+use crate::character::is_private_use;
 use crate::icon;
 use crate::text::closest;
 

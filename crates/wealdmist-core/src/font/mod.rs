@@ -22,8 +22,9 @@ use skrifa::raw::{FileRef, FontRef, TableProvider};
 use skrifa::string::StringId;
 use skrifa::{MetadataProvider, Tag};
 
+use crate::character::is_treacherous;
 use crate::guard::guarded;
-use crate::quote::{MAX_NAME, Name, is_treacherous};
+use crate::quote::{MAX_NAME, Name};
 
 pub use catalog::{Catalog, ChosenFont, Elsewhere, Entry, Four, FourStyles, Map, few_icons};
 pub use coverage::{Coverage, coverage};

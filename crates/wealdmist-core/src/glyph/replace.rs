@@ -1,6 +1,7 @@
-//! The replacements that would mend glyphs that are not right.
+//! What stands for a character in the dotfiles: as the setup says, and as would mend it.
 
 use super::{Judged, substitute};
+use crate::character::{is_private_use, is_symbol, level};
 use crate::font::ChosenFont;
 use crate::reading::{GlyphUse, ToolId};
 use crate::setup::Setup;
@@ -30,7 +31,7 @@ pub fn replacements<'a>(
         if used.in_comment
             || !judged.is_mended_by_a_sign()
             || out.iter().any(|(k, _)| *k == c)
-            || setup.replacement(tool.0, c).is_some()
+            || replacement(setup, tool.0, c).is_some()
         {
             continue;
         }
@@ -39,4 +40,43 @@ pub fn replacements<'a>(
         }
     }
     out
+}
+
+/// What a tool's dotfiles shall say for a character: the replacement chosen for it, or a sign
+/// of the tool's symbol level; `None` where it stays.
+#[must_use]
+pub fn replacement(setup: &Setup, tool: &str, c: char) -> Option<String> {
+    let most = setup.symbols_for(tool);
+    let allowed = |text: &str| text.chars().all(|c| level(c) <= most || !is_symbol(c));
+    if let Some(text) = setup.replace.get(&c).filter(|t| allowed(t)) {
+        return Some(text.clone());
+    }
+    if is_symbol(c) && level(c) > most {
+        return substitute(c, most, |c| !is_private_use(c)).map(|s| s.text);
+    }
+    None
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::setup::SetupDoc;
+
+    const TEXT: &str = "[palettes.a]\nbackground='#101010'\n\n[symbols]\nlevel = \"icons\"\n[symbols.replace]\n\"U+F64F\" = \"\\U000f0150\"\n\"✗\" = \"x\"\n\n[tools.tmux]\nsymbols = \"plain\"\n";
+
+    #[test]
+    fn characters_are_replaced_by_choice_and_by_level() {
+        let doc = SetupDoc::parse("s.toml", TEXT.as_bytes()).unwrap();
+        let setup = doc.setup();
+        assert_eq!(
+            replacement(setup, "kitty", '\u{f64f}').as_deref(),
+            Some("\u{f0150}")
+        );
+        assert_eq!(replacement(setup, "kitty", '✗').as_deref(), Some("x"));
+        assert_eq!(replacement(setup, "kitty", '\u{f07b}'), None);
+        // A tool of a lower level gets a sign of that level, whatever was chosen for the others.
+        assert_eq!(replacement(setup, "tmux", '\u{f64f}').as_deref(), Some("◷"));
+        assert_eq!(replacement(setup, "tmux", '\u{f07b}').as_deref(), Some("▸"));
+        assert_eq!(replacement(setup, "tmux", 'é'), None);
+    }
 }

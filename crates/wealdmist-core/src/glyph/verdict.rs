@@ -3,14 +3,13 @@
 
 use std::fmt;
 
+use crate::character::{SymbolLevel, is_invisible, is_private_use, is_symbol, level};
 use crate::font::ChosenFont;
 use crate::font::fit::{Edge, Misfit, misfits};
 use crate::icon::{self, State};
 use crate::reading::GlyphUse;
-use crate::setup::SymbolLevel;
 use crate::terminal::TerminalRecord;
-
-use super::{is_invisible, is_private_use, is_symbol, level, width};
+use crate::width;
 
 /// One thing true of a glyph in use.
 #[derive(Debug, Clone, PartialEq)]

@@ -3,7 +3,6 @@
 use crate::color::{Lab, Oklab, Oklch, Rgb, ciede2000, decode, difference, encode, mix};
 use crate::condition::{Conditions, Sight};
 use crate::look::{Look, Origin, Slots, expr_of};
-use crate::pair::stands_in_pane;
 use crate::role::{RoleId, Slot};
 use crate::setup::{Expr, Palette, Setup};
 
@@ -293,7 +292,7 @@ impl<'a> Model<'a> {
             text: look.color(&wish.text),
             ground: look.color(&wish.ground),
             fade: wish.fade,
-            in_pane: stands_in_pane(&wish.text),
+            in_pane: wish.text.stands_in_pane(),
         };
         let through = sight.ground == look.slot(Slot::Background);
         let same = |n: &Need| {

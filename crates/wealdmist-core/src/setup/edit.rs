@@ -5,6 +5,7 @@ use std::ops::Range;
 
 use toml_edit::{Document, Item, Table};
 
+use super::literal;
 use super::{Expr, Palette, SetupDoc, Style};
 use crate::color::Rgb;
 use crate::role::{RoleId, Slot};
@@ -29,7 +30,7 @@ impl SetupDoc {
     pub fn with_slot(&self, palette: &str, slot: Slot, color: Rgb) -> Result<Self, EditError> {
         self.with_value(
             &["palettes", palette, slot.key()],
-            &quoted(&color.to_string()),
+            &literal::text(&color.to_string()),
         )
     }
 
@@ -40,7 +41,7 @@ impl SetupDoc {
     pub fn with_named(&self, palette: &str, name: &str, color: Rgb) -> Result<Self, EditError> {
         self.with_value(
             &["palettes", palette, "colors", name],
-            &quoted(&color.to_string()),
+            &literal::text(&color.to_string()),
         )
     }
 
@@ -61,19 +62,19 @@ impl SetupDoc {
             return out.with_text(&path, palette.variant.key());
         }
         let end = text::line_end(self.text.as_bytes());
-        let name = toml_key(&palette.name);
+        let name = literal::key(&palette.name);
         let mut block = format!("{end}[palettes.{name}]{end}");
-        let variant = quoted(palette.variant.key());
+        let variant = literal::text(palette.variant.key());
         block.push_str(&format!("variant = {variant}{end}"));
         for slot in Slot::ALL {
-            let color = quoted(&palette.slot(slot).to_string());
+            let color = literal::text(&palette.slot(slot).to_string());
             block.push_str(&format!("{} = {color}{end}", slot.key()));
         }
         if !palette.colors.is_empty() {
             block.push_str(&format!("{end}[palettes.{name}.colors]{end}"));
             for (own, color) in &palette.colors {
-                let color = quoted(&color.to_string());
-                block.push_str(&format!("{} = {color}{end}", toml_key(own)));
+                let color = literal::text(&color.to_string());
+                block.push_str(&format!("{} = {color}{end}", literal::key(own)));
             }
         }
         self.appended(&block)
@@ -110,7 +111,7 @@ impl SetupDoc {
                 let color = if palette.name == from.name {
                     color
                 } else {
-                    crate::make::adapted(color, from, palette)
+                    super::adapted(color, from, palette)
                 };
                 out = out.with_named(&palette.name, &name, color)?;
             }
@@ -133,7 +134,7 @@ impl SetupDoc {
         if locked {
             names.push(name.to_owned());
         }
-        let list: Vec<String> = names.iter().map(|n| quoted(n)).collect();
+        let list: Vec<String> = names.iter().map(|n| literal::text(n)).collect();
         let literal = format!("[{}]", list.join(", "));
         self.with_value(&["palettes", palette, "locked"], &literal)
     }
@@ -152,9 +153,9 @@ impl SetupDoc {
         let without = self.without_contrast_exception(text, ground)?;
         without.appended(&format!(
             "{end}[[contrast.exceptions]]{end}text = {}{end}ground = {}{end}reason = {}{end}",
-            quoted(text.as_str()),
-            quoted(ground.as_str()),
-            quoted(reason)
+            literal::text(text.as_str()),
+            literal::text(ground.as_str()),
+            literal::text(reason)
         ))
     }
 
@@ -189,7 +190,7 @@ impl SetupDoc {
             color: Some(color.clone()),
             attrs,
         };
-        let literal = style_literal(&style);
+        let literal = literal::style(&style);
         let document = self.document()?;
         // The name may stand as one quoted key or as a dotted path; write where it stands.
         let quoted_key = ["roles", role.as_str()];
@@ -206,11 +207,11 @@ impl SetupDoc {
                 Some(key.start..table.get(k)?.span()?.end)
             });
             if let Some(span) = old {
-                return self.spliced(span, &color_entry(color));
+                return self.spliced(span, &literal::color(color));
             }
             let at = after_header(&self.text, table).ok_or(EditError::Missing(role.to_string()))?;
             let end = text::line_end(self.text.as_bytes());
-            return self.spliced(at..at, &format!("{}{end}", color_entry(color)));
+            return self.spliced(at..at, &format!("{}{end}", literal::color(color)));
         }
         self.with_value(path, &literal)
     }
@@ -229,9 +230,9 @@ impl SetupDoc {
         let end = text::line_end(self.text.as_bytes());
         let block = format!(
             "{end}[[exceptions]]{end}tool = {}{end}role = {}{end}reason = {}{end}",
-            quoted(tool),
-            quoted(role.as_str()),
-            quoted(reason)
+            literal::text(tool),
+            literal::text(role.as_str()),
+            literal::text(reason)
         );
         without.appended(&block)
     }
@@ -287,7 +288,7 @@ impl SetupDoc {
             return Ok(self.clone());
         }
         adds.push(role.clone());
-        let list: Vec<String> = adds.iter().map(|r| quoted(r.as_str())).collect();
+        let list: Vec<String> = adds.iter().map(|r| literal::text(r.as_str())).collect();
         self.with_value(&["tools", tool, "adds"], &format!("[{}]", list.join(", ")))
     }
 
@@ -296,7 +297,7 @@ impl SetupDoc {
     /// # Errors
     /// When the value is not allowed there.
     pub fn with_text(&self, path: &[&str], value: &str) -> Result<Self, EditError> {
-        self.with_value(path, &quoted(value))
+        self.with_value(path, &literal::text(value))
     }
 
     /// The setup with a number changed, such as `["font", "size"]`.
@@ -304,7 +305,7 @@ impl SetupDoc {
     /// # Errors
     /// When the value is not allowed there.
     pub fn with_number(&self, path: &[&str], value: f64) -> Result<Self, EditError> {
-        self.with_value(path, &float(value))
+        self.with_value(path, &literal::float(value))
     }
 
     /// The setup with the TOML `literal` at `path`, replaced where it stands or added.
@@ -318,7 +319,7 @@ impl SetupDoc {
             .split_last()
             .ok_or_else(|| EditError::Missing(String::new()))?;
         let end = text::line_end(self.text.as_bytes());
-        let entry = format!("{} = {literal}", toml_key(key));
+        let entry = format!("{} = {literal}", literal::key(key));
         let parent = if parents.is_empty() {
             Some(root)
         } else {
@@ -351,7 +352,7 @@ impl SetupDoc {
             };
             return self.spliced(at..at, &format!("{entry}{end}"));
         }
-        let header: Vec<String> = parents.iter().map(|p| toml_key(p)).collect();
+        let header: Vec<String> = parents.iter().map(|p| literal::key(p)).collect();
         self.appended(&format!("{end}[{}]{end}{entry}{end}", header.join(".")))
     }
 
@@ -442,69 +443,6 @@ fn line_break(bytes: &[u8], at: usize) -> usize {
 fn indent_of(text: &str, line_start: usize) -> &str {
     let rest = &text[line_start..];
     &rest[..rest.len() - rest.trim_start_matches([' ', '\t']).len()]
-}
-
-fn color_entry(color: &Expr) -> String {
-    match color {
-        Expr::Mix(a, b, amount) => {
-            let part = |e: &Expr| quoted(&e.to_string());
-            format!("mix = [{}, {}, {}]", part(a), part(b), float(*amount))
-        }
-        other => format!("color = {}", quoted(&other.to_string())),
-    }
-}
-
-fn style_literal(style: &Style) -> String {
-    let flags = [
-        ("bold", style.attrs.bold),
-        ("italic", style.attrs.italic),
-        ("underline", style.attrs.underline),
-    ];
-    let flags: Vec<String> = flags
-        .iter()
-        .filter(|f| f.1)
-        .map(|f| format!("{} = true", f.0))
-        .collect();
-    match &style.color {
-        Some(Expr::Mix(..)) | None => {}
-        Some(simple) if flags.is_empty() => return quoted(&simple.to_string()),
-        Some(_) => {}
-    }
-    let color = style.color.as_ref().map(color_entry);
-    let parts: Vec<String> = color.into_iter().chain(flags).collect();
-    format!("{{ {} }}", parts.join(", "))
-}
-
-fn float(value: f64) -> String {
-    let text = format!("{}", (value * 1000.0).round() / 1000.0);
-    if text.contains('.') {
-        text
-    } else {
-        format!("{text}.0")
-    }
-}
-
-pub(super) fn quoted(text: &str) -> String {
-    toml_edit::Value::from(text).to_string().trim().to_owned()
-}
-
-fn toml_key(key: &str) -> String {
-    toml_edit::Key::new(key).to_string()
-}
-
-/// Writes a style for a new setup file.
-pub(super) fn literal(style: &Style) -> String {
-    style_literal(style)
-}
-
-/// Writes a key for a new setup file.
-pub(super) fn key(name: &str) -> String {
-    toml_key(name)
-}
-
-/// Writes a text for a new setup file.
-pub(super) fn text_literal(text: &str) -> String {
-    quoted(text)
 }
 
 #[cfg(test)]

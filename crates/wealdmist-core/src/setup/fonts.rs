@@ -5,7 +5,8 @@ use std::ops::Range;
 
 use toml_edit::TableLike;
 
-use super::edit::{EditError, quoted};
+use super::edit::EditError;
+use super::literal;
 use super::read::{Reader, span};
 use super::{FontChoice, SetupDoc, SymbolLevel};
 use crate::font::{FeatureSetting, Four};
@@ -169,7 +170,10 @@ impl SetupDoc {
             features.push(setting);
             features.sort_unstable();
         }
-        let list: Vec<String> = features.iter().map(|f| quoted(&f.to_string())).collect();
+        let list: Vec<String> = features
+            .iter()
+            .map(|f| literal::text(&f.to_string()))
+            .collect();
         self.with_value(&["font", "features"], &format!("[{}]", list.join(", ")))
     }
 
@@ -178,7 +182,7 @@ impl SetupDoc {
     /// # Errors
     /// When the file cannot take it.
     pub fn with_features(&self, features: &str) -> Result<Self, EditError> {
-        let list: Vec<String> = features.split_whitespace().map(quoted).collect();
+        let list: Vec<String> = features.split_whitespace().map(literal::text).collect();
         self.with_value(&["font", "features"], &format!("[{}]", list.join(", ")))
     }
 
@@ -195,7 +199,7 @@ impl SetupDoc {
     /// # Errors
     /// When the file cannot take it.
     pub fn with_fallback(&self, families: &[String]) -> Result<Self, EditError> {
-        let list: Vec<String> = families.iter().map(|f| quoted(f)).collect();
+        let list: Vec<String> = families.iter().map(|f| literal::text(f)).collect();
         self.with_value(&["font", "fallback"], &format!("[{}]", list.join(", ")))
     }
 
@@ -232,8 +236,8 @@ fn basic(text: &str) -> String {
         match c {
             '"' => out.push_str("\\\""),
             '\\' => out.push_str("\\\\"),
-            c if crate::glyph::is_private_use(c) => {
-                out.push_str(&crate::glyph::Escape::Short.write(c))
+            c if crate::character::is_private_use(c) => {
+                out.push_str(&crate::escape::Escape::Short.write(c))
             }
             c => out.push(c),
         }
@@ -263,22 +267,6 @@ mod tests {
         assert_eq!(font.fallback, ["Sedge Mono NF"]);
         let off = font.shaping();
         assert!(off.contains(&FeatureSetting::switch(Tag::new(b"liga"), false)));
-    }
-
-    #[test]
-    fn characters_are_replaced_by_choice_and_by_level() {
-        let doc = doc(TEXT);
-        let setup = doc.setup();
-        assert_eq!(
-            setup.replacement("kitty", '\u{f64f}').as_deref(),
-            Some("\u{f0150}")
-        );
-        assert_eq!(setup.replacement("kitty", '✗').as_deref(), Some("x"));
-        assert_eq!(setup.replacement("kitty", '\u{f07b}'), None);
-        // A tool of a lower level gets a sign of that level, whatever was chosen for the others.
-        assert_eq!(setup.replacement("tmux", '\u{f64f}').as_deref(), Some("◷"));
-        assert_eq!(setup.replacement("tmux", '\u{f07b}').as_deref(), Some("▸"));
-        assert_eq!(setup.replacement("tmux", 'é'), None);
     }
 
     #[test]

@@ -4,11 +4,12 @@
 //! the model: every change is a splice of the text, so comments, order and spacing stay.
 //! The format is documented in `docs/setup-file.md`.
 
+mod adapted;
 mod adopt;
 mod contrast;
 mod edit;
-mod first;
 mod fonts;
+pub(crate) mod literal;
 mod palettes;
 mod property;
 mod read;
@@ -18,15 +19,15 @@ use std::fmt;
 use std::ops::Range;
 use std::path::PathBuf;
 
+use crate::character::SymbolLevel;
 use crate::color::Rgb;
 use crate::font::{FeatureSetting, Four};
-use crate::glyph;
-use crate::role::{RoleId, Slot};
+use crate::role::{Known, RoleId, Slot};
 use crate::text;
 
+pub use adapted::adapted;
 pub use contrast::{Contrast, ContrastException};
 pub use edit::EditError;
-pub use first::first_setup;
 
 /// Whether a palette is meant for a dark or a light ground.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -143,6 +144,22 @@ pub enum Expr {
     Mix(Box<Expr>, Box<Expr>, f64),
 }
 
+impl Expr {
+    /// The expression behind a known role's default.
+    #[must_use]
+    pub fn default_of(known: &Known) -> Self {
+        let named = |name: &str| Box::new(Self::Ref(name.to_owned()));
+        match known.default.split_once('@') {
+            Some((pair, percent)) => {
+                let (a, b) = pair.split_once('+').unwrap_or((pair, pair));
+                let amount = percent.parse::<f64>().unwrap_or(50.0) / 100.0;
+                Self::Mix(named(a), named(b), amount)
+            }
+            None => *named(known.default),
+        }
+    }
+}
+
 impl fmt::Display for Expr {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {
@@ -171,33 +188,6 @@ pub struct Style {
     pub color: Option<Expr>,
     /// Its attributes.
     pub attrs: Attrs,
-}
-
-/// Which kinds of symbols the setup uses.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Default)]
-pub enum SymbolLevel {
-    /// ASCII only.
-    Ascii,
-    /// Unicode signs every common font has.
-    #[default]
-    Plain,
-    /// Icons of a Nerd Font (private-use code points).
-    Icons,
-}
-
-impl SymbolLevel {
-    /// All, the highest first.
-    pub const ALL: [Self; 3] = [Self::Icons, Self::Plain, Self::Ascii];
-
-    /// The word in the setup file.
-    #[must_use]
-    pub const fn key(self) -> &'static str {
-        match self {
-            Self::Ascii => "ascii",
-            Self::Plain => "plain",
-            Self::Icons => "icons",
-        }
-    }
 }
 
 /// The font, as far as the setup says.
@@ -417,24 +407,6 @@ impl Setup {
     pub fn symbols_for(&self, tool: &str) -> SymbolLevel {
         let own = self.tools.get(tool).and_then(|t| t.symbols);
         own.unwrap_or(self.symbols)
-    }
-
-    /// What a tool's dotfiles shall say for a character: the replacement chosen for it, or a sign
-    /// of the tool's symbol level; `None` where it stays.
-    #[must_use]
-    pub fn replacement(&self, tool: &str, c: char) -> Option<String> {
-        let most = self.symbols_for(tool);
-        let allowed = |text: &str| {
-            text.chars()
-                .all(|c| glyph::level(c) <= most || !glyph::is_symbol(c))
-        };
-        if let Some(text) = self.replace.get(&c).filter(|t| allowed(t)) {
-            return Some(text.clone());
-        }
-        if glyph::is_symbol(c) && glyph::level(c) > most {
-            return glyph::substitute(c, most, |c| !glyph::is_private_use(c)).map(|s| s.text);
-        }
-        None
     }
 
     /// The exception that covers a role in a tool.

@@ -10,10 +10,11 @@ use super::{
     Attrs, Exception, Expr, Palette, Problem, PromptDesign, Setup, SetupDoc, SetupError, Severity,
     ShowUser, Style, ToolOptions, Window,
 };
+use crate::character::is_treacherous;
 use crate::color::Rgb;
 use crate::guard::guarded;
 use crate::property::Property;
-use crate::quote::{Name, is_treacherous};
+use crate::quote::Name;
 use crate::role::{ROLES, RoleId, Slot, lookup};
 use crate::text::closest;
 
@@ -724,7 +725,7 @@ fn circles(roles: &BTreeMap<RoleId, Style>) -> HashSet<&RoleId> {
             Some(expr) => collect_refs(expr, &mut names),
             None => {
                 if let Some(known) = lookup(id).filter(|k| Slot::from_key(k.id).is_none()) {
-                    collect_refs(&crate::look::default_expr(known), &mut names);
+                    collect_refs(&Expr::default_of(known), &mut names);
                 }
             }
         }

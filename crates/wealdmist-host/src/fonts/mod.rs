@@ -14,6 +14,7 @@ use std::ops::RangeInclusive;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
+use wealdmist_core::character;
 use wealdmist_core::finding::{FontReport, FontState};
 use wealdmist_core::font::catalog::NameIs;
 use wealdmist_core::font::coverage::{Share, by_icon_range};
@@ -21,6 +22,7 @@ use wealdmist_core::font::{self, Catalog, ChosenFont, Elsewhere, Entry, Four, Ma
 use wealdmist_core::glyph::{self, Syntax};
 use wealdmist_core::reading::{GlyphUse, Place, SourceFile, ToolReport};
 use wealdmist_core::terminal::TerminalRecord;
+use wealdmist_core::width;
 use wealdmist_tools::tools::glyphs_of;
 use wealdmist_tools::{adapters, tools};
 
@@ -127,14 +129,14 @@ fn state(survey: &Survey, catalog: &Catalog, of_setup: &[GlyphUse]) -> FontState
     let lacks: BTreeSet<char> = used
         .iter()
         .copied()
-        .filter(|c| !regular.coverage.has(*c) && !is_mapped(*c) && !glyph::is_invisible(*c))
+        .filter(|c| !regular.coverage.has(*c) && !is_mapped(*c) && !character::is_invisible(*c))
         .collect();
     let pictures: BTreeSet<char> = survey
         .reports
         .iter()
         .flat_map(|r| &r.glyphs)
         .chain(of_setup)
-        .filter(|g| glyph::width::is_emoji_presentation(&g.cluster))
+        .filter(|g| width::is_emoji_presentation(&g.cluster))
         .map(|g| g.character)
         .collect();
     let mut chosen = ChosenFont {
@@ -163,7 +165,7 @@ fn strangers(
 ) -> BTreeMap<char, (usize, usize)> {
     let mut shares: BTreeMap<(PathBuf, u32), Vec<Share>> = BTreeMap::new();
     let mut out = BTreeMap::new();
-    for c in used.iter().filter(|c| glyph::is_private_use(**c)) {
+    for c in used.iter().filter(|c| character::is_private_use(**c)) {
         let Some(key) = chosen.source(*c) else {
             continue;
         };
@@ -400,10 +402,10 @@ mod tests {
             .reports
             .iter()
             .flat_map(|r| &r.glyphs)
-            .filter(|g| glyph::is_private_use(g.character) && !g.in_comment)
+            .filter(|g| character::is_private_use(g.character) && !g.in_comment)
             .collect();
         assert!(!private.is_empty());
-        let level = wealdmist_core::setup::SymbolLevel::Icons;
+        let level = wealdmist_core::character::SymbolLevel::Icons;
         let verdicts: Vec<Verdict> = private
             .iter()
             .map(|g| judge(g, Some(chosen), level, None).worst().clone())

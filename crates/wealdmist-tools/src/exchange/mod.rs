@@ -16,9 +16,8 @@ use wealdmist_core::guard::guarded_deep;
 use wealdmist_core::quote::Name;
 
 use wealdmist_core::color::{Rgb, indexed};
-use wealdmist_core::make::adapted;
 use wealdmist_core::role::{RoleId, Slot};
-use wealdmist_core::setup::{EditError, Palette, SetupDoc, Variant};
+use wealdmist_core::setup::{EditError, Palette, SetupDoc, Variant, adapted};
 
 use crate::table::Table;
 use crate::table::palette::{

@@ -5,7 +5,7 @@ use std::ops::Range;
 use std::path::{Path, PathBuf};
 
 use wealdmist_core::color::{Rgb, indexed, nearest_256};
-use wealdmist_core::glyph::Syntax;
+use wealdmist_core::glyph::{Syntax, replacement};
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::{Plan, Splice};
 use wealdmist_core::prompt;
@@ -81,7 +81,7 @@ const SIGN: [Quoting; 2] = [Quoting::PromptText, Quoting::Double];
 fn own_signs(setup: &Setup, text: &'static str) -> Code {
     let mut out = String::new();
     for c in text.chars() {
-        let other = setup.replacement(BASH.0, c);
+        let other = replacement(setup, BASH.0, c);
         match other.filter(|t| quote(t, &SIGN).is_some()) {
             Some(other) => out.push_str(&other),
             None => out.push(c),

@@ -5,13 +5,15 @@ use std::ops::Range;
 use std::path::Path;
 use std::sync::Arc;
 
-use wealdmist_core::glyph::{self, Escape, Syntax, is_symbol};
+use wealdmist_core::character::{self, SymbolLevel, is_symbol};
+use wealdmist_core::escape::Escape;
+use wealdmist_core::glyph::{self, Syntax, replacement};
 use wealdmist_core::plan::{Change, FileEdit, Left, Splice};
 use wealdmist_core::property::Property;
 use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::{GlyphUse, Place, SourceFile, ToolReport, Value};
 use wealdmist_core::role::RoleId;
-use wealdmist_core::setup::{Setup, SymbolLevel};
+use wealdmist_core::setup::Setup;
 use wealdmist_core::text;
 
 use super::Adapter;
@@ -33,11 +35,11 @@ pub fn collect(
     let highest = glyphs
         .iter()
         .filter(|g| !g.in_comment && is_symbol(g.character))
-        .max_by_key(|g| (glyph::level(g.character), std::cmp::Reverse(g.place.at)));
+        .max_by_key(|g| (character::level(g.character), std::cmp::Reverse(g.place.at)));
     if let Some(found) = highest
         && let Some(file) = report.file(&found.place.path)
     {
-        let level: SymbolLevel = glyph::level(found.character);
+        let level: SymbolLevel = character::level(found.character);
         let value = Value::Text(level.key().to_owned());
         let span = found.place.span.clone();
         let mut r = reading(
@@ -146,7 +148,7 @@ pub fn replace(
             .glyphs
             .iter()
             .filter(|g| !g.in_comment && *g.place.path == *file.path)
-            .filter_map(|g| Some((g, setup.replacement(report.tool.0, g.character)?)));
+            .filter_map(|g| Some((g, replacement(setup, report.tool.0, g.character)?)));
         let here: Vec<(&GlyphUse, String)> = here.collect();
         let places: Vec<usize> = here.iter().map(|h| h.0.place.span.start).collect();
         if places.is_empty() {

@@ -4,11 +4,11 @@
 use std::io::Write;
 
 use serde_json::json;
+use wealdmist_core::character::SymbolLevel;
 use wealdmist_core::finding::FontState;
 use wealdmist_core::glyph::{Judged, substitute};
 use wealdmist_core::icon::{self, State};
 use wealdmist_core::reading::{GlyphUse, ToolId};
-use wealdmist_core::setup::SymbolLevel;
 use wealdmist_core::terminal::TerminalRecord;
 use wealdmist_core::text;
 use wealdmist_host::{FontSearch, Survey, Terminals, glyphs_in, measure_terminal, own_terminal};

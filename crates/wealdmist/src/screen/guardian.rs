@@ -14,7 +14,7 @@ use rustix::termios::{LocalModes, OptionalActions, Termios, tcgetattr, tcsetattr
 use serde_json::{Value, json};
 use wealdmist_host::Draft;
 
-use super::terminal::give_back;
+use super::give_back::give_back;
 
 /// The argument by which the program knows that it is the guardian.
 pub const ARGUMENT: &str = "--guard-this-terminal";

@@ -2,7 +2,7 @@
 
 use std::io::{self, Write};
 
-use wealdmist_core::quote::is_treacherous;
+use wealdmist_core::character::is_treacherous;
 
 /// Standard output for people: text from files and setups cannot act on the terminal, and a
 /// reader that went away is reported instead of causing a panic.

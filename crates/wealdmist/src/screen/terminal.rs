@@ -4,14 +4,11 @@ use std::io::{self, Stdout, Write};
 use std::sync::atomic::{AtomicBool, Ordering};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
-use crossterm::cursor::Show;
-use crossterm::event::{
-    DisableBracketedPaste, DisableMouseCapture, EnableBracketedPaste, EnableMouseCapture,
-};
+use crossterm::event::{EnableBracketedPaste, EnableMouseCapture};
 use crossterm::execute;
 use crossterm::terminal::{
     BeginSynchronizedUpdate, Clear, ClearType, EndSynchronizedUpdate, EnterAlternateScreen,
-    LeaveAlternateScreen, disable_raw_mode, enable_raw_mode,
+    disable_raw_mode, enable_raw_mode,
 };
 use ratatui::backend::CrosstermBackend;
 use ratatui::{Frame, Terminal};
@@ -27,6 +24,7 @@ use wealdmist_core::guard::is_guarded;
 use wealdmist_core::terminal::Images;
 use wealdmist_host::{Draft, Survey, SurveyError};
 
+use super::give_back::give_back;
 use super::guardian::Guardian;
 
 /// Whether the terminal wears colors of a trial that have to be taken back.
@@ -298,23 +296,6 @@ fn take() -> io::Result<()> {
 fn restore() {
     give_back(WORN.swap(false, Ordering::SeqCst));
     let _ = disable_raw_mode();
-}
-
-/// Gives the screen back, and its colors where it wears others.
-pub fn give_back(worn: bool) {
-    let mut out = io::stdout();
-    if worn {
-        let _ = out.write_all(&reset_all());
-    }
-    let _ = execute!(
-        out,
-        EndSynchronizedUpdate,
-        DisableBracketedPaste,
-        DisableMouseCapture,
-        LeaveAlternateScreen,
-        Show
-    );
-    let _ = out.flush();
 }
 
 /// For a trial outside the interface: a signal takes the colors back before the program ends, and

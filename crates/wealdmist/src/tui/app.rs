@@ -12,11 +12,12 @@ use wealdmist_core::setup::SetupDoc;
 use wealdmist_core::specimen::Direction;
 use wealdmist_host::{Answer, FontSearch, Survey};
 
-use super::bench::{AnyBench, AnyDo, Do, Question, Step, benches};
+use super::bench::{AnyBench, AnyDo, Do, Question, benches};
 use super::job::{AnyAnswer, Job, Jobs, Started, Ticket};
 use super::keys::{self, Told, Typed};
 use super::shell::{self, Shell};
 use super::stage::Target;
+use super::step::Step;
 use super::view::Hit;
 use super::view::layout::Room;
 use super::workspace::{Display, Workspace};

@@ -2,7 +2,7 @@
 
 use wealdmist_core::condition::Conditions;
 use wealdmist_core::finding::{FontReport, Kind, SETUP_ITSELF, findings};
-use wealdmist_core::glyph::{Judged, judge};
+use wealdmist_core::glyph::{Judged, judge, replacement};
 use wealdmist_core::ledger::Ledger;
 use wealdmist_core::look::Look;
 use wealdmist_core::pair::{Pair, pairs};
@@ -99,7 +99,7 @@ fn glyph_rows(survey: &Survey, font: &FontReport) -> Vec<GlyphRow> {
             setup.symbols_for(tool.0),
             font.terminal.as_ref(),
         ),
-        becomes: setup.replacement(tool.0, found.character),
+        becomes: replacement(setup, tool.0, found.character),
         found: found.clone(),
     };
     let own = survey

@@ -4,12 +4,14 @@
 mod app;
 mod bench;
 mod derived;
+mod frame;
 mod instrument;
 mod job;
 mod keys;
 mod pictures;
 mod shell;
 mod stage;
+mod step;
 #[cfg(test)]
 mod tests;
 mod trials;
@@ -159,13 +161,13 @@ fn take_results(
 
 fn draw(app: &App, screen: &mut Screen, instrument: &Instrument) -> Result<Hits, Failure> {
     let mut hits = Hits::default();
-    screen.draw(|frame| hits = view::draw(app, instrument, frame))?;
+    screen.draw(|f| hits = frame::draw(app, instrument, f))?;
     let shown = pictures::mark(&app.ws, &hits);
     if screen.shown_images != shown {
         if screen.images == Images::Sixel && screen.shown_images.is_some() {
             // Sixels lie in the cells: they go when every cell is drawn anew.
             screen.clear()?;
-            screen.draw(|frame| hits = view::draw(app, instrument, frame))?;
+            screen.draw(|f| hits = frame::draw(app, instrument, f))?;
         }
         let look = app.ws.look();
         let shades = (look.slot(Slot::Background), look.slot(Slot::Foreground));
@@ -178,7 +180,7 @@ fn draw(app: &App, screen: &mut Screen, instrument: &Instrument) -> Result<Hits,
 fn message_of(event: Event, hits: &Hits) -> Option<Message> {
     match event {
         Event::Key(key) if key.kind != KeyEventKind::Release => Some(Message::Key(key)),
-        Event::Mouse(mouse) => view::mouse(mouse, hits),
+        Event::Mouse(mouse) => frame::mouse(mouse, hits),
         Event::Resize(width, height) => Some(Message::Resized(width, height)),
         Event::Paste(text) => Some(Message::Pasted(text)),
         _ => None,

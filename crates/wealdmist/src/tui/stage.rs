@@ -1,13 +1,9 @@
 //! The specimen and the pointer on it.
 
-use wealdmist_core::condition::Conditions;
 use wealdmist_core::look::Look;
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::{Setup, SetupDoc};
 use wealdmist_core::specimen::{Direction, Specimen};
-
-use super::view::layout;
-use super::workspace::Workspace;
 
 /// Another draft than the person's own, for the specimen to wear.
 #[derive(Debug, Clone)]
@@ -125,48 +121,5 @@ impl Stage {
             .or_else(|| self.specimen.find(&target.text));
         self.follows = found.is_some();
         self.spot = found.unwrap_or(self.spot);
-    }
-}
-
-impl Workspace {
-    /// Draws the specimen in a dress; `own` is what the bench shows in place of the sample screen.
-    pub fn dress(&mut self, dress: Dress, own: impl Fn(&Self, (usize, usize)) -> Option<Specimen>) {
-        self.stage.worn = dress.worn;
-        self.stage.title = dress.title;
-        let (width, mut height) = layout::specimen_size(self.size, self.stage.filled);
-        if dress.second.is_some() {
-            // Two at a time share the room.
-            height = height.saturating_sub(1) / 2;
-        }
-        let old = self
-            .stage
-            .specimen
-            .spots
-            .get(self.stage.spot)
-            .map(|s| (s.what, s.text.clone()));
-        let icons = self.display.icons;
-        let sample =
-            |doc: &SetupDoc, look: &Look| Specimen::draw(doc.setup(), look, width, height, icons);
-        let see = |conditions: &Conditions, drawn: &Specimen, look: &Look| {
-            conditions.see_specimen(drawn, look)
-        };
-        let specimen =
-            own(self, (width, height)).unwrap_or_else(|| sample(self.worn_doc(), self.worn_look()));
-        let seen = see(&self.conditions, &specimen, self.worn_look());
-        let second = dress.second.map(|w| {
-            let drawn = sample(&w.doc, &w.look);
-            (w.name, see(&self.conditions, &drawn, &w.look))
-        });
-        let stage = &mut self.stage;
-        (stage.specimen, stage.seen, stage.second) = (specimen, seen, second);
-        stage.stale = false;
-        // The pointer stays on what it was on.
-        if let Some((what, text)) = old {
-            let spots = &stage.specimen.spots;
-            let same = |s: &wealdmist_core::specimen::Spot| s.what == what && s.text == text;
-            if !spots.get(stage.spot).is_some_and(same) {
-                stage.spot = spots.iter().position(same).unwrap_or(0);
-            }
-        }
     }
 }

@@ -14,13 +14,15 @@ use wealdmist_core::plan::{FileEdit, Hunk, HunkId, Plan};
 use wealdmist_core::reading::{Reading, ToolId};
 use wealdmist_core::role::{RoleId, Usage, lookup};
 use wealdmist_core::setup::{EditError, Expr, SetupDoc};
+use wealdmist_core::specimen::{Specimen, Spot};
 use wealdmist_core::terminal::TerminalRecord;
 use wealdmist_host::{Answer, FontSearch, Survey};
 use wealdmist_tools::tools::places;
 
-use super::bench::Step;
 use super::derived::Derived;
-use super::stage::Stage;
+use super::stage::{Dress, Stage};
+use super::step::Step;
+use super::view::layout;
 use crate::work::side_of;
 
 /// A word to the person.
@@ -431,5 +433,48 @@ impl Workspace {
     #[must_use]
     pub fn worn_look(&self) -> &Look {
         self.stage.worn.as_ref().map_or(self.look(), |w| &w.look)
+    }
+}
+
+impl Workspace {
+    /// Draws the specimen in a dress; `own` is what the bench shows in place of the sample screen.
+    pub fn dress(&mut self, dress: Dress, own: impl Fn(&Self, (usize, usize)) -> Option<Specimen>) {
+        self.stage.worn = dress.worn;
+        self.stage.title = dress.title;
+        let (width, mut height) = layout::specimen_size(self.size, self.stage.filled);
+        if dress.second.is_some() {
+            // Two at a time share the room.
+            height = height.saturating_sub(1) / 2;
+        }
+        let old = self
+            .stage
+            .specimen
+            .spots
+            .get(self.stage.spot)
+            .map(|s| (s.what, s.text.clone()));
+        let icons = self.display.icons;
+        let sample =
+            |doc: &SetupDoc, look: &Look| Specimen::draw(doc.setup(), look, width, height, icons);
+        let see = |conditions: &Conditions, drawn: &Specimen, look: &Look| {
+            conditions.see_specimen(drawn, look)
+        };
+        let specimen =
+            own(self, (width, height)).unwrap_or_else(|| sample(self.worn_doc(), self.worn_look()));
+        let seen = see(&self.conditions, &specimen, self.worn_look());
+        let second = dress.second.map(|w| {
+            let drawn = sample(&w.doc, &w.look);
+            (w.name, see(&self.conditions, &drawn, &w.look))
+        });
+        let stage = &mut self.stage;
+        (stage.specimen, stage.seen, stage.second) = (specimen, seen, second);
+        stage.stale = false;
+        // The pointer stays on what it was on.
+        if let Some((what, text)) = old {
+            let spots = &stage.specimen.spots;
+            let same = |s: &Spot| s.what == what && s.text == text;
+            if !spots.get(stage.spot).is_some_and(same) {
+                stage.spot = spots.iter().position(same).unwrap_or(0);
+            }
+        }
     }
 }

@@ -19,6 +19,7 @@ use wealdmist_core::specimen::Specimen;
 use super::job::{AnyAnswer, Job};
 use super::keys::{self, Key, Told};
 use super::stage::{Dress, Target};
+use super::step::Step;
 use super::view::{Hits, Pen};
 use super::workspace::Workspace;
 
@@ -33,17 +34,6 @@ pub use self::{
     proposal::{Matter, Proposal},
     survey::{Item, Survey},
 };
-
-/// A step of the path: what does not change about it.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Step {
-    /// The word by which benches send one another there.
-    pub name: &'static str,
-    /// What it is called on the screen.
-    pub label: &'static str,
-    /// Which of the drawings shows what it is about.
-    pub drawing: &'static str,
-}
 
 /// The steps, in their order, each with its bench. Their numbers follow from here.
 #[must_use]

@@ -1,12 +1,12 @@
 //! The Font and Glyphs benches without a terminal.
 
 use crossterm::event::KeyCode;
+use wealdmist_core::character::SymbolLevel;
 use wealdmist_core::color::Depth;
 use wealdmist_core::demo::fonts;
 use wealdmist_core::font::picture::Means;
 use wealdmist_core::font::raster::{Grid, glyph};
 use wealdmist_core::font::{Four, Typeface};
-use wealdmist_core::setup::SymbolLevel;
 use wealdmist_core::terminal::TerminalRecord;
 
 use super::screens::FACES;

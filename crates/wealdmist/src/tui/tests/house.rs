@@ -8,10 +8,11 @@ use wealdmist_core::specimen::Specimen;
 
 use super::{app, display, key, of, press, screen, settle, with_font};
 use crate::tui::app::{App, Effect, Message};
-use crate::tui::bench::{AnyBench, Bench, Do, List, Question, Reply, Step, benches, held};
+use crate::tui::bench::{AnyBench, Bench, Do, List, Question, Reply, benches, held};
 use crate::tui::instrument::Tone;
 use crate::tui::job::Job;
 use crate::tui::keys::{Key, hint, key as bound};
+use crate::tui::step::Step;
 use crate::tui::view::{Hit, Hits, Pen};
 use crate::tui::workspace::Workspace;
 

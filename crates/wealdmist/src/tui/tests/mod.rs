@@ -16,8 +16,9 @@ use wealdmist_host::{Home, Survey, make_demo};
 
 use crate::tui::app::{App, Effect, Message};
 use crate::tui::bench::{Item, Palette, Survey as Ledger};
+use crate::tui::frame;
 use crate::tui::instrument::Instrument;
-use crate::tui::view::{self, Hit};
+use crate::tui::view::Hit;
 use crate::tui::workspace::Display;
 use screens::*;
 
@@ -83,7 +84,7 @@ pub(super) fn screen(app: &App, depth: Depth, unicode: bool) -> String {
     let mut terminal = Terminal::new(TestBackend::new(app.ws.size.0, app.ws.size.1)).unwrap();
     let instrument = Instrument::new(depth, unicode);
     terminal
-        .draw(|frame| drop(view::draw(app, &instrument, frame)))
+        .draw(|f| drop(frame::draw(app, &instrument, f)))
         .unwrap();
     let buffer = terminal.backend().buffer();
     let width = usize::from(buffer.area.width).max(1);

@@ -1,25 +1,17 @@
-//! Drawing: functions from the state to the screen. Nothing is changed and nothing read here.
+//! What drawing is done with: pens, parts of the screen, places that can be clicked.
 
-mod frame;
-mod help;
 pub mod layout;
 mod paint;
 mod pen;
-mod specimen;
 
 use std::sync::Arc;
 
-use crossterm::event::{MouseButton, MouseEvent, MouseEventKind};
-use ratatui::Frame;
 use ratatui::layout::{Position, Rect};
 use wealdmist_core::font::raster::Raster;
 
-use super::app::{App, Message};
-use super::instrument::{Instrument, Tone};
-
 pub use layout::scroll;
 pub use paint::paint;
-pub use pen::{Pen, draw_excerpt};
+pub use pen::{Pen, draw_excerpt, shorten};
 
 /// What a place on the screen is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -46,7 +38,9 @@ impl Hits {
         self.places.push((area, hit));
     }
 
-    fn at(&self, column: u16, row: u16) -> Option<Hit> {
+    /// What is at a cell of the screen.
+    #[must_use]
+    pub fn at(&self, column: u16, row: u16) -> Option<Hit> {
         let here = Position::new(column, row);
         self.places
             .iter()
@@ -54,49 +48,4 @@ impl Hits {
             .find(|(area, _)| area.contains(here))
             .map(|(_, hit)| *hit)
     }
-}
-
-/// What a turn or press of the mouse means.
-#[must_use]
-pub fn mouse(event: MouseEvent, hits: &Hits) -> Option<Message> {
-    match event.kind {
-        MouseEventKind::Down(MouseButton::Left) => {
-            Some(Message::Clicked(hits.at(event.column, event.row)?))
-        }
-        MouseEventKind::ScrollDown => Some(Message::Wheel(3)),
-        MouseEventKind::ScrollUp => Some(Message::Wheel(-3)),
-        _ => None,
-    }
-}
-
-/// Draws the whole screen and returns what can be clicked.
-pub fn draw(app: &App, instrument: &Instrument, frame: &mut Frame) -> Hits {
-    let mut hits = Hits::default();
-    let area = frame.area();
-    let buffer = frame.buffer_mut();
-    buffer.set_style(area, instrument.ground());
-    let mut pen = Pen::new(buffer, instrument, area);
-    let (least_width, least_height) = layout::SMALLEST;
-    if area.width < least_width || area.height < least_height {
-        let text = format!(
-            "Wealdmist needs {least_width}x{least_height} cells; this terminal has {}x{}.",
-            area.width, area.height
-        );
-        pen.text(0, 0, &text, Tone::Strong);
-        return hits;
-    }
-    let parts = layout::layout((area.width, area.height), app.room());
-    frame::draw(app, &parts, &mut pen, &mut hits);
-    if let Some(bench) = parts.bench {
-        app.top().draw(&app.ws, &mut pen.within(bench), &mut hits);
-    }
-    if let Some(area) = parts.specimen {
-        specimen::draw(&app.ws, area, &mut pen, &mut hits);
-    }
-    if app.help {
-        // Images would lie over it.
-        hits.images.clear();
-        help::draw(app, &mut pen);
-    }
-    hits
 }

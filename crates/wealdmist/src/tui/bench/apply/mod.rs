@@ -10,10 +10,11 @@ use wealdmist_core::plan::{Change, HunkId, Plan};
 use wealdmist_core::role::RoleId;
 use wealdmist_host::{Answer as Said, Ask as By, Journal, Survey};
 
-use super::{Bench, Do, List, Nothing, Reply, Step};
+use super::{Bench, Do, List, Nothing, Reply};
 use crate::tui::job::Job;
 use crate::tui::keys::{Key, hint};
 use crate::tui::stage::Target;
+use crate::tui::step::Step;
 use crate::tui::view::{Hits, Pen};
 use crate::tui::workspace::Workspace;
 use crate::work::carry_out;

@@ -17,10 +17,11 @@ use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_host::read_backdrop;
 
 use super::proposal::propose_repair;
-use super::{Bench, Do, List, Question, Reply, Step};
+use super::{Bench, Do, List, Question, Reply};
 use crate::tui::job::Job;
 use crate::tui::keys::{Key, also, hint, key};
 use crate::tui::stage::Target;
+use crate::tui::step::Step;
 use crate::tui::view::{Hits, Pen};
 use crate::tui::workspace::Workspace;
 

@@ -19,9 +19,10 @@ use wealdmist_core::font::{self, Catalog, Entry, FeatureSetting, Four, Typeface,
 use wealdmist_core::icon;
 use wealdmist_host::FontSource;
 
-use super::{Bench, Do, List, Question, Reply, Step};
+use super::{Bench, Do, List, Question, Reply};
 use crate::tui::job::Job;
 use crate::tui::keys::{Key as Bound, also, hint, key};
+use crate::tui::step::Step;
 use crate::tui::view::layout::{self, Room};
 use crate::tui::view::{Hits, Pen};
 use crate::tui::workspace::Workspace;

@@ -163,7 +163,7 @@ fn samples(bench: &Font, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
                 Drawn::Image(_) => hits.images.push((area, Arc::clone(raster))),
                 Drawn::With(means) => {
                     paint(
-                        ws,
+                        ws.look(),
                         &mut pen.within(area),
                         &draw_raster(raster, means),
                         means,

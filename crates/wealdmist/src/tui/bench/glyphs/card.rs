@@ -1,8 +1,8 @@
 //! A glyph by itself: drawn large on its cell, its names, and how its ink lies.
 
 use ratatui::layout::Rect;
+use wealdmist_core::character::is_private_use;
 use wealdmist_core::font::picture::{Means, draw as draw_raster};
-use wealdmist_core::glyph::is_private_use;
 use wealdmist_core::icon::{self, State};
 use wealdmist_core::text::visible_with;
 
@@ -170,7 +170,7 @@ fn large(drawings: &Large, ws: &Workspace, c: char, pen: &mut Pen) -> bool {
         width: LARGE as u16 + 1,
         ..pen.area
     };
-    paint(ws, &mut pen.within(area), &shown, means);
+    paint(ws.look(), &mut pen.within(area), &shown, means);
     // The edges of the cell, in columns of the drawing.
     let cell = raster.width as f32 / (1.0 + 2.0 * MARGIN);
     let edge = |pixel: f32| (pixel / step.0 as f32).round() as usize;

@@ -10,17 +10,18 @@ use std::path::PathBuf;
 use std::sync::OnceLock;
 
 use crossterm::event::KeyCode::{Char, Enter};
+use wealdmist_core::character::SymbolLevel;
 use wealdmist_core::font::{Coverage, Typeface};
 use wealdmist_core::glyph::{Substitute, substitutes};
 use wealdmist_core::icon;
-use wealdmist_core::setup::SymbolLevel;
 use wealdmist_core::terminal::TerminalRecord;
 use wealdmist_host::{Terminals, own_terminal};
 
-use super::{Bench, Do, List, Question, Reply, Step, held};
+use super::{Bench, Do, List, Question, Reply, held};
 use crate::tui::derived::GlyphRow;
 use crate::tui::job::Job;
 use crate::tui::keys::{Key, hint, key};
+use crate::tui::step::Step;
 use crate::tui::view::layout::map_columns;
 use crate::tui::view::{Hits, Pen};
 use crate::tui::workspace::Workspace;
@@ -309,7 +310,7 @@ impl Glyphs {
         all.retain(|s| {
             s.text
                 .chars()
-                .all(|c| wealdmist_core::glyph::level(c) <= most)
+                .all(|c| wealdmist_core::character::level(c) <= most)
         });
         all
     }

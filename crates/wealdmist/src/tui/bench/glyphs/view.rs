@@ -2,8 +2,9 @@
 //! makes of glyphs.
 
 use ratatui::layout::Rect;
+use wealdmist_core::character::is_private_use;
 use wealdmist_core::finding::FontState;
-use wealdmist_core::glyph::{Verdict, is_private_use};
+use wealdmist_core::glyph::Verdict;
 use wealdmist_core::icon;
 use wealdmist_core::text::{visible, visible_with};
 use wealdmist_tools::Access;

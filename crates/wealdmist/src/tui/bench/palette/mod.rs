@@ -14,9 +14,10 @@ use wealdmist_core::role::{RoleId, Slot, Usage, lookup};
 use wealdmist_core::setup::Expr;
 
 use super::proposal::Ways;
-use super::{Bench, Do, List, Nothing, Question, Reply, Step, held};
+use super::{Bench, Do, List, Nothing, Question, Reply, held};
 use crate::tui::keys::{Key, also, hint, key, shifted};
 use crate::tui::stage::Target;
+use crate::tui::step::Step;
 use crate::tui::view::{Hits, Pen};
 use crate::tui::workspace::Workspace;
 

@@ -9,9 +9,10 @@ use crossterm::event::KeyCode::{Char, Enter};
 use wealdmist_core::ledger::{Ledger, State};
 use wealdmist_core::role::{Group, RoleId};
 
-use super::{Bench, Do, List, Nothing, Question, Reply, Step};
+use super::{Bench, Do, List, Nothing, Question, Reply};
 use crate::tui::keys::{Key, hint, key};
 use crate::tui::stage::Target;
+use crate::tui::step::Step;
 use crate::tui::view::{Hits, Pen};
 use crate::tui::workspace::Workspace;
 

@@ -4,16 +4,14 @@ use ratatui::style::Modifier;
 use unicode_width::UnicodeWidthStr;
 use wealdmist_core::condition::Sight;
 use wealdmist_core::look::expr_of;
-use wealdmist_core::pair::stands_in_pane;
 use wealdmist_core::role::{Usage, lookup};
 use wealdmist_core::text::visible;
 
-use super::layout::Layout;
-use super::pen::shorten;
-use super::{Hit, Hits, Pen};
 use crate::tui::app::{App, Line};
-use crate::tui::bench::Step;
 use crate::tui::instrument::Tone;
+use crate::tui::step::Step;
+use crate::tui::view::layout::Layout;
+use crate::tui::view::{Hit, Hits, Pen, shorten};
 
 /// Draws everything but bench and specimen.
 pub fn draw(app: &App, parts: &Layout, pen: &mut Pen, hits: &mut Hits) {
@@ -198,7 +196,7 @@ fn thread(app: &App, pen: &mut Pen) {
         text: fg,
         ground: bg,
         fade: 1.0,
-        in_pane: stands_in_pane(&spot.text),
+        in_pane: spot.text.stands_in_pane(),
     };
     let ratio = app.ws.conditions.see(sight, look).ratio;
     let usage = lookup(&spot.text).map_or(Usage::Body, |k| k.usage);

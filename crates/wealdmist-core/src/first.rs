@@ -3,14 +3,17 @@
 use std::collections::{BTreeMap, HashMap};
 use std::fmt::Write as _;
 
-use super::{Attrs, Expr, Palette, Setup, Style, SymbolLevel, Variant, edit};
+use crate::character::{SymbolLevel, is_treacherous, level};
 use crate::color::{Oklch, Rgb};
-use crate::glyph;
 use crate::look::Look;
 use crate::property::Property;
-use crate::quote::{Name, is_treacherous};
+use crate::quote::Name;
 use crate::reading::{ToolReport, Value};
 use crate::role::{ROLES, RoleId, Slot};
+use crate::setup::{
+    Appearance, Attrs, Contrast, Expr, FontChoice, Palette, PromptDesign, Setup, Style, Variant,
+    Window, literal,
+};
 
 /// Builds the text of a first `setup.toml`: the terminal's colors become the palette, the other
 /// tools' values become roles. `reports` come terminal first; where tools disagree, the value
@@ -221,15 +224,15 @@ fn plain_setup(palette: &Palette, roles: &BTreeMap<RoleId, Style>) -> Setup {
         active: palette.name.clone(),
         palettes: vec![palette.clone()],
         roles: roles.clone(),
-        font: super::FontChoice::default(),
+        font: FontChoice::default(),
         symbols: SymbolLevel::default(),
         replace: BTreeMap::new(),
-        window: super::Window::default(),
-        prompt: super::PromptDesign::default(),
+        window: Window::default(),
+        prompt: PromptDesign::default(),
         tools: BTreeMap::new(),
         exceptions: Vec::new(),
-        contrast: super::Contrast::default(),
-        appearance: super::Appearance::default(),
+        contrast: Contrast::default(),
+        appearance: Appearance::default(),
     }
 }
 
@@ -273,7 +276,7 @@ fn render(
     reports: &[ToolReport],
 ) -> String {
     let mut out = String::new();
-    let quote = |text: &str| edit::text_literal(&text.replace(is_treacherous, "?"));
+    let quote = |text: &str| literal::text(&text.replace(is_treacherous, "?"));
     let _ = writeln!(out, "# The look of this home, read from its dotfiles.");
     let _ = writeln!(
         out,
@@ -285,7 +288,7 @@ fn render(
         quote(name),
         quote(&palette.name)
     );
-    let _ = writeln!(out, "[palettes.{}]", edit::key(&palette.name));
+    let _ = writeln!(out, "[palettes.{}]", literal::key(&palette.name));
     let _ = writeln!(out, "variant = {}", quote(palette.variant.key()));
     for slot in Slot::ALL {
         let note = if palette.slots.contains_key(&slot) {
@@ -297,9 +300,14 @@ fn render(
         let _ = writeln!(out, "{} = {color}{note}", slot.key());
     }
     if !palette.colors.is_empty() {
-        let _ = writeln!(out, "\n[palettes.{}.colors]", edit::key(&palette.name));
+        let _ = writeln!(out, "\n[palettes.{}.colors]", literal::key(&palette.name));
         for (name, color) in &palette.colors {
-            let _ = writeln!(out, "{} = {}", edit::key(name), quote(&color.to_string()));
+            let _ = writeln!(
+                out,
+                "{} = {}",
+                literal::key(name),
+                quote(&color.to_string())
+            );
         }
     }
     let text = |id: &'static str| match agreed(reports, &RoleId::known(id)) {
@@ -340,7 +348,7 @@ fn render(
         .iter()
         .flat_map(|r| &r.glyphs)
         .filter(|g| !g.in_comment)
-        .map(|g| glyph::level(g.character))
+        .map(|g| level(g.character))
         .max()
         .unwrap_or_default();
     let level = level.max(SymbolLevel::Plain);
@@ -355,8 +363,8 @@ fn render(
             let _ = writeln!(
                 out,
                 "{} = {}",
-                edit::key(role.as_str()),
-                edit::literal(style)
+                literal::key(role.as_str()),
+                literal::style(style)
             );
         }
     }

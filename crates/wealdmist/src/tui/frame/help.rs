@@ -3,9 +3,9 @@
 use ratatui::layout::Rect;
 use unicode_width::UnicodeWidthStr;
 
-use super::pen::Pen;
 use crate::tui::app::App;
 use crate::tui::instrument::Tone;
+use crate::tui::view::Pen;
 
 /// Draws the list of keys.
 pub fn draw(app: &App, pen: &mut Pen) {

@@ -30,8 +30,8 @@ pub fn by_code_points(cluster: &str) -> usize {
 /// but no terminal treats them so by default and they are left out.
 #[must_use]
 pub fn is_ambiguous(c: char) -> bool {
-    super::is_symbol(c)
-        && !super::is_private_use(c)
+    crate::character::is_symbol(c)
+        && !crate::character::is_private_use(c)
         && c.width() == Some(1)
         && c.width_cjk() == Some(2)
 }

@@ -5,9 +5,9 @@ use ratatui::style::{Modifier, Style};
 use wealdmist_core::specimen::{Cell, Specimen};
 use wealdmist_core::text::visible;
 
-use super::layout::specimen_cells;
-use super::{Hit, Hits, Pen};
 use crate::tui::instrument::{Instrument, Tone};
+use crate::tui::view::layout::specimen_cells;
+use crate::tui::view::{Hit, Hits, Pen};
 use crate::tui::workspace::Workspace;
 
 /// Draws the specimen in its area.
