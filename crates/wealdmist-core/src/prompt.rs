@@ -1,7 +1,7 @@
-//! The shell prompt's design drawn in its situations.
+//! The shell prompt's design as a list of segments, and the same drawn in its situations.
 //!
-//! This is what specimens show. The code for a particular shell, in `wealdmist-tools`, follows
-//! the same order of segments and takes its signs from [`Signs`].
+//! There is one list. Specimens draw it, and the code for a particular shell, in `wealdmist-tools`, is
+//! made from it segment by segment.
 
 use crate::character::SymbolLevel;
 use crate::role::RoleId;
@@ -42,6 +42,137 @@ pub const fn signs(level: SymbolLevel) -> Signs {
             failure: "x ",
             elided: "..",
         },
+    }
+}
+
+/// What a segment shows.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Part {
+    /// The user's name.
+    User,
+    /// The host's name.
+    Host,
+    /// The folder one is in.
+    Folder,
+    /// The git branch.
+    Branch,
+    /// Nothing but its sign, which tells of changes that are not committed; another sign where they
+    /// could not be asked for.
+    Changes,
+    /// The exit status of the last command.
+    Status,
+    /// Where one types: another character for root.
+    Input,
+}
+
+/// When a segment is shown.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum When {
+    /// Always.
+    Always,
+    /// As root, or in a shell that was reached from elsewhere.
+    Matters,
+    /// In a repository.
+    InRepository,
+    /// In a repository with changes, or with changes that could not be asked for.
+    Changed,
+    /// After a command that failed.
+    Failed,
+}
+
+/// What makes a segment take another role.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Turn {
+    /// The user is root.
+    Root,
+    /// The last command failed.
+    Failed,
+}
+
+/// A segment of the prompt.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Segment {
+    /// What it shows.
+    pub part: Part,
+    /// When.
+    pub when: When,
+    /// What stands before it: blanks and words.
+    pub before: &'static str,
+    /// Its sign, before what it shows.
+    pub sign: &'static str,
+    /// What stands behind it.
+    pub after: &'static str,
+    /// The role it is drawn in.
+    pub role: &'static str,
+    /// The role it takes instead, and when.
+    pub turns: Option<(Turn, &'static str)>,
+}
+
+/// The segments of a design, line by line, in the order they are drawn.
+#[must_use]
+pub fn segments(design: &PromptDesign, signs: &Signs) -> Vec<Vec<Segment>> {
+    let plain = |part, role| Segment {
+        part,
+        when: When::Always,
+        before: "",
+        sign: "",
+        after: "",
+        role,
+        turns: None,
+    };
+    let who = match design.user {
+        ShowUser::Always => Some(When::Always),
+        ShowUser::WhenItMatters => Some(When::Matters),
+        ShowUser::Never => None,
+    };
+    let mut top = Vec::new();
+    if let Some(when) = who {
+        top.push(Segment {
+            when,
+            turns: Some((Turn::Root, "prompt.root")),
+            ..plain(Part::User, "prompt.user")
+        });
+        top.push(Segment {
+            when,
+            before: " on ",
+            after: " ",
+            ..plain(Part::Host, "prompt.host")
+        });
+    }
+    top.push(plain(Part::Folder, "prompt.folder"));
+    if design.git {
+        top.push(Segment {
+            when: When::InRepository,
+            before: "  ",
+            sign: signs.branch,
+            ..plain(Part::Branch, "prompt.branch")
+        });
+        top.push(Segment {
+            when: When::Changed,
+            before: " ",
+            sign: signs.dirty,
+            ..plain(Part::Changes, "prompt.dirty")
+        });
+    }
+    top.push(Segment {
+        when: When::Failed,
+        before: "  ",
+        sign: signs.failure,
+        ..plain(Part::Status, "prompt.failure")
+    });
+    let input = Segment {
+        after: " ",
+        turns: Some((Turn::Failed, "prompt.failure")),
+        ..plain(Part::Input, "prompt.sign")
+    };
+    if design.lines == 2 {
+        vec![top, vec![input]]
+    } else {
+        top.push(Segment {
+            before: " ",
+            ..input
+        });
+        vec![top]
     }
 }
 
@@ -96,56 +227,43 @@ pub struct Run {
 #[must_use]
 pub fn draw(design: &PromptDesign, level: SymbolLevel, at: &Situation) -> Vec<Vec<Run>> {
     let signs = signs(level);
-    let run = |text: String, role: &'static str| Run {
-        text,
-        role: RoleId::known(role),
+    let line = |segments: Vec<Segment>| {
+        let shown = segments.into_iter().filter(|s| at.shows(s.when));
+        shown.map(|s| at.run(&s, design, &signs)).collect()
     };
-    let mut top = Vec::new();
-    let matters = at.root || at.ssh;
-    let shown = match design.user {
-        ShowUser::Always => true,
-        ShowUser::Never => false,
-        ShowUser::WhenItMatters => matters,
-    };
-    if shown {
-        let role = if at.root {
-            "prompt.root"
-        } else {
-            "prompt.user"
-        };
-        top.push(run(at.user.clone(), role));
-        top.push(run(format!(" on {} ", at.host), "prompt.host"));
-    }
-    top.push(run(
-        shorten(&at.folder, design.folders, signs.elided),
-        "prompt.folder",
-    ));
-    if let Some(branch) = at.branch.as_ref().filter(|_| design.git) {
-        top.push(run(format!("  {}{branch}", signs.branch), "prompt.branch"));
-        if at.dirty {
-            top.push(run(format!(" {}", signs.dirty), "prompt.dirty"));
+    segments(design, &signs).into_iter().map(line).collect()
+}
+
+impl Situation {
+    fn shows(&self, when: When) -> bool {
+        match when {
+            When::Always => true,
+            When::Matters => self.root || self.ssh,
+            When::InRepository => self.branch.is_some(),
+            When::Changed => self.branch.is_some() && self.dirty,
+            When::Failed => self.status != 0,
         }
     }
-    if at.status != 0 {
-        top.push(run(
-            format!("  {}{}", signs.failure, at.status),
-            "prompt.failure",
-        ));
-    }
-    let sign = run(
-        if at.root { "# ".into() } else { "$ ".into() },
-        if at.status == 0 {
-            "prompt.sign"
-        } else {
-            "prompt.failure"
-        },
-    );
-    if design.lines == 2 {
-        vec![top, vec![sign]]
-    } else {
-        top.push(run(" ".into(), "prompt.sign"));
-        top.push(sign);
-        vec![top]
+
+    fn run(&self, segment: &Segment, design: &PromptDesign, signs: &Signs) -> Run {
+        let shown = match segment.part {
+            Part::User => self.user.clone(),
+            Part::Host => self.host.clone(),
+            Part::Folder => shorten(&self.folder, design.folders, signs.elided),
+            Part::Branch => self.branch.clone().unwrap_or_default(),
+            Part::Changes => String::new(),
+            Part::Status => self.status.to_string(),
+            Part::Input => if self.root { "#" } else { "$" }.to_owned(),
+        };
+        let role = match segment.turns {
+            Some((Turn::Root, other)) if self.root => other,
+            Some((Turn::Failed, other)) if self.status != 0 => other,
+            _ => segment.role,
+        };
+        Run {
+            text: [segment.before, segment.sign, &shown, segment.after].concat(),
+            role: RoleId::known(role),
+        }
     }
 }
 

@@ -36,15 +36,12 @@ pub struct Home {
 }
 
 /// The variables adapters may ask for.
-const VARS: [&str; 8] = [
+const VARS: [&str; 5] = [
     "XDG_CONFIG_HOME",
     "XDG_STATE_HOME",
     "XDG_DATA_HOME",
     "XDG_CACHE_HOME",
     "FONTCONFIG_FILE",
-    "XDG_RUNTIME_DIR",
-    "TMUX_TMPDIR",
-    "TMPDIR",
 ];
 
 /// The variables that speak of the person's own home and mean nothing for another.
@@ -88,7 +85,11 @@ impl Home {
             .collect();
         let keep =
             |name: &&str| is_own || !(OF_THE_PERSON.contains(name) || of_tools.contains(name));
-        let vars = VARS.into_iter().chain(of_tools.iter().copied());
+        let of_sockets = adapters().into_iter().flat_map(|a| a.live().variables());
+        let vars = VARS
+            .into_iter()
+            .chain(of_tools.iter().copied())
+            .chain(of_sockets);
         let vars = vars
             .filter(|n| keep(n))
             .filter_map(|n| Some((n.to_owned(), std::env::var(n).ok()?)))

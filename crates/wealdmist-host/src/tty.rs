@@ -12,7 +12,7 @@ use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use rustix::termios::{OptionalActions, Termios, tcgetattr, tcsetattr};
 use wealdmist_core::color::{Rgb, parse_reply, query};
 use wealdmist_core::role::Slot;
-use wealdmist_tools::tools::osc_targets;
+use wealdmist_tools::osc_targets;
 
 /// Why a terminal could not be asked.
 #[derive(Debug, thiserror::Error)]

@@ -8,9 +8,21 @@
 
 pub mod access;
 pub mod document;
+pub mod engine;
 pub mod exchange;
-pub mod table;
-pub mod tools;
+pub mod fonts;
+mod glyphs;
+mod live;
+mod shared;
+#[cfg(test)]
+pub(crate) mod testing;
+mod tools;
 
 pub use access::{Access, Loaded};
-pub use tools::{Adapter, Facts, Wanted, adapter, adapters, plan, read_all};
+pub use engine::{Adapter, Engine, Facts, Outer, StatedOption, Wanted, sourced, table, themed};
+pub use glyphs::used as glyphs_of;
+pub use live::{Answers, Live, Reload, SIGUSR1, osc_targets};
+pub use tools::{
+    adapter, adapters, generated, images_by_name, is_multiplexed, misnamed, places, plan, read_all,
+    says_full_color,
+};

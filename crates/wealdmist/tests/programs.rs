@@ -172,7 +172,7 @@ fn neovim_shows_what_was_applied() {
     let said = s.said(&["apply"], &[0]);
     assert!(
         said.lines()
-            .any(|l| l.contains("Neovim (") && l.contains("shows what is written")),
+            .any(|l| l.contains("nvim (") && l.contains("shows what is written")),
         "{said}"
     );
     assert_eq!(group("Comment", "fg"), "#8899aa");

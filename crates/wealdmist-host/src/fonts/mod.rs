@@ -23,8 +23,8 @@ use wealdmist_core::glyph::{self, Syntax};
 use wealdmist_core::reading::{GlyphUse, Place, SourceFile, ToolReport};
 use wealdmist_core::terminal::TerminalRecord;
 use wealdmist_core::width;
-use wealdmist_tools::tools::glyphs_of;
-use wealdmist_tools::{adapters, tools};
+use wealdmist_tools::fonts::FontSyntax;
+use wealdmist_tools::{adapters, generated, glyphs_of, misnamed};
 
 use crate::files::read_regular;
 use crate::survey::Survey;
@@ -84,7 +84,7 @@ pub fn find_font(survey: &Survey, terminal: Option<TerminalRecord>) -> FontSearc
     let of_setup = of_setup(survey);
     let report = FontReport {
         state: state(survey, &catalog, &of_setup),
-        names: tools::misnamed(&survey.reports, &catalog),
+        names: misnamed(&survey.reports, &catalog),
         terminal,
         of_setup,
     };
@@ -147,11 +147,9 @@ fn state(survey: &Survey, catalog: &Catalog, of_setup: &[GlyphUse]) -> FontState
         coverage: regular.coverage.as_ref().clone(),
         elsewhere: elsewhere(survey, catalog, &lacks, &pictures),
         strangers: BTreeMap::new(),
-        self_drawn: syntax
-            .map(tools::fonts::FontSyntax::self_drawn)
-            .unwrap_or_default(),
+        self_drawn: syntax.map(FontSyntax::self_drawn).unwrap_or_default(),
         maps,
-        widens: syntax.is_some_and(tools::fonts::FontSyntax::widens),
+        widens: syntax.is_some_and(FontSyntax::widens),
     };
     chosen.strangers = strangers(&chosen, &used, catalog);
     FontState::Found(Box::new(chosen))
@@ -243,9 +241,7 @@ fn elsewhere(
 }
 
 /// The terminal among the tools, and how it takes fonts.
-fn terminal(
-    reports: &[ToolReport],
-) -> Option<(&ToolReport, &'static dyn tools::fonts::FontSyntax)> {
+fn terminal(reports: &[ToolReport]) -> Option<(&ToolReport, &'static dyn FontSyntax)> {
     let used = |id| reports.iter().find(|r| r.tool == id && !r.files.is_empty());
     let mut terminals = adapters().into_iter().filter(|a| a.kind() == "terminal");
     terminals.find_map(|a| Some((used(a.id())?, a.fonts()?)))
@@ -284,7 +280,7 @@ fn generated_signs(survey: &Survey, file: &SourceFile) -> Vec<GlyphUse> {
     let level = survey.doc.text().find("[symbols]").unwrap_or(0);
     let place = Place::new(file, level..level);
     let mut out: Vec<GlyphUse> = Vec::new();
-    for (tool, _, bytes) in tools::generated(setup, &survey.look()) {
+    for (tool, _, bytes) in generated(setup, &survey.look()) {
         let used = survey
             .reports
             .iter()

@@ -1,17 +1,18 @@
 //! Running programs: telling them to read their files again, and asking what they show.
 
-mod bash;
+mod groups;
 mod link;
-mod nvim;
+mod notes;
+mod options;
+mod sockets;
 mod terminal;
-mod tmux;
 mod trial;
 
 pub use trial::{take_back, try_on};
 
 use wealdmist_core::reading::ToolId;
+use wealdmist_tools::Engine;
 use wealdmist_tools::adapter;
-use wealdmist_tools::tools::{BASH, NVIM, TMUX};
 
 use crate::survey::Survey;
 
@@ -106,15 +107,16 @@ fn each(survey: &Survey, only: &[&str], tell: bool, ask: Ask) -> Vec<Answer> {
         if !only.is_empty() && !only.contains(&tool.0) {
             continue;
         }
-        let row = adapter(tool.0).filter(|a| !a.tables().is_empty());
-        let found = match tool {
-            _ if row.is_some() => row.map_or_else(Vec::new, |row| {
-                terminal::run(row, survey, report, tell, ask)
-            }),
-            TMUX => tmux::run(survey, report, tell),
-            NVIM => nvim::run(survey, report, tell),
-            BASH => bash::run(survey, report),
-            _ => Vec::new(),
+        let Some(adapter) = adapter(tool.0) else {
+            continue;
+        };
+        let found = match adapter.engine() {
+            Engine::Tables(_) => terminal::run(adapter, survey, report, tell, ask),
+            Engine::Options(options) => {
+                options::run(options::Row { adapter, options }, survey, report, tell)
+            }
+            Engine::Themed(row) => groups::run(row, survey, report, tell),
+            Engine::Sourced(row) => notes::run(row, survey, report),
         };
         if found.is_empty() {
             out.push(answer(tool, tool.0, Outcome::NotRunning));

@@ -12,8 +12,7 @@ use rustix::process::Signal;
 use wealdmist_core::color::set as set_color;
 use wealdmist_core::reading::{ToolReport, Value};
 use wealdmist_core::role::{RoleId, Slot};
-use wealdmist_tools::tools::{Answers, Live, Reload, osc_targets};
-use wealdmist_tools::{Access, Adapter, adapters};
+use wealdmist_tools::{Access, Adapter, Answers, Live, Reload, adapters, osc_targets};
 
 use super::link::{Link, NoLink};
 use super::{Answer, Ask, Outcome, answer, compare};

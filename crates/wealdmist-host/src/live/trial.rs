@@ -8,12 +8,11 @@ use std::collections::BTreeMap;
 use std::path::{Path, PathBuf};
 
 use wealdmist_core::look::Look;
-use wealdmist_core::reading::{ToolId, ToolReport};
+use wealdmist_core::reading::ToolReport;
 use wealdmist_core::setup::SetupDoc;
-use wealdmist_tools::tools::{NVIM, TMUX};
-use wealdmist_tools::{Access, Loaded, plan, read_all};
+use wealdmist_tools::{Access, Engine, Loaded, adapter, adapters, plan, read_all};
 
-use super::{Answer, Ask, nvim, reload, tmux};
+use super::{Answer, Ask, groups, options, reload};
 use crate::home::Home;
 use crate::survey::Survey;
 
@@ -76,14 +75,21 @@ fn reports_after(survey: &Survey, doc: &SetupDoc) -> Vec<ToolReport> {
 #[must_use]
 pub fn try_on(survey: &Survey, doc: &SetupDoc) -> Vec<Answer> {
     let after = reports_after(survey, doc);
-    let of =
-        |reports: &[ToolReport], tool: ToolId| reports.iter().find(|r| r.tool == tool).cloned();
     let mut out = Vec::new();
-    if let (Some(now), Some(then)) = (of(&survey.reports, TMUX), of(&after, TMUX)) {
-        out.extend(tmux::wear(survey, &now, &then));
-    }
-    if let Some(now) = of(&survey.reports, NVIM) {
-        out.extend(nvim::wear(survey, &now, doc));
+    for now in &survey.reports {
+        let Some(adapter) = adapter(now.tool.0) else {
+            continue;
+        };
+        match adapter.engine() {
+            Engine::Options(options) => {
+                if let Some(then) = after.iter().find(|r| r.tool == now.tool) {
+                    let row = options::Row { adapter, options };
+                    out.extend(options::wear(row, survey, now, then));
+                }
+            }
+            Engine::Themed(row) => out.extend(groups::wear(row, survey, now, doc)),
+            Engine::Tables(_) | Engine::Sourced(_) => {}
+        }
     }
     out
 }
@@ -91,6 +97,16 @@ pub fn try_on(survey: &Survey, doc: &SetupDoc) -> Vec<Answer> {
 /// Gives the running multiplexers and editors of this home back what their files say.
 #[must_use]
 pub fn take_back(survey: &Survey) -> Vec<Answer> {
-    nvim::unwear(survey);
-    reload(survey, &[TMUX.0, NVIM.0], Ask::Sockets)
+    let mut told = Vec::new();
+    for adapter in adapters() {
+        match adapter.engine() {
+            Engine::Options(_) => told.push(adapter.id().0),
+            Engine::Themed(row) => {
+                groups::unwear(row, survey);
+                told.push(adapter.id().0);
+            }
+            Engine::Tables(_) | Engine::Sourced(_) => {}
+        }
+    }
+    reload(survey, &told, Ask::Sockets)
 }

@@ -115,7 +115,7 @@ pub(super) fn osc_place(key: &str) -> Place {
 
 pub(super) fn write_osc(palette: &Palette, title: &str) -> Vec<u8> {
     let mut out = header(palette, title);
-    for (target, slot) in crate::tools::osc_targets() {
+    for (target, slot) in crate::osc_targets() {
         let color = palette.slot(slot);
         let _ = match target {
             Ok(index) => writeln!(out, "printf '\\033]4;{index};{color}\\033\\\\'"),

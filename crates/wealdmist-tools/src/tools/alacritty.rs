@@ -7,8 +7,8 @@ use wealdmist_core::font::Four;
 use wealdmist_core::property::Property;
 use wealdmist_core::reading::{SourceFile, ToolId, ToolReport};
 use wealdmist_core::role::Slot;
+use wealdmist_core::terminal::Images;
 
-use super::{Answers, Live, Reload, Wanted};
 use crate::document::notation::{Datum, Spot};
 use crate::document::toml::Toml;
 use crate::document::yaml::Yaml;
@@ -16,6 +16,7 @@ use crate::table::{
     End, FontFacts, Fonts, Includes, Key, Line, Quirks, Rows, Scale, Sixteen, Spelling, Table,
     Term, Where, Wins, Word, color, name, number, own, spelling,
 };
+use crate::{Answers, Live, Reload, Wanted};
 
 const CELL: &[(&str, Word)] = &[
     ("CellForeground", Word::Slot(Slot::Foreground)),
@@ -110,12 +111,15 @@ const ROW: Table = Table {
         key: Some("env/TERM"),
         own: "alacritty",
         full_color: false,
+        images: Images::None,
     },
     live: Live {
         reload: Reload::Watches,
         arrives: "at once: every running Alacritty watches its files",
         mark: None,
         commands: &["msg", "migrate"],
+        inside: Some("ALACRITTY_WINDOW_ID"),
+        sockets: &[],
         file_options: &["--config-file"],
         value_options: &[
             "-o",

@@ -10,13 +10,14 @@ use wealdmist_core::property::Property;
 use wealdmist_core::quote::{Code, Quoting};
 use wealdmist_core::reading::{ToolId, Value};
 use wealdmist_core::role::RoleId;
+use wealdmist_core::terminal::Images;
 
-use super::{Answers, Live, Reload, Wanted};
 use crate::document::settings::Settings;
 use crate::table::{
     Compound, End, FontFacts, FontList, Fonts, Includes, Key, Means, Part, Quirks, Sixteen,
     Spelling, Table, Term, Where, Wins, color, key, number, own, spelling,
 };
+use crate::{Answers, Live, Reload, Wanted};
 
 const NOTATION: Settings = Settings {
     separator: Some(b'='),
@@ -108,12 +109,15 @@ pub static FOOT: Table = Table {
         key: Some("main/term"),
         own: "foot",
         full_color: false,
+        images: Images::Sixel,
     },
     live: Live {
         reload: Reload::Escapes,
         arrives: "colors at once, by escapes to each window; the rest with the next start",
         mark: Some("libwayland-client"),
         commands: &[],
+        inside: None,
+        sockets: &[],
         file_options: &["-c", "--config"],
         value_options: &[
             "-o",

@@ -7,14 +7,15 @@ use wealdmist_core::color::Rgb;
 use wealdmist_core::property::Property;
 use wealdmist_core::quote::Quoting;
 use wealdmist_core::reading::{ToolId, ToolReport};
+use wealdmist_core::terminal::Images;
 
-use super::{Answers, Live, Reload, Wanted};
 use crate::document::notation::{Datum, Spot};
 use crate::document::settings::Settings;
 use crate::table::{
     End, FontFacts, Fonts, Includes, Key, Line, Means, Quirks, Sixteen, Spelling, Table, Term,
     Where, Wins, color, key, name, number, own, spelling,
 };
+use crate::{Answers, Live, Reload, Wanted};
 
 const NOTATION: Settings = Settings {
     separator: Some(b'='),
@@ -87,12 +88,15 @@ pub static GHOSTTY: Table = Table {
         key: Some("term"),
         own: "xterm-ghostty",
         full_color: true,
+        images: Images::None,
     },
     live: Live {
         reload: Reload::NextStart,
         arrives: "with its key for reading the file again, or its next start",
         mark: None,
         commands: &["+"],
+        inside: Some("GHOSTTY_RESOURCES_DIR"),
+        sockets: &[],
         file_options: &["--config-file"],
         value_options: &[],
         answers: Answers::Escapes,

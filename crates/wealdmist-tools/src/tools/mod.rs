@@ -1,109 +1,29 @@
-//! One adapter per tool, and what they share.
+//! Every tool: one adapter each, and what is asked of all.
 
 pub(crate) mod alacritty;
 mod bash;
-pub mod fonts;
 pub(crate) mod foot;
 pub(crate) mod ghostty;
-pub(crate) mod glyphs;
 pub(crate) mod kitty;
-mod live;
 mod nvim;
-mod repository;
-pub(crate) mod shared;
-#[cfg(test)]
-pub(crate) mod testing;
 mod tmux;
 
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
+use wealdmist_core::finding::NameProblem;
 use wealdmist_core::font::Catalog;
-use wealdmist_core::glyph::Syntax;
 use wealdmist_core::ledger::{self, Ledger};
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::{Change, Left, Plan};
-use wealdmist_core::quote::{Code, Quoting};
-use wealdmist_core::reading::{Reading, SourceFile, ToolId, ToolReport};
+use wealdmist_core::reading::{Reading, ToolId, ToolReport, Value};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::Setup;
+use wealdmist_core::terminal::Images;
 
 use crate::access::Access;
+use crate::engine::{Adapter, Engine, Facts, Wanted};
+use crate::glyphs;
 use crate::table::Table;
-
-use fonts::FontSyntax;
-
-pub use bash::{BASH, prompt_generation, prompt_path};
-pub use fonts::misnamed;
-pub use glyphs::used as glyphs_of;
-pub use live::{Answers, Live, Reload, SIGUSR1, osc_targets};
-pub use nvim::{LiveGroup, NVIM, generate as generate_theme, live_groups};
-pub use tmux::{StatedOption, TMUX, stated_options, stated_values};
-
-/// What one tool's dotfiles tell the adapters after it.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Facts {
-    /// The terminals present.
-    pub terminals: Vec<Outer>,
-}
-
-/// A terminal as programs inside it see it.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Outer {
-    /// Which.
-    pub tool: ToolId,
-    /// The terminal type.
-    pub term: String,
-}
-
-/// What a plan is made from.
-#[derive(Debug, Clone, Copy)]
-pub struct Wanted<'a> {
-    /// The setup.
-    pub setup: &'a Setup,
-    /// The setup resolved.
-    pub look: &'a Look,
-    /// The fonts installed, where they are known.
-    pub catalog: Option<&'a Catalog>,
-}
-
-impl Wanted<'_> {
-    /// Whether a reading has to be changed: it counts, differs, and is no exception.
-    #[must_use]
-    pub fn differs(&self, tool: ToolId, reading: &Reading) -> bool {
-        reading.effective
-            && !ledger::agrees(self.setup, self.look, tool, reading)
-            && self.setup.exception(tool.0, &reading.role).is_none()
-    }
-}
-
-/// A tool's dotfiles: where they are, what they say, how they are changed.
-pub trait Adapter: Sync {
-    /// The name on the command line and in the setup file.
-    fn id(&self) -> ToolId;
-    /// What kind of program it is.
-    fn kind(&self) -> &'static str;
-    /// Reads everything the tool's dotfiles say.
-    fn read(&self, access: &dyn Access, facts: &mut Facts) -> ToolReport;
-    /// The edits that bring them to the setup, and what could not be brought there.
-    fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Plan;
-    /// How a change reaches what runs, and how that is asked what it shows.
-    fn live(&self) -> &Live;
-    /// Its rows, where it is of such: one for each notation of its files, the present one first.
-    fn tables(&self) -> Vec<&Table> {
-        Vec::new()
-    }
-    /// How it selects fonts; `None` for one that draws with the terminal's.
-    fn fonts(&self) -> Option<&dyn FontSyntax> {
-        None
-    }
-    /// Which escapes a file of it has.
-    fn syntax(&self, _path: &Path) -> Syntax {
-        Syntax::Raw
-    }
-    /// What reads the text that stands at some places of a file, for each in turn: the last is the
-    /// file's own language. `None` where that is not understood, and nothing may be written.
-    fn quoting(&self, file: &SourceFile, places: &[usize]) -> Vec<Option<Vec<Quoting>>>;
-}
 
 /// Every tool, the terminal first.
 #[must_use]
@@ -114,8 +34,8 @@ pub fn adapters() -> [&'static dyn Adapter; 7] {
         &foot::FOOT,
         &ghostty::GHOSTTY,
         &tmux::Tmux,
-        &nvim::Nvim,
-        &bash::Bash,
+        &nvim::NVIM,
+        &bash::BASH,
     ]
 }
 
@@ -124,6 +44,38 @@ pub fn adapters() -> [&'static dyn Adapter; 7] {
 pub fn says_full_color(term: &str) -> bool {
     let says = |t: &Table| t.term.full_color && t.term.own == term;
     term.ends_with("-direct") || adapters().iter().any(|a| a.tables().into_iter().any(says))
+}
+
+/// By which protocol the terminal whose session has these variables can be shown images.
+#[must_use]
+pub fn images_by_name(variable: impl Fn(&str) -> Option<String>) -> Images {
+    let term = variable("TERM").unwrap_or_default();
+    let is_it = |adapter: &&dyn Adapter, row: &Table| {
+        let set = |name| variable(name).is_some_and(|v| !v.is_empty());
+        let kind = term.strip_prefix(row.term.own);
+        adapter.live().inside.is_some_and(set)
+            || kind.is_some_and(|rest| rest.is_empty() || rest.starts_with('-'))
+    };
+    let of = |adapter: &'static dyn Adapter| {
+        let mut rows = adapter.tables().into_iter();
+        rows.find(|row| is_it(&adapter, row))
+            .map(|row| row.term.images)
+    };
+    adapters().into_iter().find_map(of).unwrap_or(Images::None)
+}
+
+/// Whether a session with these variables runs inside a multiplexer.
+#[must_use]
+pub fn is_multiplexed(variable: impl Fn(&str) -> Option<String>) -> bool {
+    let set = |name| variable(name).is_some_and(|v| !v.is_empty());
+    let multiplexers = adapters()
+        .into_iter()
+        .filter(|a| matches!(a.engine(), Engine::Options(_)));
+    // A multiplexer that is none of ours names its session so.
+    multiplexers
+        .filter_map(|a| a.live().inside)
+        .chain(["STY"])
+        .any(set)
 }
 
 /// The adapter of a tool.
@@ -208,27 +160,49 @@ pub fn places<'a>(
     row.cells.iter().zip(reports).flat_map(of).collect()
 }
 
-/// The files we generate for a setup, for sharing: tool, file name, content. Nothing in them
-/// speaks of a particular home.
+/// The files we generate for a setup, for sharing: tool, file name, content.
 #[must_use]
 pub fn generated(setup: &Setup, look: &Look) -> Vec<(ToolId, &'static str, Vec<u8>)> {
-    let prompt = Code::fixed("\"$HOME/.config/wealdmist/prompt.bash\"");
-    vec![
-        (
-            NVIM,
-            "wealdmist.lua",
-            nvim::generate(setup, look).into_bytes(),
-        ),
-        (
-            BASH,
-            "prompt.bash",
-            bash::generate(setup, look, &prompt).into_bytes(),
-        ),
-    ]
+    let of = |a: &'static dyn Adapter| {
+        let (name, code) = a.generated(setup, look)?;
+        Some((a.id(), name, code.into_bytes()))
+    };
+    adapters().into_iter().filter_map(of).collect()
 }
 
-/// The folder of our own files in a home.
+/// The names in dotfiles that select something else than they say, or nothing.
 #[must_use]
-pub fn own_folder(access: &dyn Access) -> PathBuf {
-    access.config_home().join("wealdmist")
+pub fn misnamed(reports: &[ToolReport], catalog: &Catalog) -> Vec<NameProblem> {
+    let mut out = Vec::new();
+    for report in reports {
+        let adapter = adapters().into_iter().find(|a| a.id() == report.tool);
+        let Some(syntax) = adapter.and_then(|a| a.fonts()) else {
+            continue;
+        };
+        let named = [
+            "font.family",
+            "font.bold",
+            "font.italic",
+            "font.bold-italic",
+            "font.fallback",
+        ];
+        for reading in &report.readings {
+            let Value::Text(name) = &reading.value else {
+                continue;
+            };
+            if !reading.effective || reading.assumed || !named.contains(&reading.role.as_str()) {
+                continue;
+            }
+            if let Some(wrong) = syntax.check(reading, name, catalog) {
+                out.push(NameProblem {
+                    tool: report.tool,
+                    place: reading.place.clone(),
+                    severity: wrong.severity,
+                    message: wrong.message,
+                    mend: wrong.mend,
+                });
+            }
+        }
+    }
+    out
 }

@@ -13,6 +13,7 @@ use wealdmist_core::color::mix;
 use wealdmist_core::font::raster::Raster;
 use wealdmist_core::terminal::Images;
 use wealdmist_host::{Home, Terminals, own_terminal};
+use wealdmist_tools::{images_by_name, is_multiplexed};
 
 /// The most bytes of one escape of the graphics protocol.
 const CHUNK: usize = 4096;
@@ -24,7 +25,7 @@ const SHADES: u16 = 16;
 #[must_use]
 pub fn protocol(home: &Home) -> Images {
     let var = |name: &str| std::env::var(name).ok().filter(|v| !v.is_empty());
-    let multiplexed = var("TMUX").is_some() || var("STY").is_some();
+    let multiplexed = is_multiplexed(var);
     let (name, version) = own_terminal();
     let known = Terminals::open(home);
     let answered = known
@@ -35,11 +36,7 @@ pub fn protocol(home: &Home) -> Images {
         Images::Sixel => Images::Sixel,
         _ if multiplexed => Images::None,
         Images::Graphics => Images::Graphics,
-        Images::None if var("KITTY_WINDOW_ID").is_some() => Images::Graphics,
-        Images::None if var("TERM").is_some_and(|t| t == "foot" || t.starts_with("foot-")) => {
-            Images::Sixel
-        }
-        Images::None => Images::None,
+        Images::None => images_by_name(var),
     }
 }
 

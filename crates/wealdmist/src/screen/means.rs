@@ -2,7 +2,7 @@
 
 use wealdmist_core::color::Depth;
 use wealdmist_core::font::picture::Means;
-use wealdmist_tools::tools::says_full_color;
+use wealdmist_tools::says_full_color;
 
 use crate::cli::Colors;
 

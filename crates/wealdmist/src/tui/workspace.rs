@@ -17,7 +17,7 @@ use wealdmist_core::setup::{EditError, Expr, SetupDoc};
 use wealdmist_core::specimen::{Specimen, Spot};
 use wealdmist_core::terminal::TerminalRecord;
 use wealdmist_host::{Answer, FontSearch, Survey};
-use wealdmist_tools::tools::places;
+use wealdmist_tools::places;
 
 use super::derived::Derived;
 use super::stage::{Dress, Stage};

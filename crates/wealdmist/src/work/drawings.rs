@@ -103,7 +103,7 @@ pub fn bundle_parts(survey: &Survey) -> Vec<Part> {
             drawing(survey, Kind::Specimen, &Conditions::default(), false).into_bytes(),
         ),
     ];
-    for (tool, name, bytes) in wealdmist_tools::tools::generated(setup, &survey.look()) {
+    for (tool, name, bytes) in wealdmist_tools::generated(setup, &survey.look()) {
         parts.push(part(&format!("generated/{tool}/{name}"), bytes));
     }
     parts

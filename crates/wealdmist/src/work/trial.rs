@@ -2,7 +2,7 @@
 
 use wealdmist_core::color::set as osc_set;
 use wealdmist_core::look::Look;
-use wealdmist_tools::tools::osc_targets;
+use wealdmist_tools::osc_targets;
 
 /// The escapes that put the setup's palette on a terminal.
 pub fn sequences(look: &Look) -> Vec<u8> {

@@ -12,10 +12,10 @@ use wealdmist_core::reading::{Reading, ToolReport};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::FontChoice;
 
+use crate::Wanted;
 use crate::document::notation::Spot;
+use crate::fonts::{FontSyntax, Misnamed, Spelled, unknown_name};
 use crate::table::{Line, Table, features_text};
-use crate::tools::Wanted;
-use crate::tools::fonts::{FontSyntax, Misnamed, Spelled, unknown_name};
 
 /// What the program does without a word where a name selects nothing it can use.
 const SUBSTITUTES: &str = "kitty takes the default monospace font without a word";
@@ -331,8 +331,9 @@ mod tests {
 
     use super::*;
     use crate::access::MemoryAccess;
-    use crate::tools::testing::{catalog, planned_with};
-    use crate::tools::{Adapter, Facts, misnamed};
+    use crate::testing::{catalog, planned_with};
+    use crate::tools::misnamed;
+    use crate::{Adapter, Facts};
     use proptest::prelude::*;
     use wealdmist_core::font::FeatureSetting;
     use wealdmist_core::reading::Value;

@@ -13,15 +13,16 @@ use wealdmist_core::quote::{Code, Quoting};
 use wealdmist_core::reading::{ToolId, ToolReport};
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::setup::Variant;
+use wealdmist_core::terminal::Images;
 
-use super::shared;
-use super::{Answers, Live, Reload, Wanted};
 use crate::access::Access;
 use crate::document::settings::Settings;
+use crate::shared;
 use crate::table::{
     End, Fonts, Includes, Key, Means, Quirks, Scale, Sixteen, Spelling, Table, Term, Where, Wins,
     Word, color as color_key, key, name, number, own, spelling,
 };
+use crate::{Answers, Live, Reload, Wanted};
 
 const NOTATION: Settings = Settings {
     separator: None,
@@ -130,12 +131,15 @@ pub static KITTY: Table = Table {
         key: Some("term"),
         own: "xterm-kitty",
         full_color: true,
+        images: Images::Graphics,
     },
     live: Live {
-        reload: Reload::Signal(super::SIGUSR1),
+        reload: Reload::Signal(crate::live::SIGUSR1),
         arrives: "at once, by a signal to each running kitty of this home",
         mark: Some("fast_data_types"),
         commands: &["+", "@"],
+        inside: Some("KITTY_WINDOW_ID"),
+        sockets: &[],
         file_options: &["--config", "-c"],
         value_options: &[
             "-o",
@@ -245,7 +249,7 @@ mod tests {
     use super::KITTY as Kitty;
     use super::*;
     use crate::access::{MEMORY_HOME, MemoryAccess};
-    use crate::tools::{Adapter, Facts};
+    use crate::{Adapter, Facts};
     use proptest::prelude::*;
     use wealdmist_core::reading::Value;
     use wealdmist_core::role::Usage;

@@ -6,7 +6,7 @@ use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::Reading;
 use wealdmist_core::setup::FontChoice;
 
-use crate::tools::fonts::{FontSyntax, Misnamed, Spelled, unknown_name};
+use crate::fonts::{FontSyntax, Misnamed, Spelled, unknown_name};
 
 /// How the front ends take fonts.
 pub(super) struct GuiFonts;
@@ -81,7 +81,7 @@ pub(super) fn family(font: &str) -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::tools::testing::catalog;
+    use crate::testing::catalog;
 
     #[test]
     fn family_size_and_fallback_are_one_option() {

@@ -6,120 +6,100 @@ mod said;
 mod theme;
 
 use std::ops::Range;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 
-use wealdmist_core::color::Rgb;
 use wealdmist_core::glyph::Syntax;
-use wealdmist_core::plan::{Plan, Splice};
+use wealdmist_core::look::Look;
+use wealdmist_core::plan::Splice;
 use wealdmist_core::property::{OUR_THEME, Property};
 use wealdmist_core::quote::{Code, Quoting, quote};
-use wealdmist_core::reading::{Drawn, FileProblem, Paint, SourceFile, ToolId, ToolReport, Value};
-use wealdmist_core::role::{Group, RoleId, Usage, lookup};
+use wealdmist_core::reading::{Reading, SourceFile, ToolId, Value};
+use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::Setup;
 use wealdmist_core::text;
 
-use super::glyphs;
-use super::shared::{self, Edits, Includer};
-use super::{Adapter, Facts, Live, Reload, Wanted};
-use crate::access::Access;
 use crate::document::lua_words;
+use crate::glyphs;
+use crate::live::{Live, Reload};
+use crate::shared::{self, Edits};
+use crate::themed::{Broken, Ground, Language, Said, Themed};
 
-use super::fonts::FontSyntax;
 use fonts::GuiFonts;
-use said::{Said, is_lua, said_in_lua, vim_lines};
-use theme::{GROUPS, spec};
+use said::{Said as Entry, is_lua, said_in_lua, vim_lines};
+use theme::{CAPTURES, GROUPS};
 
-pub use theme::generate;
-
-/// The tool's id.
-pub const NVIM: ToolId = ToolId("nvim");
-
-/// The adapter.
-pub struct Nvim;
-
-/// The escapes of a file: Lua, or the editor's own language.
-fn syntax(path: &Path) -> Syntax {
-    if is_lua(path) {
-        Syntax::Lua
-    } else {
-        Syntax::Shell
-    }
-}
-
-/// A highlight group with the colors it must have: text and ground.
-pub type LiveGroup = (String, Option<Rgb>, Option<Rgb>);
-
-/// The groups as the dotfiles have them, to tell a running editor or to ask it. `only` limits it
-/// to what one file says.
-#[must_use]
-pub fn live_groups(report: &ToolReport, only: Option<&Path>) -> Vec<LiveGroup> {
-    let mut out: Vec<LiveGroup> = Vec::new();
-    for reading in report.readings.iter().filter(|r| r.effective) {
-        let Value::Color(color) = reading.value else {
-            continue;
-        };
-        if only.is_some_and(|p| *reading.place.path != *p) {
-            continue;
-        }
-        let role = reading.role.as_str();
-        let text = match spec(&reading.key) {
-            Some(spec) if spec.1 == Some(role) => true,
-            Some(spec) if spec.2 == Some(role) => false,
-            _ => role.ends_with(".text"),
-        };
-        // Captures need a newer editor than some have; the groups they link to are asked.
-        if reading.key.starts_with('@') {
-            continue;
-        }
-        let i = out
-            .iter()
-            .position(|g| g.0 == reading.key)
-            .unwrap_or_else(|| {
-                out.push((reading.key.clone(), None, None));
-                out.len() - 1
-            });
-        if text {
-            out[i].1 = Some(color)
-        } else {
-            out[i].2 = Some(color)
-        }
-    }
-    out
-}
-
-fn folder(access: &dyn Access) -> PathBuf {
-    access.config_home().join("nvim")
-}
-
-fn theme_path(access: &dyn Access) -> PathBuf {
-    folder(access)
-        .join("colors")
-        .join(format!("{OUR_THEME}.lua"))
-}
-
-impl Adapter for Nvim {
-    fn id(&self) -> ToolId {
-        NVIM
-    }
-
-    fn kind(&self) -> &'static str {
-        "editor"
-    }
-
-    fn fonts(&self) -> Option<&dyn FontSyntax> {
-        Some(&GuiFonts)
-    }
-
-    fn live(&self) -> &Live {
-        const LIVE: Live = Live::own(
+/// The row.
+pub static NVIM: Themed = Themed {
+    id: ToolId("nvim"),
+    program: "nvim",
+    folder: |access| access.config_home().join("nvim"),
+    files: &["init.lua", "init.vim"],
+    themes: &["colors/{}.vim", "colors/{}.lua"],
+    ours: ("colors/wealdmist.lua", "wealdmist.lua"),
+    groups: &[GROUPS, CAPTURES],
+    grounds: &[
+        ground("CursorLine", "cursor-line", "on the current line", false),
+        ground("Visual", "selection", "in a selection", false),
+        ground("DiffAdd", "diff.added.ground", "on an added line", true),
+        ground(
+            "DiffDelete",
+            "diff.removed.ground",
+            "on a removed line",
+            true,
+        ),
+        ground(
+            "DiffChange",
+            "diff.changed.ground",
+            "on a changed line",
+            true,
+        ),
+        ground("DiffText", "diff.changed.ground", "in changed text", true),
+    ],
+    comment: &["--", "\""],
+    fonts: Some(&GuiFonts),
+    live: Live {
+        inside: Some("NVIM"),
+        sockets: &[
+            "{TMPDIR:/tmp}/nvim*/0",
+            "{TMPDIR:/tmp}/nvim.*/*/nvim.*.0",
+            "{XDG_RUNTIME_DIR:}/nvim.*.0",
+        ],
+        ..Live::own(
             Reload::Socket,
             "at once, in every running Neovim of this home",
-        );
-        &LIVE
-    }
+        )
+    },
+    language: &Nvim,
+};
 
+const fn ground(
+    group: &'static str,
+    role: &'static str,
+    place: &'static str,
+    leaves_text: bool,
+) -> Ground {
+    Ground {
+        group,
+        role,
+        place,
+        leaves_text,
+    }
+}
+
+/// The option of 24-bit color.
+const TERMGUICOLORS: &str = "termguicolors";
+
+/// Its languages.
+struct Nvim;
+
+impl Language for Nvim {
+    /// Lua, or the editor's own language.
     fn syntax(&self, path: &Path) -> Syntax {
-        syntax(path)
+        if is_lua(path) {
+            Syntax::Lua
+        } else {
+            Syntax::Shell
+        }
     }
 
     fn quoting(&self, file: &SourceFile, places: &[usize]) -> Vec<Option<Vec<Quoting>>> {
@@ -160,312 +140,18 @@ impl Adapter for Nvim {
         places.iter().map(of).collect()
     }
 
-    fn read(&self, access: &dyn Access, _: &mut Facts) -> ToolReport {
-        let mut report = ToolReport::new(NVIM);
-        let dir = folder(access);
-        let (lua, vim) = (dir.join("init.lua"), dir.join("init.vim"));
-        let file = shared::load(access, &mut report, &lua, &[], false)
-            .or_else(|| shared::load(access, &mut report, &vim, &[], false));
-        let Some(init) = file else { return report };
-        if is_lua(&init.path) && !matches!(access.read(&vim), crate::access::Loaded::Missing) {
-            report.problems.push(FileProblem {
-                path: vim,
-                at: None,
-                message: "both init.lua and init.vim are here; Neovim reads only init.lua".into(),
-                help: "remove one of them".into(),
-                blocks_edits: false,
-            });
-        }
-        let said = self.said(&init, &mut report);
-        let scheme = said.iter().rev().find_map(|s| match s {
-            Said::Scheme { name, span, at } => Some((name.clone(), span.clone(), *at)),
-            _ => None,
-        });
-        if let Some((name, span, at)) = &scheme {
-            let line = init.position(*at).line;
-            self.theme(access, &mut report, name, (init.path.clone(), line));
-            let value = Value::Text(name.clone());
-            report.readings.push(shared::reading(
-                &init,
-                &[],
-                RoleId::from(Property::Theme),
-                "colorscheme",
-                value,
-                span.clone(),
-            ));
-        }
-        let chosen_at = scheme.map_or(0, |s| s.2);
-        for one in &said {
-            // What stands before the theme is chosen is lost when the theme is.
-            let lost = matches!(one, Said::Color { .. }) && one.at() < chosen_at;
-            self.reading(&init, &[], one, !lost, &mut report);
-        }
-        self.only_last_counts(&mut report);
-        let ours = theme_path(access);
-        glyphs::collect(&mut report, &["--", "\""], syntax, |p| p == ours);
-        report.drawn = drawn(&report);
-        report
+    fn said(&self, file: &SourceFile) -> Result<Vec<Said>, Broken> {
+        let entries = read(file)?.into_iter();
+        Ok(entries.flat_map(|entry| as_said(file, entry)).collect())
     }
 
-    fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Plan {
-        let mut edits = Edits::default();
-        let generate_theme = wanted.setup.tool(NVIM.0).generate
-            && (!report.files.is_empty() || access.has_program("nvim"));
-        let ours = theme_path(access);
-        let init = report.files.first();
-        for reading in report
-            .readings
-            .iter()
-            .filter(|r| r.editable && wanted.differs(NVIM, r))
-        {
-            let in_init = init.is_some_and(|f| *reading.place.path == *f.path);
-            match reading.role.as_str() {
-                "theme" | "symbols" => {}
-                "depth" => edits.replace(
-                    reading,
-                    Code::fixed(match reading.key.as_str() {
-                        "termguicolors" => "true",
-                        _ => "termguicolors",
-                    }),
-                ),
-                "font.family" => {
-                    let places = init.and_then(|f| self.font_quoting(f, reading.place.span.start));
-                    let family = wanted.setup.font.family.as_ref().zip(places);
-                    if let Some(with) = family.and_then(|(name, places)| quote(name, &places)) {
-                        edits.replace(reading, with);
-                    }
-                }
-                "font.size" => {
-                    if let Some(size) = wanted.setup.font.size {
-                        edits.replace(reading, Code::short_number(size));
-                    }
-                }
-                // Written below, also where there are none yet.
-                "font.fallback" => {}
-                // With a theme of our own, the colors of the one it replaces are of no account.
-                _ if generate_theme && !in_init => {}
-                _ => edits.replace(reading, Code::color(wanted.look.color(&reading.role))),
-            }
-        }
-        if let Some(file) = init {
-            self.fallbacks(wanted.setup, file, &mut edits);
-        }
-        if !generate_theme {
-            return edits.finish(NVIM, report).into();
-        }
-        self.choose_theme(report, access, &ours, &mut edits);
-        let mut out = edits.finish(NVIM, report);
-        let text = generate(wanted.setup, wanted.look);
-        out.push(shared::own_file(NVIM, ours, access, text));
-        out.into()
-    }
-}
-
-impl Nvim {
-    fn said(&self, file: &SourceFile, report: &mut ToolReport) -> Vec<Said> {
-        if !is_lua(&file.path) {
-            let mut out = Vec::new();
-            vim_lines(&file.bytes, &|at| at, None, &[], &mut out);
-            return out;
-        }
-        match said_in_lua(&file.bytes) {
-            Ok(said) => said,
-            Err(problem) => {
-                report.problems.push(FileProblem {
-                    path: file.path.clone(),
-                    at: Some(file.position(problem.at)),
-                    message: problem.message,
-                    help: "correct this place; the file is left alone until then".into(),
-                    blocks_edits: true,
-                });
-                Vec::new()
-            }
-        }
-    }
-
-    /// Reads the theme in use, if its file is one of the person's own.
-    fn theme(&self, access: &dyn Access, report: &mut ToolReport, name: &str, from: Includer) {
-        if name.is_empty() || name.contains(['/', '\0']) {
-            return;
-        }
-        let chain = [from];
-        for end in ["vim", "lua"] {
-            let path = folder(access).join("colors").join(format!("{name}.{end}"));
-            if let Some(file) = shared::load(access, report, &path, &chain, false) {
-                for one in self.said(&file, report) {
-                    if matches!(one, Said::Color { .. }) {
-                        self.reading(&file, &chain, &one, true, report);
-                    }
-                }
-                return;
-            }
-        }
-    }
-
-    fn reading(
-        &self,
-        file: &SourceFile,
-        chain: &[Includer],
-        said: &Said,
-        counts: bool,
-        report: &mut ToolReport,
-    ) {
-        let mut push = |role: RoleId, key: &str, value: Value, span: &Range<usize>| {
-            let mut r = shared::reading(file, chain, role, key, value, span.clone());
-            r.effective = counts;
-            report.readings.push(r);
-        };
-        match said {
-            Said::Color {
-                group,
-                text,
-                value,
-                span,
-                ..
-            } => {
-                let known = spec(group).and_then(|s| if *text { s.1 } else { s.2 });
-                let role = match known {
-                    Some(role) => RoleId::known(role),
-                    None => RoleId::new(format!(
-                        "nvim.{group}.{}",
-                        if *text { "text" } else { "ground" }
-                    )),
-                };
-                push(role, group, value.clone(), span);
-            }
-            Said::Font {
-                family, size, rest, ..
-            } => {
-                push(
-                    RoleId::from(Property::FontFamily),
-                    "guifont",
-                    Value::Text(family.0.clone()),
-                    &family.1,
-                );
-                // Behind the first font, after a comma each, stand those it falls back to.
-                if rest.len() > 1 {
-                    let text = String::from_utf8_lossy(&file.bytes[rest.start + 1..rest.end]);
-                    let families: Vec<String> = fonts::list(&text).map(fonts::family).collect();
-                    push(
-                        RoleId::from(Property::FontFallback),
-                        "guifont",
-                        Value::Text(families.join(", ")),
-                        &(rest.start + 1..rest.end),
-                    );
-                }
-                if let Some((n, span)) = size {
-                    push(
-                        RoleId::from(Property::FontSize),
-                        "guifont",
-                        Value::Number(*n),
-                        span,
-                    );
-                }
-            }
-            Said::TrueColor { on, span, .. } => {
-                let depth = if *on { "24-bit" } else { "256 colors" };
-                let key = if is_lua(&file.path) {
-                    "termguicolors"
-                } else {
-                    "set termguicolors"
-                };
-                push(
-                    RoleId::from(Property::Depth),
-                    key,
-                    Value::Text(depth.to_owned()),
-                    span,
-                );
-            }
-            Said::Scheme { .. } => {}
-        }
-    }
-
-    /// Writes the fallbacks behind the font that graphical front ends are told, where one is.
-    fn fallbacks(&self, setup: &Setup, file: &SourceFile, edits: &mut Edits) {
-        let said = self.said(file, &mut ToolReport::new(NVIM));
-        let font = said.iter().rev().find_map(|one| match one {
-            Said::Font {
-                size,
-                rest,
-                quoting,
-                ..
-            } => Some((size.as_ref().map(|s| s.0), rest, quoting)),
-            _ => None,
-        });
-        let Some((now, rest, quoting)) = font.filter(|_| !setup.font.fallback.is_empty()) else {
-            return;
-        };
-        let size = setup.font.size.or(now);
-        let Some(list) = fonts::written(setup.font.fallback.iter(), size, quoting) else {
-            return;
-        };
-        let with = Code::of(",{}", &[&list]);
-        if file.bytes[rest.clone()] != *with {
-            let splice = Splice {
-                range: rest.clone(),
-                why: format!("fallback font: {}", setup.font.fallback.join(", ")),
-                with,
-                role: Some(RoleId::from(Property::FontFallback)),
-                needs: None,
-            };
-            edits.add(&file.path, splice);
-        }
-    }
-
-    /// What reads the text of the font option that stands at a place.
-    fn font_quoting(&self, file: &SourceFile, at: usize) -> Option<Vec<Quoting>> {
-        let said = self.said(file, &mut ToolReport::new(NVIM));
-        said.into_iter().find_map(|one| match one {
-            Said::Font {
-                family, quoting, ..
-            } if family.1.start == at => Some(quoting),
-            _ => None,
-        })
-    }
-
-    /// Of the readings of one group's text or ground, the last counts.
-    fn only_last_counts(&self, report: &mut ToolReport) {
-        let mut seen = std::collections::HashSet::new();
-        for reading in report.readings.iter_mut().rev().filter(|r| r.effective) {
-            reading.effective = seen.insert((reading.key.clone(), reading.role.clone()));
-        }
-    }
-
-    /// The one line that chooses our theme: the name in the line there is, or a new last line.
-    fn choose_theme(
-        &self,
-        report: &ToolReport,
-        access: &dyn Access,
-        ours: &Path,
-        edits: &mut Edits,
-    ) {
-        let why = format!("choose the theme {OUR_THEME}");
-        let role = RoleId::from(Property::Theme);
-        if let Some(reading) = report.effective(&role) {
-            if reading.value != Value::Text(OUR_THEME.to_owned()) {
-                edits.add(
-                    &reading.place.path,
-                    Splice {
-                        range: reading.place.span.clone(),
-                        with: Code::fixed(OUR_THEME),
-                        why: format!("{why} instead of {}", reading.value),
-                        role: Some(role),
-                        needs: Some(ours.to_owned()),
-                    },
-                );
-            }
-            return;
-        }
-        let (path, bytes) = match report.files.first() {
-            Some(file) => (file.path.clone(), &file.bytes[..]),
-            None => (folder(access).join("init.lua"), &[][..]),
-        };
-        let line = if is_lua(&path) {
+    fn choose(&self, path: &Path, bytes: &[u8], why: String) -> Splice {
+        let line = if is_lua(path) {
             Code::of("vim.cmd(\"colorscheme {}\")", &[&Code::fixed(OUR_THEME)])
         } else {
             Code::of("colorscheme {}", &[&Code::fixed(OUR_THEME)])
         };
-        let mut splice = match last_return(bytes).filter(|_| is_lua(&path)) {
+        match last_return(bytes).filter(|_| is_lua(path)) {
             // Nothing may stand after a file's last `return`.
             Some(at) => Splice {
                 range: at..at,
@@ -475,11 +161,155 @@ impl Nvim {
                 needs: None,
             },
             None => shared::append_line(bytes, &line, why),
-        };
-        splice.role = Some(role);
-        splice.needs = Some(ours.to_owned());
-        edits.add(&path, splice);
+        }
     }
+
+    fn property(
+        &self,
+        property: Property,
+        reading: &Reading,
+        file: &SourceFile,
+        setup: &Setup,
+    ) -> Option<Code> {
+        match property {
+            Property::Depth => Some(Code::fixed(match reading.key.as_str() {
+                TERMGUICOLORS => "true",
+                _ => TERMGUICOLORS,
+            })),
+            Property::FontFamily => {
+                let places = font_quoting(file, reading.place.span.start)?;
+                quote(setup.font.family.as_ref()?, &places)
+            }
+            Property::FontSize => setup.font.size.map(Code::short_number),
+            // Fallbacks are written behind the font, also where there are none yet.
+            _ => None,
+        }
+    }
+
+    fn more(&self, setup: &Setup, file: &SourceFile, edits: &mut Edits) {
+        fallbacks(setup, file, edits);
+    }
+
+    fn theme(&self, setup: &Setup, look: &Look) -> Code {
+        theme::generate(setup, look)
+    }
+
+    fn is_known_to_all(&self, group: &str) -> bool {
+        // Captures need a newer editor than some have; the groups they link to are asked.
+        !group.starts_with('@')
+    }
+}
+
+/// What a file says, in the words of this editor.
+fn read(file: &SourceFile) -> Result<Vec<Entry>, Broken> {
+    if is_lua(&file.path) {
+        let said = said_in_lua(&file.bytes);
+        return said.map_err(|problem| Broken {
+            at: problem.at,
+            message: problem.message,
+        });
+    }
+    let mut out = Vec::new();
+    vim_lines(&file.bytes, &|at| at, None, &[], &mut out);
+    Ok(out)
+}
+
+/// An entry as the engine has it: the font option says several things.
+fn as_said(file: &SourceFile, entry: Entry) -> Vec<Said> {
+    let one = |property, key, value, span| Said::Property {
+        property,
+        key,
+        value,
+        span,
+    };
+    match entry {
+        Entry::Scheme { name, span, at } => vec![Said::Scheme { name, span, at }],
+        Entry::Color {
+            group,
+            text,
+            value,
+            span,
+            at,
+        } => vec![Said::Color {
+            group,
+            text,
+            value,
+            span,
+            at,
+        }],
+        Entry::TrueColor { on, span, .. } => {
+            let depth = if on { "24-bit" } else { "256 colors" };
+            let key = if is_lua(&file.path) {
+                TERMGUICOLORS
+            } else {
+                "set termguicolors"
+            };
+            let value = Value::Text(depth.to_owned());
+            vec![one(Property::Depth, key, value, span)]
+        }
+        Entry::Font {
+            family, size, rest, ..
+        } => {
+            let key = "guifont";
+            let name = Value::Text(family.0);
+            let mut out = vec![one(Property::FontFamily, key, name, family.1)];
+            // Behind the first font, after a comma each, stand those it falls back to.
+            if rest.len() > 1 {
+                let span = rest.start + 1..rest.end;
+                let text = String::from_utf8_lossy(&file.bytes[span.clone()]);
+                let families: Vec<String> = fonts::list(&text).map(fonts::family).collect();
+                let names = Value::Text(families.join(", "));
+                out.push(one(Property::FontFallback, key, names, span));
+            }
+            if let Some((n, span)) = size {
+                out.push(one(Property::FontSize, key, Value::Number(n), span));
+            }
+            out
+        }
+    }
+}
+
+/// Writes the fallbacks behind the font that graphical front ends are told, where one is.
+fn fallbacks(setup: &Setup, file: &SourceFile, edits: &mut Edits) {
+    let said = read(file).unwrap_or_default();
+    let font = said.iter().rev().find_map(|one| match one {
+        Entry::Font {
+            size,
+            rest,
+            quoting,
+            ..
+        } => Some((size.as_ref().map(|s| s.0), rest, quoting)),
+        _ => None,
+    });
+    let Some((now, rest, quoting)) = font.filter(|_| !setup.font.fallback.is_empty()) else {
+        return;
+    };
+    let size = setup.font.size.or(now);
+    let Some(list) = fonts::written(setup.font.fallback.iter(), size, quoting) else {
+        return;
+    };
+    let with = Code::of(",{}", &[&list]);
+    if file.bytes[rest.clone()] != *with {
+        let splice = Splice {
+            range: rest.clone(),
+            why: format!("fallback font: {}", setup.font.fallback.join(", ")),
+            with,
+            role: Some(RoleId::from(Property::FontFallback)),
+            needs: None,
+        };
+        edits.add(&file.path, splice);
+    }
+}
+
+/// What reads the text of the font option that stands at a place.
+fn font_quoting(file: &SourceFile, at: usize) -> Option<Vec<Quoting>> {
+    let said = read(file).unwrap_or_default();
+    said.into_iter().find_map(|one| match one {
+        Entry::Font {
+            family, quoting, ..
+        } if family.1.start == at => Some(quoting),
+        _ => None,
+    })
 }
 
 /// Whether a place stands in an option that gives single characters jobs, where more than one is
@@ -514,95 +344,22 @@ fn last_return(bytes: &[u8]) -> Option<usize> {
         .then_some(line.start)
 }
 
-/// What the editor draws: the groups whose colors stand in a file of the person's.
-fn drawn(report: &ToolReport) -> Vec<Drawn> {
-    let mut out: Vec<Drawn> = Vec::new();
-    let index = |group: &str, role: &str| {
-        report
-            .readings
-            .iter()
-            .rposition(|r| r.effective && r.key == group && r.role.as_str() == role)
-    };
-    let paint = |role: &'static str, reading: Option<usize>| Paint {
-        role: RoleId::known(role),
-        reading,
-    };
-    // A group without a ground of its own stands on that of Normal.
-    let normal = paint("background", index("Normal", "background"));
-    for spec in GROUPS {
-        let Some(text) = spec.1 else { continue };
-        let text_index = index(spec.0, text);
-        let ground_index = spec.2.and_then(|g| Some((g, index(spec.0, g)?)));
-        // A group that only colors the ground leaves its text the colors it has: see below.
-        let only_ground = text_index.is_none() && spec.0.starts_with("Diff");
-        if (text_index.is_none() && ground_index.is_none()) || only_ground {
-            continue;
-        }
-        let known = lookup(&RoleId::known(text));
-        out.push(Drawn {
-            what: spec.0.to_owned(),
-            text: paint(text, text_index),
-            ground: ground_index.map_or(normal.clone(), |(g, i)| paint(g, Some(i))),
-            usage: known.map_or(Usage::Body, |k| k.usage),
-            fade: 1.0,
-        });
-    }
-    // Text as it is elsewhere, on the grounds that are laid behind whole lines of it.
-    for (group, role, place) in LINE_GROUNDS {
-        let Some(i) = index(group, role) else {
-            continue;
-        };
-        if spec(group).and_then(|s| index(group, s.1?)).is_some() {
-            continue;
-        }
-        let mut seen = Vec::new();
-        let texts: Vec<Drawn> = out
-            .iter()
-            .filter(|d| {
-                let once = !seen.contains(&d.text.role);
-                let fits = d.ground == normal && is_code(&d.text.role) && d.text.reading.is_some();
-                if once && fits {
-                    seen.push(d.text.role.clone());
-                }
-                once && fits
-            })
-            .map(|d| Drawn {
-                what: format!("{} {place}", d.what),
-                ground: paint(role, Some(i)),
-                ..d.clone()
-            })
-            .collect();
-        out.extend(texts);
-    }
-    out
-}
-
-/// Groups that lay a ground behind text of any color: the group, its role, where that is.
-const LINE_GROUNDS: [(&str, &str, &str); 5] = [
-    ("CursorLine", "cursor-line", "on the current line"),
-    ("Visual", "selection", "in a selection"),
-    ("DiffAdd", "diff.added.ground", "on an added line"),
-    ("DiffDelete", "diff.removed.ground", "on a removed line"),
-    ("DiffChange", "diff.changed.ground", "on a changed line"),
-];
-
-/// Whether a role is drawn in the text that is edited.
-fn is_code(role: &RoleId) -> bool {
-    matches!(role.group(), Group::Syntax | Group::Diagnostics) || role.as_str() == "foreground"
-}
-
 #[cfg(test)]
 mod tests {
+    use super::theme::generate;
     use super::*;
     use crate::access::{MEMORY_HOME, MemoryAccess};
-    use crate::tools::testing;
+    use crate::testing;
+    use crate::{Adapter, Facts};
     use proptest::prelude::*;
+    use std::path::PathBuf;
+    use wealdmist_core::reading::ToolReport;
 
     #[test]
     fn lines_of_code_are_pairs_on_every_ground_behind_them() {
         let theme = "local s = vim.api.nvim_set_hl\ns(0, 'Normal', { fg = '#dddddd', bg = '#101010' })\ns(0, 'Comment', { fg = '#667788' })\ns(0, 'CursorLine', { bg = '#181c20' })\ns(0, 'Visual', { bg = '#203040' })\ns(0, 'DiffAdd', { bg = '#102810' })\ns(0, 'DiffDelete', { fg = '#ff8888', bg = '#281010' })\n";
         let access = MemoryAccess::with(&[(".config/nvim/init.lua", theme)]);
-        let report = Nvim.read(&access, &mut Facts::default());
+        let report = NVIM.read(&access, &mut Facts::default());
         let what: Vec<&str> = report.drawn.iter().map(|d| d.what.as_str()).collect();
         for wanted in [
             "Comment",
@@ -650,7 +407,7 @@ mod tests {
     }
 
     fn read(access: &MemoryAccess) -> ToolReport {
-        Nvim.read(access, &mut Facts::default())
+        NVIM.read(access, &mut Facts::default())
     }
 
     fn said(report: &ToolReport) -> Vec<String> {
@@ -714,7 +471,7 @@ mod tests {
     const SETUP: &str = "[palettes.a]\nforeground='#dddddd'\nbackground='#101010'\n[roles]\ncomment={color='#999999', italic=true}\n'line-number'='#777777'\n[font]\nfamily='Reedbed Mono NF'\nsize=13\n";
 
     fn planned(access: &MemoryAccess, setup: &str) -> Vec<(PathBuf, String)> {
-        testing::planned(&Nvim, access, setup)
+        testing::planned(&NVIM, access, setup)
     }
 
     #[test]
@@ -831,8 +588,8 @@ mod tests {
             vim_lines(text.as_bytes(), &|at| at, None, &[], &mut out);
             for said in out {
                 let span = match said {
-                    Said::Scheme { span, .. } | Said::Color { span, .. } | Said::TrueColor { span, .. } => span,
-                    Said::Font { family, .. } => family.1,
+                    Entry::Scheme { span, .. } | Entry::Color { span, .. } | Entry::TrueColor { span, .. } => span,
+                    Entry::Font { family, .. } => family.1,
                 };
                 prop_assert!(span.end <= text.len());
             }

@@ -34,24 +34,11 @@ pub(super) enum Said {
         rest: Range<usize>,
         /// What reads the option's text where it stands.
         quoting: Vec<Quoting>,
-        at: usize,
     },
     TrueColor {
         on: bool,
         span: Range<usize>,
-        at: usize,
     },
-}
-
-impl Said {
-    pub(super) const fn at(&self) -> usize {
-        match self {
-            Self::Scheme { at, .. }
-            | Self::Color { at, .. }
-            | Self::Font { at, .. }
-            | Self::TrueColor { at, .. } => *at,
-        }
-    }
 }
 
 fn color(text: &str) -> Option<Value> {
@@ -73,7 +60,7 @@ pub(super) fn said_in_lua(bytes: &[u8]) -> Result<Vec<Said>, lua::Problem> {
                 arguments,
                 at,
             } => lua_call(bytes, &name, &arguments, at, &mut out),
-            Event::Assign { name, value, at } => lua_assign(bytes, &name, &value, at, &mut out),
+            Event::Assign { name, value, .. } => lua_assign(bytes, &name, &value, &mut out),
         }
     }
     Ok(out)
@@ -138,7 +125,7 @@ fn lua_call(bytes: &[u8], name: &str, arguments: &[Lua], at: usize, out: &mut Ve
     }
 }
 
-fn lua_assign(bytes: &[u8], name: &str, value: &Lua, at: usize, out: &mut Vec<Said>) {
+fn lua_assign(bytes: &[u8], name: &str, value: &Lua, out: &mut Vec<Said>) {
     let option = ["vim.o.", "vim.opt.", "vim.go."]
         .iter()
         .find_map(|p| name.strip_prefix(p));
@@ -148,13 +135,12 @@ fn lua_assign(bytes: &[u8], name: &str, value: &Lua, at: usize, out: &mut Vec<Sa
             let (text, map) = decoded(raw, quoting, span.start);
             let place = |i: usize| map[i.min(map.len() - 1)];
             let text = String::from_utf8_lossy(&text);
-            font(&text, 0, at, &place, &[quoting], out);
+            font(&text, 0, &place, &[quoting], out);
         }
         (Some("termguicolors"), Lua::Other { text, span }) if !span.is_empty() => {
             out.push(Said::TrueColor {
                 on: text == "true",
                 span: span.clone(),
-                at,
             });
         }
         _ => {}
@@ -165,7 +151,6 @@ fn lua_assign(bytes: &[u8], name: &str, value: &Lua, at: usize, out: &mut Vec<Sa
 fn font(
     raw: &str,
     start: usize,
-    at: usize,
     place: &dyn Fn(usize) -> usize,
     outer: &[Quoting],
     out: &mut Vec<Said>,
@@ -193,7 +178,6 @@ fn font(
         size,
         rest: span(start + first.len()..start + raw.len()),
         quoting: [&[Quoting::FontList], outer].concat(),
-        at,
     });
 }
 
@@ -286,7 +270,7 @@ pub(super) fn vim_lines(
                 let option = text(word);
                 if let Some(value) = option.strip_prefix("guifont=") {
                     let outer = [&[Quoting::SetValue], outer].concat();
-                    font(value, word.end - value.len(), at, place, &outer, out);
+                    font(value, word.end - value.len(), place, &outer, out);
                 } else if matches!(
                     option,
                     "termguicolors" | "tgc" | "notermguicolors" | "notgc"
@@ -294,7 +278,6 @@ pub(super) fn vim_lines(
                     out.push(Said::TrueColor {
                         on: !option.starts_with("no"),
                         span: span_of(word),
-                        at,
                     });
                 }
             }

@@ -5,34 +5,42 @@ use wealdmist_core::look::Look;
 use wealdmist_core::property::OUR_THEME;
 use wealdmist_core::quote::Code;
 use wealdmist_core::role::{RoleId, Slot};
-use wealdmist_core::setup::{Palette, Setup, Variant};
+use wealdmist_core::setup::{Palette, Setup};
 
-/// A highlight group: its name, the role of its text, the role of its ground, extra attributes.
-pub(super) struct GroupSpec(
-    pub(super) &'static str,
-    pub(super) Option<&'static str>,
-    pub(super) Option<&'static str>,
-    pub(super) &'static str,
-);
+use crate::themed::Group;
 
-const fn g(name: &'static str, text: &'static str) -> GroupSpec {
-    GroupSpec(name, Some(text), None, "")
+const fn g(name: &'static str, text: &'static str) -> Group {
+    more(name, Some(text), None, "")
 }
 
-const fn gg(name: &'static str, text: &'static str, ground: &'static str) -> GroupSpec {
-    GroupSpec(name, Some(text), Some(ground), "")
+const fn gg(name: &'static str, text: &'static str, ground: &'static str) -> Group {
+    more(name, Some(text), Some(ground), "")
+}
+
+const fn more(
+    name: &'static str,
+    text: Option<&'static str>,
+    ground: Option<&'static str>,
+    more: &'static str,
+) -> Group {
+    Group {
+        name,
+        text,
+        ground,
+        more,
+    }
 }
 
 /// Every group we set. The first group with a role is the one its readings come from.
-pub(super) const GROUPS: &[GroupSpec] = &[
+pub const GROUPS: &[Group] = &[
     gg("Normal", "foreground", "background"),
     gg("NormalFloat", "popup.text", "popup.ground"),
     gg("FloatBorder", "border.inactive", "popup.ground"),
     g("FloatTitle", "title"),
     gg("Cursor", "cursor-text", "cursor"),
-    GroupSpec("CursorLine", None, Some("cursor-line"), ""),
-    GroupSpec("CursorColumn", None, Some("cursor-line"), ""),
-    GroupSpec("ColorColumn", None, Some("cursor-line"), ""),
+    more("CursorLine", None, Some("cursor-line"), ""),
+    more("CursorColumn", None, Some("cursor-line"), ""),
+    more("ColorColumn", None, Some("cursor-line"), ""),
     g("LineNr", "line-number"),
     gg("CursorLineNr", "line-number.current", "cursor-line"),
     g("SignColumn", "line-number"),
@@ -49,17 +57,17 @@ pub(super) const GROUPS: &[GroupSpec] = &[
     gg("WinBarNC", "status.inactive.text", "background"),
     gg("TabLine", "tab.inactive.text", "tab.inactive.ground"),
     gg("TabLineSel", "tab.active.text", "tab.active.ground"),
-    GroupSpec("TabLineFill", None, Some("tab.bar"), ""),
-    GroupSpec("Visual", None, Some("selection"), ""),
+    more("TabLineFill", None, Some("tab.bar"), ""),
+    more("Visual", None, Some("selection"), ""),
     gg("Search", "search.text", "search.ground"),
     gg("IncSearch", "search.current.text", "search.current.ground"),
     gg("CurSearch", "search.current.text", "search.current.ground"),
     gg("Substitute", "search.current.text", "search.current.ground"),
-    GroupSpec("MatchParen", Some("match"), None, "bold = true"),
+    more("MatchParen", Some("match"), None, "bold = true"),
     gg("Pmenu", "popup.text", "popup.ground"),
     gg("PmenuSel", "popup.selected.text", "popup.selected.ground"),
-    GroupSpec("PmenuSbar", None, Some("popup.ground"), ""),
-    GroupSpec("PmenuThumb", None, Some("border.inactive"), ""),
+    more("PmenuSbar", None, Some("popup.ground"), ""),
+    more("PmenuThumb", None, Some("border.inactive"), ""),
     gg("WildMenu", "popup.selected.text", "popup.selected.ground"),
     g("NonText", "whitespace"),
     g("Whitespace", "whitespace"),
@@ -67,16 +75,16 @@ pub(super) const GROUPS: &[GroupSpec] = &[
     g("EndOfBuffer", "whitespace"),
     g("Conceal", "whitespace"),
     g("Directory", "directory"),
-    GroupSpec("Title", Some("title"), None, "bold = true"),
+    more("Title", Some("title"), None, "bold = true"),
     g("ErrorMsg", "error"),
     g("WarningMsg", "warning"),
     g("MoreMsg", "success"),
     g("Question", "success"),
     g("ModeMsg", "foreground"),
-    GroupSpec("SpellBad", None, None, "undercurl = true, sp = error"),
-    GroupSpec("SpellCap", None, None, "undercurl = true, sp = warning"),
-    GroupSpec("SpellRare", None, None, "undercurl = true, sp = hint"),
-    GroupSpec("SpellLocal", None, None, "undercurl = true, sp = info"),
+    more("SpellBad", None, None, "undercurl = true, sp = error"),
+    more("SpellCap", None, None, "undercurl = true, sp = warning"),
+    more("SpellRare", None, None, "undercurl = true, sp = hint"),
+    more("SpellLocal", None, None, "undercurl = true, sp = info"),
     g("Comment", "comment"),
     g("Constant", "constant"),
     g("String", "string"),
@@ -108,33 +116,33 @@ pub(super) const GROUPS: &[GroupSpec] = &[
     g("SpecialComment", "special"),
     g("Debug", "special"),
     g("Delimiter", "punctuation"),
-    GroupSpec("Underlined", Some("url"), None, "underline = true"),
+    more("Underlined", Some("url"), None, "underline = true"),
     g("Error", "error"),
-    GroupSpec("Todo", Some("todo"), None, "bold = true"),
+    more("Todo", Some("todo"), None, "bold = true"),
     g("DiagnosticError", "error"),
     g("DiagnosticWarn", "warning"),
     g("DiagnosticInfo", "info"),
     g("DiagnosticHint", "hint"),
     g("DiagnosticOk", "success"),
-    GroupSpec(
+    more(
         "DiagnosticUnderlineError",
         None,
         None,
         "undercurl = true, sp = error",
     ),
-    GroupSpec(
+    more(
         "DiagnosticUnderlineWarn",
         None,
         None,
         "undercurl = true, sp = warning",
     ),
-    GroupSpec(
+    more(
         "DiagnosticUnderlineInfo",
         None,
         None,
         "undercurl = true, sp = info",
     ),
-    GroupSpec(
+    more(
         "DiagnosticUnderlineHint",
         None,
         None,
@@ -143,7 +151,7 @@ pub(super) const GROUPS: &[GroupSpec] = &[
     gg("DiffAdd", "diff.added.text", "diff.added.ground"),
     gg("DiffDelete", "diff.removed.text", "diff.removed.ground"),
     gg("DiffChange", "diff.changed.text", "diff.changed.ground"),
-    GroupSpec(
+    more(
         "DiffText",
         Some("diff.changed.text"),
         Some("diff.changed.ground"),
@@ -158,7 +166,7 @@ pub(super) const GROUPS: &[GroupSpec] = &[
 ];
 
 /// Captures of the syntax-tree highlighter, known from version 0.8 on.
-const CAPTURES: &[GroupSpec] = &[
+pub const CAPTURES: &[Group] = &[
     g("@variable", "variable"),
     g("@variable.builtin", "special"),
     g("@constant", "constant"),
@@ -182,24 +190,17 @@ const CAPTURES: &[GroupSpec] = &[
     g("@keyword", "keyword"),
     g("@punctuation", "punctuation"),
     g("@comment", "comment"),
-    GroupSpec("@comment.todo", Some("todo"), None, "bold = true"),
+    more("@comment.todo", Some("todo"), None, "bold = true"),
     g("@comment.error", "error"),
     g("@comment.warning", "warning"),
-    GroupSpec("@markup.heading", Some("title"), None, "bold = true"),
-    GroupSpec("@markup.link", Some("url"), None, "underline = true"),
+    more("@markup.heading", Some("title"), None, "bold = true"),
+    more("@markup.link", Some("url"), None, "underline = true"),
     g("@markup.raw", "string"),
     g("@diff.plus", "diff.added.text"),
     g("@diff.minus", "diff.removed.text"),
     g("@diff.delta", "diff.changed.text"),
     g("@tag", "special"),
 ];
-
-pub(super) fn spec(group: &str) -> Option<&'static GroupSpec> {
-    GROUPS
-        .iter()
-        .chain(CAPTURES)
-        .find(|s| s.0.eq_ignore_ascii_case(group))
-}
 
 /// The mark that a theme file is ours.
 const MARK: &str = "-- Generated by wealdmist from setup.toml";
@@ -242,10 +243,7 @@ pub fn generate(setup: &Setup, look: &Look) -> Code {
 
 /// The palette of the side that is not in use, where the tools follow the desktop.
 fn other_side(setup: &Setup) -> Option<&Palette> {
-    let variant = match setup.palette().variant {
-        Variant::Dark => Variant::Light,
-        Variant::Light => Variant::Dark,
-    };
+    let variant = setup.palette().variant.other();
     let name = setup.appearance.side(variant)?;
     setup
         .palette_named(name)
@@ -272,9 +270,9 @@ fn side(look: &Look, out: &mut Code) {
     }
 }
 
-fn set_line(spec: &GroupSpec, look: &Look) -> Code {
+fn set_line(spec: &Group, look: &Look) -> Code {
     let mut fields = Vec::new();
-    for (role, gui, cterm) in [(spec.1, "fg", "ctermfg"), (spec.2, "bg", "ctermbg")] {
+    for (role, gui, cterm) in [(spec.text, "fg", "ctermfg"), (spec.ground, "bg", "ctermbg")] {
         let Some(role) = role.map(RoleId::known) else {
             continue;
         };
@@ -295,27 +293,30 @@ fn set_line(spec: &GroupSpec, look: &Look) -> Code {
             ));
         }
     }
-    if let Some(role) = spec.1 {
+    if let Some(role) = spec.text {
         let attrs = look.attrs(&RoleId::known(role));
         for (on, name) in [
             (attrs.bold, "bold"),
             (attrs.italic, "italic"),
             (attrs.underline, "underline"),
         ] {
-            if on && !spec.3.contains(name) {
+            if on && !spec.more.contains(name) {
                 fields.push(Code::of("{} = true", &[&Code::fixed(name)]));
             }
         }
     }
-    match spec.3.split_once("sp = ") {
+    match spec.more.split_once("sp = ") {
         Some((rest, role)) => {
             fields.push(Code::fixed(rest.trim_end_matches([',', ' '])));
             let role = RoleId::new(role);
             fields.push(Code::of("sp = \"{}\"", &[&Code::color(look.color(&role))]));
         }
-        None if spec.3.is_empty() => {}
-        None => fields.push(Code::fixed(spec.3)),
+        None if spec.more.is_empty() => {}
+        None => fields.push(Code::fixed(spec.more)),
     }
     let fields = Code::join(&fields, ", ");
-    Code::of("set(0, \"{}\", { {} })\n", &[&Code::fixed(spec.0), &fields])
+    Code::of(
+        "set(0, \"{}\", { {} })\n",
+        &[&Code::fixed(spec.name), &fields],
+    )
 }

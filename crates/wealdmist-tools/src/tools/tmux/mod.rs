@@ -19,16 +19,18 @@ use wealdmist_core::reading::{
 };
 use wealdmist_core::role::{RoleId, Usage, lookup};
 
-use super::glyphs;
-use super::shared::{self, Edits, Includer};
-use super::{Adapter, Facts, Live, Outer, Reload, Wanted, says_full_color};
 use crate::access::Access;
 use crate::document::commands::{self, Command, Word};
+use crate::engine::{Engine, Options, StatedOption};
+use crate::glyphs;
+use crate::shared::{self, Edits, Includer};
+use crate::tools::says_full_color;
+use crate::{Adapter, Facts, Live, Outer, Reload, Wanted};
 
 use options::SetCommand;
 use style::{Style, color, styles};
 
-pub use options::{StatedOption, stated_options, stated_values};
+use options::{stated_options, stated_values};
 
 /// The tool's id.
 pub const TMUX: ToolId = ToolId("tmux");
@@ -179,6 +181,16 @@ fn open_command(format: &[u8]) -> bool {
     depth > 0
 }
 
+impl Options for Tmux {
+    fn stated(&self, report: &ToolReport) -> Vec<StatedOption> {
+        stated_options(report)
+    }
+
+    fn values(&self, report: &ToolReport) -> Vec<(String, bool, String)> {
+        stated_values(report)
+    }
+}
+
 impl Adapter for Tmux {
     fn id(&self) -> ToolId {
         TMUX
@@ -189,11 +201,19 @@ impl Adapter for Tmux {
     }
 
     fn live(&self) -> &Live {
-        const LIVE: Live = Live::own(
-            Reload::Socket,
-            "at once, in every server of this home; color depth when a client attaches again",
-        );
+        const LIVE: Live = Live {
+            inside: Some("TMUX"),
+            sockets: &["{TMUX_TMPDIR:/tmp}/tmux-{uid}/*"],
+            ..Live::own(
+                Reload::Socket,
+                "at once, in every server of this home; color depth when a client attaches again",
+            )
+        };
         &LIVE
+    }
+
+    fn engine(&self) -> Engine<'_> {
+        Engine::Options(self)
     }
 
     fn syntax(&self, _path: &Path) -> Syntax {

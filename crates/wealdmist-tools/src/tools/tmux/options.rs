@@ -6,18 +6,8 @@ use std::collections::BTreeMap;
 use wealdmist_core::reading::ToolReport;
 
 use super::STYLED;
+use crate::StatedOption;
 use crate::document::commands::{self, Command, Word};
-
-/// An option a file sets: how to put it back to the program's own default before reading again.
-#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord)]
-pub struct StatedOption {
-    /// The flags of its scope, such as `-g` or `-s`.
-    pub scope: String,
-    /// Its name, without an array index.
-    pub name: String,
-    /// Whether a file appends to it, so that reading twice would add twice.
-    pub appended: bool,
-}
 
 /// Every option the files set, for undoing what reading a file again would do twice.
 #[must_use]

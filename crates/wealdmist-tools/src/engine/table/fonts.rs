@@ -11,9 +11,9 @@ use wealdmist_core::reading::{Reading, ToolReport};
 use wealdmist_core::setup::{FontChoice, SetupDoc};
 
 use super::{Means, Table, changed};
+use crate::Wanted;
 use crate::document::notation::{Datum, Spot};
-use crate::tools::Wanted;
-use crate::tools::fonts::{FontSyntax, Misnamed, Spelled, asked_pattern, unknown_name};
+use crate::fonts::{FontSyntax, Misnamed, Spelled, asked_pattern, unknown_name};
 
 /// How a program takes fonts.
 pub enum Fonts {

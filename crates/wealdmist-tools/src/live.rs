@@ -46,7 +46,7 @@ pub enum Answers {
         /// Settings that have another name there.
         renamed: &'static [(&'static str, &'static str)],
     },
-    /// By a way of its own.
+    /// As its engine is: group by group, option by option, or by the note it leaves.
     Own,
 }
 
@@ -61,6 +61,11 @@ pub struct Live {
     pub mark: Option<&'static str>,
     /// How the first word of a command line begins that makes it a command, not a terminal.
     pub commands: &'static [&'static str],
+    /// A variable that it sets for the programs inside.
+    pub inside: Option<&'static str>,
+    /// Where its sockets are, as patterns: `{NAME:value}` stands for a variable or else a value, `{uid}`
+    /// for the number of the user.
+    pub sockets: &'static [&'static str],
     /// Options of its command line that name its file.
     pub file_options: &'static [&'static str],
     /// Options that take a value.
@@ -78,10 +83,21 @@ impl Live {
             arrives,
             mark: None,
             commands: &[],
+            inside: None,
+            sockets: &[],
             file_options: &[],
             value_options: &[],
             answers: Answers::Own,
         }
+    }
+
+    /// The variables whose values its sockets depend on.
+    pub fn variables(&self) -> impl Iterator<Item = &'static str> {
+        let named = self
+            .sockets
+            .iter()
+            .flat_map(|pattern| pattern.split('{').skip(1));
+        named.filter_map(|part| Some(part.split_once('}')?.0.split_once(':')?.0))
     }
 }
 

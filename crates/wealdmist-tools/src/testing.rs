@@ -9,8 +9,8 @@ use wealdmist_core::look::Look;
 use wealdmist_core::plan::FileEdit;
 use wealdmist_core::setup::SetupDoc;
 
-use super::{Adapter, Facts, Wanted, plan, read_all};
 use crate::access::MemoryAccess;
+use crate::{Adapter, Facts, Wanted, plan, read_all};
 
 /// The files an adapter's plan changes for a setup, with their content afterwards.
 pub fn planned(

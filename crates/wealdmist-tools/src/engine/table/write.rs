@@ -12,10 +12,10 @@ use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::text;
 
 use super::{Compound, Key, Means, Part, Table, Word, changed};
+use crate::Wanted;
 use crate::access::Access;
 use crate::document::notation::{self, Datum, Entry, New, Spot};
-use crate::tools::Wanted;
-use crate::tools::shared::Edits;
+use crate::shared::Edits;
 
 /// Something the setup asks for that no file says yet.
 struct Missing {

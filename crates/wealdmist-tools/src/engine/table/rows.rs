@@ -6,8 +6,9 @@ use wealdmist_core::reading::{SourceFile, ToolId, ToolReport};
 
 use super::Table;
 use crate::access::{Access, Loaded};
-use crate::tools::fonts::FontSyntax;
-use crate::tools::{Adapter, Facts, Live, Wanted};
+use crate::engine::Engine;
+use crate::fonts::FontSyntax;
+use crate::{Adapter, Facts, Live, Wanted};
 
 /// The rows, that of present versions first: the first whose file is there counts.
 pub struct Rows(pub &'static [&'static Table]);
@@ -65,8 +66,8 @@ impl Adapter for Rows {
         &self.present().live
     }
 
-    fn tables(&self) -> Vec<&Table> {
-        self.0.to_vec()
+    fn engine(&self) -> Engine<'_> {
+        Engine::Tables(self.0.to_vec())
     }
 
     fn fonts(&self) -> Option<&dyn FontSyntax> {

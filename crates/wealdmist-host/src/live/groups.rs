@@ -1,52 +1,28 @@
-//! Running Neovim: its socket takes commands and answers which colors its groups have.
+//! Running editors: a socket takes commands and answers which colors groups have.
 
 use std::io::Write;
-use std::os::unix::fs::{FileTypeExt, MetadataExt};
 use std::path::{Path, PathBuf};
 use std::time::Duration;
 
 use rmpv::Value as Rpc;
-use rustix::process::getuid;
 use wealdmist_core::look::Look;
 use wealdmist_core::property::Property;
 use wealdmist_core::reading::{ToolReport, Value};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::SetupDoc;
 use wealdmist_tools::Access;
-use wealdmist_tools::tools::{NVIM, generate_theme as generate, live_groups};
+use wealdmist_tools::themed::Themed;
 
 use super::link::{Link, NoLink, deaf};
+use super::sockets::sockets;
 use super::{Answer, Outcome, answer, compare};
 use crate::process::Process;
 use crate::survey::Survey;
 
-pub(super) fn run(survey: &Survey, report: &ToolReport, tell: bool) -> Vec<Answer> {
-    sockets(survey)
+pub(super) fn run(row: &Themed, survey: &Survey, report: &ToolReport, tell: bool) -> Vec<Answer> {
+    sockets(&row.live, survey, false)
         .iter()
-        .filter_map(|socket| one(socket, survey, report, tell))
-        .collect()
-}
-
-/// Every socket of this user in the places the versions of the editor use.
-fn sockets(survey: &Survey) -> Vec<PathBuf> {
-    let temporary = survey
-        .home
-        .env("TMPDIR")
-        .unwrap_or_else(|| "/tmp".to_owned());
-    let mut patterns = vec![
-        format!("{temporary}/nvim*/0"),
-        format!("{temporary}/nvim.*/*/nvim.*.0"),
-    ];
-    if let Some(runtime) = survey.home.env("XDG_RUNTIME_DIR") {
-        patterns.push(format!("{runtime}/nvim.*.0"));
-    }
-    let uid = getuid().as_raw();
-    let found = patterns.iter().flat_map(|p| survey.home.glob(Path::new(p)));
-    found
-        .filter(|p| {
-            p.metadata()
-                .is_ok_and(|m| m.file_type().is_socket() && m.uid() == uid)
-        })
+        .filter_map(|socket| one(row, socket, survey, report, tell))
         .collect()
 }
 
@@ -114,7 +90,7 @@ const FIRST: Duration = Duration::from_secs(3);
 
 /// A running editor of this home, or why it cannot be told; `None` if nobody answers there or it
 /// belongs to another home.
-fn connect(socket: &Path, survey: &Survey) -> Option<Result<Editor, Outcome>> {
+fn connect(row: &Themed, socket: &Path, survey: &Survey) -> Option<Result<Editor, Outcome>> {
     let stream = match Link::open(socket, FIRST) {
         Ok(stream) => stream,
         Err(NoLink::Nobody) => return None,
@@ -123,7 +99,7 @@ fn connect(socket: &Path, survey: &Survey) -> Option<Result<Editor, Outcome>> {
     };
     let peer = stream.peer();
     // An editor of another home is not spoken of, whatever it is busy with.
-    let elsewhere = |p: &Process| p.is("nvim") && !p.lives_in(survey.home.home());
+    let elsewhere = |p: &Process| p.is(row.program) && !p.lives_in(survey.home.home());
     if peer.as_ref().is_some_and(elsewhere) {
         return None;
     }
@@ -131,7 +107,7 @@ fn connect(socket: &Path, survey: &Survey) -> Option<Result<Editor, Outcome>> {
     // Only this call answers while the editor waits for a key.
     let mode = match editor.call("nvim_get_mode", Vec::new()) {
         Ok(mode) => mode,
-        Err(why) if why == SILENT && peer.as_ref().is_some_and(|p| p.is("nvim")) => {
+        Err(why) if why == SILENT && peer.as_ref().is_some_and(|p| p.is(row.program)) => {
             return Some(Err(Outcome::Unreached(deaf(peer.as_ref()))));
         }
         Err(_) => return None,
@@ -147,7 +123,7 @@ fn connect(socket: &Path, survey: &Survey) -> Option<Result<Editor, Outcome>> {
     }
     let config = editor.lua("return vim.fn.stdpath('config')").ok()?;
     let config = PathBuf::from(config.as_str()?);
-    let ours = survey.home.config_home().join("nvim");
+    let ours = (row.folder)(&survey.home);
     let same = config == ours
         || config
             .canonicalize()
@@ -155,18 +131,23 @@ fn connect(socket: &Path, survey: &Survey) -> Option<Result<Editor, Outcome>> {
     same.then_some(Ok(editor))
 }
 
-fn name_of(socket: &Path) -> String {
-    format!("Neovim ({})", socket.display())
+fn name_of(row: &Themed, socket: &Path) -> String {
+    format!("{} ({})", row.program, socket.display())
 }
 
 /// Lets every editor of this home show a draft's colors: its theme is run from memory.
-pub(super) fn wear(survey: &Survey, report: &ToolReport, doc: &SetupDoc) -> Vec<Answer> {
-    let theme = generate(doc.setup(), &Look::new(doc.setup()));
+pub(super) fn wear(
+    row: &Themed,
+    survey: &Survey,
+    report: &ToolReport,
+    doc: &SetupDoc,
+) -> Vec<Answer> {
+    let theme = row.language.theme(doc.setup(), &Look::new(doc.setup()));
     // What the theme changes beyond colors is kept to be given back.
     let code = format!("{KEEP}\n{}", theme.lossy());
     let mut out = Vec::new();
-    for socket in sockets(survey) {
-        let Some(found) = connect(&socket, survey) else {
+    for socket in sockets(&row.live, survey, false) {
+        let Some(found) = connect(row, &socket, survey) else {
             continue;
         };
         let outcome = match found {
@@ -176,7 +157,7 @@ pub(super) fn wear(survey: &Survey, report: &ToolReport, doc: &SetupDoc) -> Vec<
                 Err(why) => Outcome::Unreached(why),
             },
         };
-        out.push(answer(report.tool, name_of(&socket), outcome));
+        out.push(answer(report.tool, name_of(row, &socket), outcome));
     }
     out
 }
@@ -193,34 +174,40 @@ if kept then
 end";
 
 /// Puts back what a trial had changed; the files' own colors are read again after it.
-pub(super) fn unwear(survey: &Survey) {
-    for socket in sockets(survey) {
-        if let Some(Ok(mut editor)) = connect(&socket, survey) {
+pub(super) fn unwear(row: &Themed, survey: &Survey) {
+    for socket in sockets(&row.live, survey, false) {
+        if let Some(Ok(mut editor)) = connect(row, &socket, survey) {
             let _ = editor.lua(GIVE_BACK);
         }
     }
 }
 
 /// Tells one running editor, if so wanted, and asks it.
-fn one(socket: &Path, survey: &Survey, report: &ToolReport, tell: bool) -> Option<Answer> {
-    let who = name_of(socket);
-    let mut editor = match connect(socket, survey)? {
+fn one(
+    row: &Themed,
+    socket: &Path,
+    survey: &Survey,
+    report: &ToolReport,
+    tell: bool,
+) -> Option<Answer> {
+    let who = name_of(row, socket);
+    let mut editor = match connect(row, socket, survey)? {
         Ok(editor) => editor,
-        Err(outcome) => return Some(answer(NVIM, who, outcome)),
+        Err(outcome) => return Some(answer(row.id, who, outcome)),
     };
     let outcome = if tell {
-        reload(&mut editor, report)
+        reload(row, &mut editor, report)
     } else {
         None
     };
     Some(answer(
-        NVIM,
+        row.id,
         who,
-        outcome.unwrap_or_else(|| verify(&mut editor, report)),
+        outcome.unwrap_or_else(|| verify(row, &mut editor, report)),
     ))
 }
 
-fn reload(editor: &mut Editor, report: &ToolReport) -> Option<Outcome> {
+fn reload(row: &Themed, editor: &mut Editor, report: &ToolReport) -> Option<Outcome> {
     let theme = report.effective(&RoleId::from(Property::Theme))?;
     let Value::Text(name) = &theme.value else {
         return None;
@@ -243,7 +230,7 @@ fn reload(editor: &mut Editor, report: &ToolReport) -> Option<Outcome> {
     }
     // Overrides in the init file stand after the theme and would only come back at a restart.
     let init = report.files.first()?.path.clone();
-    for (group, text, ground) in live_groups(report, Some(&init)) {
+    for (group, text, ground) in row.live_groups(report, Some(&init)) {
         let safe = group
             .chars()
             .all(|c| c.is_ascii_alphanumeric() || matches!(c, '_' | '@' | '.'));
@@ -260,9 +247,9 @@ fn reload(editor: &mut Editor, report: &ToolReport) -> Option<Outcome> {
     None
 }
 
-fn verify(editor: &mut Editor, report: &ToolReport) -> Outcome {
+fn verify(row: &Themed, editor: &mut Editor, report: &ToolReport) -> Outcome {
     let mut pairs = Vec::new();
-    for (group, text, ground) in live_groups(report, None) {
+    for (group, text, ground) in row.live_groups(report, None) {
         let arguments = vec![Rpc::from(group.as_str()), Rpc::from(true)];
         let shown = match editor.call("nvim_get_hl_by_name", arguments) {
             Ok(Rpc::Map(map)) => map,

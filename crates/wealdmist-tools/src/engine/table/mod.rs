@@ -32,11 +32,13 @@ use wealdmist_core::property::Property;
 use wealdmist_core::quote::{Code, Quoting};
 use wealdmist_core::reading::{SourceFile, ToolId, ToolReport, Value};
 use wealdmist_core::role::{RoleId, Slot};
+use wealdmist_core::terminal::Images;
 
 use crate::access::Access;
 use crate::document::notation::{Datum, Entry, Notation, Spot};
-use crate::tools::fonts::FontSyntax;
-use crate::tools::{Adapter, Facts, Live, Wanted};
+use crate::engine::Engine;
+use crate::fonts::FontSyntax;
+use crate::{Adapter, Facts, Live, Wanted};
 
 /// A tool as a row.
 pub struct Table {
@@ -238,6 +240,8 @@ pub struct Term {
     pub own: &'static str,
     /// Whether its description says 24-bit color.
     pub full_color: bool,
+    /// By which protocol it shows images.
+    pub images: Images,
 }
 
 /// A value that says several things.
@@ -632,8 +636,8 @@ impl Adapter for Table {
         Some(self)
     }
 
-    fn tables(&self) -> Vec<&Table> {
-        vec![self]
+    fn engine(&self) -> Engine<'_> {
+        Engine::Tables(vec![self])
     }
 
     fn quoting(&self, file: &SourceFile, places: &[usize]) -> Vec<Option<Vec<Quoting>>> {

@@ -12,7 +12,7 @@ use wealdmist_core::reading::Value;
 use wealdmist_core::role::RoleId;
 
 use super::Compound;
-use crate::tools::Wanted;
+use crate::Wanted;
 
 /// A list of font patterns: the first is the font, the others are fallbacks.
 #[derive(Debug, Clone, Copy)]

@@ -12,9 +12,9 @@ use wealdmist_core::role::RoleId;
 use super::{Key, Means, Part, Table, Wins, Word, nth_word};
 use crate::access::Access;
 use crate::document::notation::Entry;
-use crate::tools::glyphs;
-use crate::tools::shared::{self, Includer};
-use crate::tools::{Facts, Outer};
+use crate::glyphs;
+use crate::shared::{self, Includer};
+use crate::{Facts, Outer};
 
 /// What a key's value says, with its place in the text.
 pub(super) struct Said {

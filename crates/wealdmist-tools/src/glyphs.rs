@@ -16,9 +16,9 @@ use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::Setup;
 use wealdmist_core::text;
 
-use super::Adapter;
-use super::shared::reading;
+use crate::Adapter;
 use crate::document::lua_words;
+use crate::shared::reading;
 
 /// Collects the characters of every file, and the symbol level they amount to. What begins a comment
 /// is one of `comment`; files of ours are passed over.
@@ -419,7 +419,7 @@ impl Quotes {
 mod tests {
     use super::*;
     use crate::access::MemoryAccess;
-    use crate::tools::testing::whole_plan;
+    use crate::testing::whole_plan;
     use proptest::prelude::*;
 
     const SETUP: &str = "[palettes.a]\n[tools.nvim]\ngenerate=false\n[tools.bash]\ngenerate=false\n[symbols]\nlevel='icons'\n[symbols.replace]\n'U+F64F'=\"\\U000F0150\"\n'U+E0B0'='>'\n'✗'=''\n";

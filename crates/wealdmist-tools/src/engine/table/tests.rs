@@ -13,12 +13,12 @@ use super::{Fonts, Key, Means, Part, Table, Word};
 use crate::access::{MEMORY_HOME, MemoryAccess};
 use crate::document::notation::{Datum, Spot, fresh};
 use crate::exchange;
+use crate::testing::{catalog, planned_with};
 use crate::tools::alacritty::{ALACRITTY_TOML as ALACRITTY, ALACRITTY_YAML};
 use crate::tools::foot::FOOT;
 use crate::tools::ghostty::GHOSTTY;
 use crate::tools::kitty::KITTY;
-use crate::tools::testing::{catalog, planned_with};
-use crate::tools::{Adapter, Facts, Reload, adapters};
+use crate::{Adapter, Facts, Reload, adapters};
 
 const ROWS: [&Table; 5] = [&KITTY, &ALACRITTY, &ALACRITTY_YAML, &FOOT, &GHOSTTY];
 

@@ -1,21 +1,21 @@
-//! Running bash: each shell with our prompt notes which one it has loaded, and looks for a newer
-//! one before each prompt.
+//! Running shells: each with our prompt notes which one it has loaded, and looks for a newer one before
+//! each prompt.
 
 use std::fs;
 
 use wealdmist_core::reading::ToolReport;
 use wealdmist_tools::Access;
-use wealdmist_tools::tools::{BASH, prompt_generation, prompt_path};
+use wealdmist_tools::sourced::{Sourced, generation};
 
 use super::{Answer, Outcome, answer};
 use crate::files::read_regular;
 use crate::process::Process;
 use crate::survey::Survey;
 
-pub(super) fn run(survey: &Survey, report: &ToolReport) -> Vec<Answer> {
-    let written = survey.home.read(&prompt_path(&survey.home));
-    let generation = match written {
-        wealdmist_tools::Loaded::File { bytes, .. } => prompt_generation(&bytes),
+pub(super) fn run(row: &Sourced, survey: &Survey, report: &ToolReport) -> Vec<Answer> {
+    let written = survey.home.read(&row.path(&survey.home));
+    let present = match written {
+        wealdmist_tools::Loaded::File { bytes, .. } => generation(row.comment, &bytes),
         _ => None,
     };
     let folder = survey.home.state().join("shells");
@@ -29,7 +29,8 @@ pub(super) fn run(survey: &Survey, report: &ToolReport) -> Vec<Answer> {
         else {
             continue;
         };
-        let alive = Process::of(pid).filter(|p| p.is("bash") && p.lives_in(survey.home.home()));
+        let alive =
+            Process::of(pid).filter(|p| p.is(row.program) && p.lives_in(survey.home.home()));
         if alive.is_none() {
             let _ = fs::remove_file(entry.path());
             continue;
@@ -37,26 +38,29 @@ pub(super) fn run(survey: &Survey, report: &ToolReport) -> Vec<Answer> {
         known.push(pid);
         let loaded = read_regular(&entry.path(), MAX_NOTE).ok().flatten();
         let loaded = String::from_utf8(loaded.unwrap_or_default()).unwrap_or_default();
-        let outcome = match &generation {
-            Some(generation) if loaded.trim_end() == generation => Outcome::Shows(1),
+        let outcome = match &present {
+            Some(present) if loaded.trim_end() == present => Outcome::Shows(1),
             Some(_) => Outcome::Told("takes the new prompt at its next Enter".into()),
             None => Outcome::Unreached("the prompt file is gone; start a new shell".into()),
         };
-        out.push(answer(BASH, format!("bash {pid}"), outcome));
+        out.push(answer(row.id, format!("{} {pid}", row.program), outcome));
     }
     let others = Process::all().into_iter().filter(|p| {
-        p.is("bash")
+        p.is(row.program)
             && !known.contains(&p.pid)
             && is_interactive(p)
             && p.lives_in(survey.home.home())
     });
-    if generation.is_some() && !report.files.is_empty() {
+    if present.is_some() && !report.files.is_empty() {
         for other in others {
-            let what = "has no prompt of ours yet: run `exec bash` there, or open a new window";
+            let what = format!(
+                "has no prompt of ours yet: run `exec {}` there, or open a new window",
+                row.program
+            );
             out.push(answer(
-                BASH,
-                format!("bash {}", other.pid),
-                Outcome::Unreached(what.into()),
+                row.id,
+                format!("{} {}", row.program, other.pid),
+                Outcome::Unreached(what),
             ));
         }
     }

@@ -1,21 +1,20 @@
-//! Running tmux servers: each one of this home reads its files again and is asked option by
-//! option.
+//! Running multiplexers: each server of this home reads its files again and is asked option by option.
 
 use std::collections::BTreeSet;
-use std::os::unix::fs::{FileTypeExt, MetadataExt};
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output};
 use std::time::Duration;
 
-use rustix::process::getuid;
 use serde_json::json;
 use wealdmist_core::property::Property;
 use wealdmist_core::reading::{ToolReport, Value};
 use wealdmist_core::role::RoleId;
 use wealdmist_tools::Access;
-use wealdmist_tools::tools::{TMUX, stated_options, stated_values};
+use wealdmist_tools::Adapter;
+use wealdmist_tools::engine::Options;
 
 use super::link::{Link, NoLink, deaf};
+use super::sockets::sockets;
 use super::{Answer, Outcome, answer, compare};
 use crate::files::read_regular;
 use crate::files::write_own;
@@ -28,19 +27,40 @@ const MAX_MEMORY: u64 = 1 << 20;
 /// How long a server may take for an answer, also on a busy machine.
 const LIMIT: Duration = Duration::from_secs(4);
 
-pub(super) fn run(survey: &Survey, report: &ToolReport, tell: bool) -> Vec<Answer> {
+/// A multiplexer: its adapter, and what that says of its options.
+#[derive(Clone, Copy)]
+pub(super) struct Row<'a> {
+    pub adapter: &'a dyn Adapter,
+    pub options: &'a dyn Options,
+}
+
+impl Row<'_> {
+    fn program(&self) -> &'static str {
+        self.adapter.id().0
+    }
+
+    fn named(&self, pid: i32, socket: &Path) -> String {
+        format!("{} server {pid} ({})", self.program(), socket.display())
+    }
+}
+
+pub(super) fn run(row: Row, survey: &Survey, report: &ToolReport, tell: bool) -> Vec<Answer> {
     let mut out = Vec::new();
-    for socket in sockets(survey) {
-        let server = match Server::find(&socket, survey, report) {
+    for socket in sockets(row.adapter.live(), survey, true) {
+        let server = match Server::find(row, &socket, survey, report) {
             Ok(server) => server,
             Err(None) => continue,
             Err(Some(silent)) => {
-                let who = format!("tmux server {} ({})", silent.pid, socket.display());
-                out.push(answer(TMUX, who, Outcome::Unreached(deaf(Some(&silent)))));
+                let who = row.named(silent.pid, &socket);
+                out.push(answer(
+                    report.tool,
+                    who,
+                    Outcome::Unreached(deaf(Some(&silent))),
+                ));
                 continue;
             }
         };
-        let who = format!("tmux server {} ({})", server.pid, socket.display());
+        let who = row.named(server.pid, &socket);
         let outcome = match server.foreign {
             Some(why) => Outcome::Unreached(why),
             None => {
@@ -52,26 +72,26 @@ pub(super) fn run(survey: &Survey, report: &ToolReport, tell: bool) -> Vec<Answe
                 failed.unwrap_or_else(|| server.verify(report))
             }
         };
-        out.push(answer(TMUX, who, outcome));
+        out.push(answer(report.tool, who, outcome));
     }
     if tell && !out.is_empty() {
-        remember(survey, report);
+        remember(row, survey, report);
     }
     out
 }
 
 /// Lets every server of this home show styles and formats that its files do not say; only those
 /// they state at all, so that reading them again takes this back.
-pub(super) fn wear(survey: &Survey, now: &ToolReport, then: &ToolReport) -> Vec<Answer> {
-    let stated: BTreeSet<String> = stated_values(now).into_iter().map(|v| v.0).collect();
+pub(super) fn wear(row: Row, survey: &Survey, now: &ToolReport, then: &ToolReport) -> Vec<Answer> {
+    let stated: BTreeSet<String> = row.options.values(now).into_iter().map(|v| v.0).collect();
     let mut out = Vec::new();
-    for socket in sockets(survey) {
-        let server = Server::find(&socket, survey, now).ok();
+    for socket in sockets(row.adapter.live(), survey, true) {
+        let server = Server::find(row, &socket, survey, now).ok();
         let Some(server) = server.filter(|s| s.foreign.is_none()) else {
             continue;
         };
         let mut count = 0;
-        for (option, window, value) in stated_values(then) {
+        for (option, window, value) in row.options.values(then) {
             let scope = if window { "-gw" } else { "-g" };
             let known = stated.contains(&option);
             if known
@@ -82,9 +102,9 @@ pub(super) fn wear(survey: &Survey, now: &ToolReport, then: &ToolReport) -> Vec<
                 count += 1;
             }
         }
-        let who = format!("tmux server {} ({})", server.pid, socket.display());
+        let who = row.named(server.pid, &socket);
         out.push(answer(
-            TMUX,
+            now.tool,
             who,
             Outcome::Told(format!("wears the draft ({count} options)")),
         ));
@@ -92,61 +112,26 @@ pub(super) fn wear(survey: &Survey, now: &ToolReport, then: &ToolReport) -> Vec<
     out
 }
 
-/// The sockets of this user's servers in the usual folder.
-fn sockets(survey: &Survey) -> Vec<PathBuf> {
-    let uid = getuid().as_raw();
-    let base = survey
-        .home
-        .env("TMUX_TMPDIR")
-        .unwrap_or_else(|| "/tmp".to_owned());
-    let folder = Path::new(&base).join(format!("tmux-{uid}"));
-    let mut out: Vec<PathBuf> = std::fs::read_dir(folder)
-        .into_iter()
-        .flatten()
-        .flatten()
-        .filter(|e| {
-            e.metadata()
-                .is_ok_and(|m| m.file_type().is_socket() && m.uid() == uid)
-        })
-        .map(|e| e.path())
-        .collect();
-    // A server on a socket of its own names it to the programs inside.
-    for process in Process::all() {
-        if let Some(value) = process.environment().get("TMUX") {
-            let path = PathBuf::from(value.split(',').next().unwrap_or_default());
-            if path
-                .metadata()
-                .is_ok_and(|m| m.file_type().is_socket() && m.uid() == uid)
-            {
-                out.push(path);
-            }
-        }
-    }
-    out.sort();
-    out.dedup();
-    out
-}
-
-struct Server {
+struct Server<'a> {
+    row: Row<'a>,
     socket: PathBuf,
     pid: i32,
     /// Why it is not to be told: it reads other files.
     foreign: Option<String>,
 }
 
-impl Server {
-    fn command(socket: &Path, arguments: &[&str]) -> Option<Output> {
-        let mut command = Command::new("tmux");
-        command
-            .arg("-S")
-            .arg(socket)
-            .args(arguments)
-            .env_remove("TMUX");
+impl<'a> Server<'a> {
+    fn command(&self, arguments: &[&str]) -> Option<Output> {
+        let mut command = Command::new(self.row.program());
+        command.arg("-S").arg(&self.socket).args(arguments);
+        if let Some(variable) = self.row.adapter.live().inside {
+            command.env_remove(variable);
+        }
         process::run(&mut command, LIMIT)
     }
 
     fn ask(&self, arguments: &[&str]) -> Option<String> {
-        let output = Self::command(&self.socket, arguments)?;
+        let output = self.command(arguments)?;
         let text = String::from_utf8_lossy(&output.stdout).into_owned();
         output
             .status
@@ -156,43 +141,51 @@ impl Server {
 
     /// The server behind a socket, if one answers and it belongs to this home; the process where
     /// it is one of this home that does not answer.
-    fn find(socket: &Path, survey: &Survey, report: &ToolReport) -> Result<Self, Option<Process>> {
+    fn find(
+        row: Row<'a>,
+        socket: &Path,
+        survey: &Survey,
+        report: &ToolReport,
+    ) -> Result<Self, Option<Process>> {
         let link = Link::open(socket, LIMIT);
         if let Err(NoLink::Nobody) = link {
             return Err(None);
         }
         let peer = link.ok().and_then(|l| l.peer());
         let here = |process: &Process| process.lives_in(survey.home.home());
-        let silent = peer.filter(|process| here(process) && process.is(TMUX.0));
-        Self::answering(socket, survey, report)
+        let silent = peer.filter(|process| here(process) && process.is(row.program()));
+        Self::answering(row, socket, survey, report)
             .ok_or(silent)?
             .ok_or(None)
     }
 
     /// The server behind a socket that answers, if it is one of this home; `None` for silence.
-    fn answering(socket: &Path, survey: &Survey, report: &ToolReport) -> Option<Option<Self>> {
-        let said = Self::of(socket).ask(&["display-message", "-p", "#{pid}\t#{config_files}"])?;
-        Some(Self::described(socket, &said, survey, report))
+    fn answering(
+        row: Row<'a>,
+        socket: &Path,
+        survey: &Survey,
+        report: &ToolReport,
+    ) -> Option<Option<Self>> {
+        let said =
+            Self::of(row, socket).ask(&["display-message", "-p", "#{pid}\t#{config_files}"])?;
+        Some(Self::of(row, socket).described(&said, survey, report))
     }
 
-    fn of(socket: &Path) -> Self {
+    fn of(row: Row<'a>, socket: &Path) -> Self {
         Self {
+            row,
             socket: socket.to_owned(),
             pid: 0,
             foreign: None,
         }
     }
 
-    fn described(socket: &Path, said: &str, survey: &Survey, report: &ToolReport) -> Option<Self> {
-        let mut server = Self {
-            socket: socket.to_owned(),
-            pid: 0,
-            foreign: None,
-        };
+    fn described(self, said: &str, survey: &Survey, report: &ToolReport) -> Option<Self> {
+        let mut server = self;
         let (pid, files) = said.split_once('\t')?;
         server.pid = pid.parse().ok()?;
         let process = Process::of(server.pid)?;
-        if !process.is("tmux") {
+        if !process.is(server.row.program()) {
             return None;
         }
         let ours: BTreeSet<&Path> = report.files.iter().map(|f| f.path.as_path()).collect();
@@ -224,13 +217,13 @@ impl Server {
     /// Reads the files again as a fresh server would: options that are appended to, and options
     /// that no file sets any more, first go back to the program's default.
     fn reload(&self, survey: &Survey, report: &ToolReport) -> Option<Outcome> {
-        let now = stated_options(report);
+        let now = self.row.options.stated(report);
         let mut unset: Vec<(String, String)> = now
             .iter()
             .filter(|o| o.appended)
             .map(|o| (o.scope.clone(), o.name.clone()))
             .collect();
-        for old in remembered(survey) {
+        for old in remembered(self.row, survey) {
             if !now.iter().any(|o| o.name == old.1) {
                 unset.push(old);
             }
@@ -241,7 +234,7 @@ impl Server {
         }
         for file in report.files.iter().filter(|f| f.included_from.is_none()) {
             let path = file.path.display().to_string();
-            match Self::command(&self.socket, &["source-file", &path]) {
+            match self.command(&["source-file", &path]) {
                 None => {
                     return Some(Outcome::Unreached(
                         "it did not answer; attach to it and look".into(),
@@ -262,7 +255,7 @@ impl Server {
 
     fn verify(&self, report: &ToolReport) -> Outcome {
         let mut pairs = Vec::new();
-        for (option, window, value) in stated_values(report) {
+        for (option, window, value) in self.row.options.values(report) {
             let scope = if window { "-gwv" } else { "-gv" };
             let shown = self
                 .ask(&["show-options", scope, &option])
@@ -285,7 +278,13 @@ impl Server {
 
     /// Values a session has of its own hide the written ones there.
     fn hidden(&self, report: &ToolReport) -> Vec<String> {
-        let stated: BTreeSet<String> = stated_values(report).into_iter().map(|v| v.0).collect();
+        let stated: BTreeSet<String> = self
+            .row
+            .options
+            .values(report)
+            .into_iter()
+            .map(|v| v.0)
+            .collect();
         let sessions = self
             .ask(&["list-sessions", "-F", "#{session_id}"])
             .unwrap_or_default();
@@ -297,7 +296,7 @@ impl Server {
             for line in own.lines() {
                 let option = line.split([' ', '[']).next().unwrap_or_default();
                 if stated.contains(option) {
-                    out.push(format!("session {session} has a {option} of its own, which hides the written one (tmux set -u {option})"));
+                    out.push(format!("session {session} has a {option} of its own, which hides the written one ({} set -u {option})", self.row.program()));
                 }
             }
         }
@@ -322,22 +321,25 @@ impl Server {
     }
 }
 
-fn memory(survey: &Survey) -> PathBuf {
-    survey.home.state().join("tmux-stated.json")
+fn memory(row: Row, survey: &Survey) -> PathBuf {
+    let name = format!("{}-stated.json", row.program());
+    survey.home.state().join(name)
 }
 
 /// Remembers which options the files state, so that one that goes away can be unset.
-fn remember(survey: &Survey, report: &ToolReport) {
-    let stated: Vec<_> = stated_options(report)
+fn remember(row: Row, survey: &Survey, report: &ToolReport) {
+    let stated: Vec<_> = row
+        .options
+        .stated(report)
         .into_iter()
         .map(|o| json!([o.scope, o.name]))
         .collect();
     let bytes = serde_json::to_vec(&stated).unwrap_or_default();
-    let _ = write_own(&memory(survey), &bytes);
+    let _ = write_own(&memory(row, survey), &bytes);
 }
 
-fn remembered(survey: &Survey) -> Vec<(String, String)> {
-    let read = read_regular(&memory(survey), MAX_MEMORY);
+fn remembered(row: Row, survey: &Survey) -> Vec<(String, String)> {
+    let read = read_regular(&memory(row, survey), MAX_MEMORY);
     let bytes = read.ok().flatten().unwrap_or_default();
     serde_json::from_slice(&bytes).unwrap_or_default()
 }

@@ -235,3 +235,9 @@ pub fn line_below(bytes: &[u8], at: usize, line: &Code, why: String) -> Splice {
         needs: None,
     }
 }
+
+/// The folder of our own files in a home.
+#[must_use]
+pub fn own_folder(access: &dyn Access) -> PathBuf {
+    access.config_home().join("wealdmist")
+}

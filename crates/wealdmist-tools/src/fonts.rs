@@ -3,12 +3,10 @@
 
 use std::ops::RangeInclusive;
 
-use wealdmist_core::finding::{NameProblem, Severity};
+use wealdmist_core::finding::Severity;
 use wealdmist_core::font::Catalog;
-use wealdmist_core::reading::{Reading, ToolReport, Value};
+use wealdmist_core::reading::{Reading, ToolReport};
 use wealdmist_core::setup::FontChoice;
-
-use super::adapters;
 
 /// One line that selects a font in a tool's dotfiles.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -69,43 +67,6 @@ pub fn asked_pattern(family: &str, picture: bool) -> String {
             out.push('\\');
         }
         out.push(c);
-    }
-    out
-}
-
-/// The names in dotfiles that select something else than they say, or nothing.
-#[must_use]
-pub fn misnamed(reports: &[ToolReport], catalog: &Catalog) -> Vec<NameProblem> {
-    let mut out = Vec::new();
-    for report in reports {
-        let adapter = adapters().into_iter().find(|a| a.id() == report.tool);
-        let Some(syntax) = adapter.and_then(|a| a.fonts()) else {
-            continue;
-        };
-        let named = [
-            "font.family",
-            "font.bold",
-            "font.italic",
-            "font.bold-italic",
-            "font.fallback",
-        ];
-        for reading in &report.readings {
-            let Value::Text(name) = &reading.value else {
-                continue;
-            };
-            if !reading.effective || reading.assumed || !named.contains(&reading.role.as_str()) {
-                continue;
-            }
-            if let Some(wrong) = syntax.check(reading, name, catalog) {
-                out.push(NameProblem {
-                    tool: report.tool,
-                    place: reading.place.clone(),
-                    severity: wrong.severity,
-                    message: wrong.message,
-                    mend: wrong.mend,
-                });
-            }
-        }
     }
     out
 }

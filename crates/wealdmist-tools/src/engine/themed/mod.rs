@@ -1,0 +1,456 @@
+//! The engine of editors: a theme file of ours, and the one entry in the person's own file that chooses
+//! it. Colors that stand in the person's own file, and in their own theme, are read and edited where
+//! they stand.
+//!
+//! An editor is a row: where its files are, which groups its theme has and of which roles. What only its
+//! language knows is its [`Language`].
+
+mod drawn;
+
+use std::ops::Range;
+use std::path::{Path, PathBuf};
+
+use wealdmist_core::color::Rgb;
+use wealdmist_core::glyph::Syntax;
+use wealdmist_core::look::Look;
+use wealdmist_core::plan::{Plan, Splice};
+use wealdmist_core::property::{OUR_THEME, Property};
+use wealdmist_core::quote::{Code, Quoting};
+use wealdmist_core::reading::{FileProblem, Reading, SourceFile, ToolId, ToolReport, Value};
+use wealdmist_core::role::RoleId;
+use wealdmist_core::setup::Setup;
+
+use crate::access::{Access, Loaded};
+use crate::engine::{Adapter, Engine, Facts, Wanted};
+use crate::fonts::FontSyntax;
+use crate::glyphs;
+use crate::live::Live;
+use crate::shared::{self, Edits, Includer};
+
+/// An editor.
+pub struct Themed {
+    /// The name on the command line and in the setup file.
+    pub id: ToolId,
+    /// The program.
+    pub program: &'static str,
+    /// The folder of its files.
+    pub folder: fn(&dyn Access) -> PathBuf,
+    /// The files it may read first, by their name in that folder: the first that is there counts, and
+    /// where none is, the first is made.
+    pub files: &'static [&'static str],
+    /// Where a theme of a name may be, `{}` standing for the name: the first that is there counts.
+    pub themes: &'static [&'static str],
+    /// Where ours is, and what it is called by itself.
+    pub ours: (&'static str, &'static str),
+    /// The groups of a theme.
+    pub groups: &'static [&'static [Group]],
+    /// Groups that lay a ground behind text of any color.
+    pub grounds: &'static [Ground],
+    /// What begins a comment.
+    pub comment: &'static [&'static str],
+    /// How it selects fonts, where it does.
+    pub fonts: Option<&'static dyn FontSyntax>,
+    /// How a change arrives.
+    pub live: Live,
+    /// What only its language knows.
+    pub language: &'static dyn Language,
+}
+
+/// A group of a theme.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Group {
+    /// Its name.
+    pub name: &'static str,
+    /// The role of its text.
+    pub text: Option<&'static str>,
+    /// The role of its ground.
+    pub ground: Option<&'static str>,
+    /// What else our theme says of it, in the editor's language.
+    pub more: &'static str,
+}
+
+/// A group that lays a ground behind whole lines or stretches of text.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Ground {
+    /// The group.
+    pub group: &'static str,
+    /// The role of its ground.
+    pub role: &'static str,
+    /// Where that is, for people.
+    pub place: &'static str,
+    /// Whether a text color of its own is only seen where there is text of that kind.
+    pub leaves_text: bool,
+}
+
+/// What a file says, in order.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Said {
+    /// It chooses a theme.
+    Scheme {
+        /// The theme.
+        name: String,
+        /// Where the name stands.
+        span: Range<usize>,
+        /// Where the entry stands.
+        at: usize,
+    },
+    /// It colors a group.
+    Color {
+        /// The group.
+        group: String,
+        /// Whether its text, else its ground.
+        text: bool,
+        /// The color.
+        value: Value,
+        /// Where it stands.
+        span: Range<usize>,
+        /// Where the entry stands.
+        at: usize,
+    },
+    /// It sets a property.
+    Property {
+        /// Which.
+        property: Property,
+        /// What the option is called.
+        key: &'static str,
+        /// To what.
+        value: Value,
+        /// Where it stands.
+        span: Range<usize>,
+    },
+}
+
+/// A file that is not in its language.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Broken {
+    /// Where.
+    pub at: usize,
+    /// What is wrong.
+    pub message: String,
+}
+
+/// A highlight group with the colors it must have: text and ground.
+pub type LiveGroup = (String, Option<Rgb>, Option<Rgb>);
+
+/// What only an editor's language knows.
+pub trait Language: Sync {
+    /// Which escapes a file has.
+    fn syntax(&self, path: &Path) -> Syntax;
+    /// What reads the text that stands at some places of a file; see [`Adapter::quoting`].
+    fn quoting(&self, file: &SourceFile, places: &[usize]) -> Vec<Option<Vec<Quoting>>>;
+    /// What a file says.
+    ///
+    /// # Errors
+    /// When it is not in the language.
+    fn said(&self, file: &SourceFile) -> Result<Vec<Said>, Broken>;
+    /// The splice that adds the entry that chooses our theme to a file without one.
+    fn choose(&self, path: &Path, bytes: &[u8], why: String) -> Splice;
+    /// A property as it is written where a reading of it stands; `None` where it is left.
+    fn property(
+        &self,
+        property: Property,
+        reading: &Reading,
+        file: &SourceFile,
+        setup: &Setup,
+    ) -> Option<Code>;
+    /// Adds what else the setup asks of the person's own file.
+    fn more(&self, setup: &Setup, file: &SourceFile, edits: &mut Edits);
+    /// Our theme.
+    fn theme(&self, setup: &Setup, look: &Look) -> Code;
+    /// Whether every version can be asked what a group looks like.
+    fn is_known_to_all(&self, group: &str) -> bool;
+}
+
+impl Themed {
+    /// Where our theme is.
+    #[must_use]
+    pub fn path(&self, access: &dyn Access) -> PathBuf {
+        (self.folder)(access).join(self.ours.0)
+    }
+
+    /// A group by its name.
+    #[must_use]
+    pub fn group(&self, name: &str) -> Option<&'static Group> {
+        let mut all = self.groups.iter().flat_map(|list| list.iter());
+        all.find(|g| g.name.eq_ignore_ascii_case(name))
+    }
+
+    /// The groups as the dotfiles have them, to tell a running editor or to ask it. `only` limits it
+    /// to what one file says.
+    #[must_use]
+    pub fn live_groups(&self, report: &ToolReport, only: Option<&Path>) -> Vec<LiveGroup> {
+        let mut out: Vec<LiveGroup> = Vec::new();
+        for reading in report.readings.iter().filter(|r| r.effective) {
+            let Value::Color(color) = reading.value else {
+                continue;
+            };
+            if only.is_some_and(|p| *reading.place.path != *p) {
+                continue;
+            }
+            let role = reading.role.as_str();
+            let text = match self.group(&reading.key) {
+                Some(group) if group.text == Some(role) => true,
+                Some(group) if group.ground == Some(role) => false,
+                _ => role.ends_with(".text"),
+            };
+            if !self.language.is_known_to_all(&reading.key) {
+                continue;
+            }
+            let known = out.iter().position(|g| g.0 == reading.key);
+            let i = known.unwrap_or_else(|| {
+                out.push((reading.key.clone(), None, None));
+                out.len() - 1
+            });
+            if text {
+                out[i].1 = Some(color);
+            } else {
+                out[i].2 = Some(color);
+            }
+        }
+        out
+    }
+
+    fn said(&self, file: &SourceFile, report: &mut ToolReport) -> Vec<Said> {
+        self.language.said(file).unwrap_or_else(|broken| {
+            report.problems.push(FileProblem {
+                path: file.path.clone(),
+                at: Some(file.position(broken.at)),
+                message: broken.message,
+                help: "correct this place; the file is left alone until then".into(),
+                blocks_edits: true,
+            });
+            Vec::new()
+        })
+    }
+
+    /// The file it reads first, of those that are there.
+    fn first_file(&self, access: &dyn Access, report: &mut ToolReport) -> Option<SourceFile> {
+        let folder = (self.folder)(access);
+        let mut paths = self.files.iter().map(|name| folder.join(name));
+        let mut others = paths.clone();
+        let file = paths.find_map(|p| shared::load(access, report, &p, &[], false))?;
+        let there = |p: &PathBuf| !matches!(access.read(p), Loaded::Missing);
+        let name = |p: &Path| {
+            p.file_name()
+                .unwrap_or_default()
+                .to_string_lossy()
+                .into_owned()
+        };
+        if let Some(other) = others.find(|p| *p != file.path && there(p)) {
+            let (read, passed) = (name(&file.path), name(&other));
+            report.problems.push(FileProblem {
+                path: other,
+                at: None,
+                message: format!("both {read} and {passed} are here; only {read} is read"),
+                help: "remove one of them".into(),
+                blocks_edits: false,
+            });
+        }
+        Some(file)
+    }
+
+    /// Reads the theme in use, if its file is one of the person's own.
+    fn theme(&self, access: &dyn Access, report: &mut ToolReport, name: &str, from: Includer) {
+        if name.is_empty() || name.contains(['/', '\0']) {
+            return;
+        }
+        let chain = [from];
+        for place in self.themes {
+            let path = (self.folder)(access).join(place.replace("{}", name));
+            if let Some(file) = shared::load(access, report, &path, &chain, false) {
+                for one in self.said(&file, report) {
+                    if matches!(one, Said::Color { .. }) {
+                        self.reading(&file, &chain, &one, true, report);
+                    }
+                }
+                return;
+            }
+        }
+    }
+
+    fn reading(
+        &self,
+        file: &SourceFile,
+        chain: &[Includer],
+        said: &Said,
+        counts: bool,
+        report: &mut ToolReport,
+    ) {
+        let mut push = |role: RoleId, key: &str, value: &Value, span: &Range<usize>| {
+            let mut r = shared::reading(file, chain, role, key, value.clone(), span.clone());
+            r.effective = counts;
+            report.readings.push(r);
+        };
+        match said {
+            Said::Color {
+                group,
+                text,
+                value,
+                span,
+                ..
+            } => {
+                let known = self.group(group);
+                let known = known.and_then(|g| if *text { g.text } else { g.ground });
+                let part = if *text { "text" } else { "ground" };
+                let role = known.map_or_else(
+                    || RoleId::new(format!("{}.{group}.{part}", self.id)),
+                    RoleId::known,
+                );
+                push(role, group, value, span);
+            }
+            Said::Property {
+                property,
+                key,
+                value,
+                span,
+            } => push(RoleId::from(*property), key, value, span),
+            Said::Scheme { .. } => {}
+        }
+    }
+
+    /// The one entry that chooses our theme: the name in the one there is, or a new one.
+    fn choose_ours(&self, report: &ToolReport, access: &dyn Access, edits: &mut Edits) {
+        let ours = self.path(access);
+        let why = format!("choose the theme {OUR_THEME}");
+        let role = RoleId::from(Property::Theme);
+        if let Some(reading) = report.effective(&role) {
+            if reading.value != Value::Text(OUR_THEME.to_owned()) {
+                let splice = Splice {
+                    range: reading.place.span.clone(),
+                    with: Code::fixed(OUR_THEME),
+                    why: format!("{why} instead of {}", reading.value),
+                    role: Some(role),
+                    needs: Some(ours),
+                };
+                edits.add(&reading.place.path, splice);
+            }
+            return;
+        }
+        let (path, bytes) = match report.files.first() {
+            Some(file) => (file.path.clone(), &file.bytes[..]),
+            None => ((self.folder)(access).join(self.files[0]), &[][..]),
+        };
+        let mut splice = self.language.choose(&path, bytes, why);
+        splice.role = Some(role);
+        splice.needs = Some(ours);
+        edits.add(&path, splice);
+    }
+}
+
+/// Of the readings of one group's text or ground, the last counts.
+fn only_last_counts(report: &mut ToolReport) {
+    let mut seen = std::collections::HashSet::new();
+    for reading in report.readings.iter_mut().rev().filter(|r| r.effective) {
+        reading.effective = seen.insert((reading.key.clone(), reading.role.clone()));
+    }
+}
+
+impl Adapter for Themed {
+    fn id(&self) -> ToolId {
+        self.id
+    }
+
+    fn kind(&self) -> &'static str {
+        "editor"
+    }
+
+    fn engine(&self) -> Engine<'_> {
+        Engine::Themed(self)
+    }
+
+    fn fonts(&self) -> Option<&dyn FontSyntax> {
+        self.fonts
+    }
+
+    fn live(&self) -> &Live {
+        &self.live
+    }
+
+    fn syntax(&self, path: &Path) -> Syntax {
+        self.language.syntax(path)
+    }
+
+    fn quoting(&self, file: &SourceFile, places: &[usize]) -> Vec<Option<Vec<Quoting>>> {
+        self.language.quoting(file, places)
+    }
+
+    fn generated(&self, setup: &Setup, look: &Look) -> Option<(&'static str, Code)> {
+        Some((self.ours.1, self.language.theme(setup, look)))
+    }
+
+    fn read(&self, access: &dyn Access, _: &mut Facts) -> ToolReport {
+        let mut report = ToolReport::new(self.id);
+        let Some(init) = self.first_file(access, &mut report) else {
+            return report;
+        };
+        let said = self.said(&init, &mut report);
+        let scheme = said.iter().rev().find_map(|s| match s {
+            Said::Scheme { name, span, at } => Some((name.clone(), span.clone(), *at)),
+            _ => None,
+        });
+        if let Some((name, span, at)) = &scheme {
+            let line = init.position(*at).line;
+            self.theme(access, &mut report, name, (init.path.clone(), line));
+            let value = Value::Text(name.clone());
+            report.readings.push(shared::reading(
+                &init,
+                &[],
+                RoleId::from(Property::Theme),
+                "colorscheme",
+                value,
+                span.clone(),
+            ));
+        }
+        let chosen_at = scheme.map_or(0, |s| s.2);
+        for one in &said {
+            // What stands before the theme is chosen is lost when the theme is.
+            let lost = matches!(one, Said::Color { at, .. } if *at < chosen_at);
+            self.reading(&init, &[], one, !lost, &mut report);
+        }
+        only_last_counts(&mut report);
+        let ours = self.path(access);
+        let syntax = |path: &Path| self.language.syntax(path);
+        glyphs::collect(&mut report, self.comment, syntax, |p| p == ours);
+        report.drawn = drawn::drawn(self, &report);
+        report
+    }
+
+    fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Plan {
+        let mut edits = Edits::default();
+        let generate = wanted.setup.tool(self.id.0).generate
+            && (!report.files.is_empty() || access.has_program(self.program));
+        let init = report.files.first();
+        let differs = |r: &&Reading| r.editable && wanted.differs(self.id, r);
+        for reading in report.readings.iter().filter(differs) {
+            let in_init = init.filter(|f| *reading.place.path == *f.path);
+            let property = Property::from_key(reading.role.as_str());
+            match (property, in_init) {
+                // Chosen below.
+                (Some(Property::Theme | Property::Symbols), _) => {}
+                (Some(property), Some(file)) => {
+                    let with = self
+                        .language
+                        .property(property, reading, file, wanted.setup);
+                    if let Some(with) = with {
+                        edits.replace(reading, with);
+                    }
+                }
+                (Some(_), None) => {}
+                // With a theme of our own, the colors of the one it replaces are of no account.
+                (None, None) if generate => {}
+                (None, _) => edits.replace(reading, Code::color(wanted.look.color(&reading.role))),
+            }
+        }
+        if let Some(file) = init {
+            self.language.more(wanted.setup, file, &mut edits);
+        }
+        if !generate {
+            return edits.finish(self.id, report).into();
+        }
+        self.choose_ours(report, access, &mut edits);
+        let mut out = edits.finish(self.id, report);
+        let text = self.language.theme(wanted.setup, wanted.look);
+        out.push(shared::own_file(self.id, self.path(access), access, text));
+        out.into()
+    }
+}

@@ -1,0 +1,328 @@
+//! The shell bash: the colors of `PS1` in `.bashrc`, and a prompt script of our own with the one line
+//! that loads it.
+
+mod own;
+mod script;
+
+use std::ops::Range;
+use std::path::Path;
+
+use wealdmist_core::color::Rgb;
+use wealdmist_core::glyph::Syntax;
+use wealdmist_core::look::Look;
+use wealdmist_core::quote::{Code, Quoting, quote};
+use wealdmist_core::reading::{SourceFile, ToolId, ToolReport};
+use wealdmist_core::setup::Setup;
+use wealdmist_core::text;
+
+use crate::access::Access;
+use crate::document::sgr::{self, Layer};
+use crate::glyphs;
+use crate::live::{Live, Reload};
+use crate::sourced::{Dialect, Line, Sourced, Stretch, Written};
+
+/// The row.
+pub static BASH: Sourced = Sourced {
+    id: ToolId("bash"),
+    program: "bash",
+    file: |access| access.home().join(".bashrc"),
+    ours: "prompt.bash",
+    comment: "#",
+    syntax: Syntax::Shell,
+    live: Live::own(
+        Reload::NextPrompt,
+        "at each shell's next prompt; in shells without our prompt when they start again",
+    ),
+    dialect: &Bash,
+};
+
+/// Its language.
+struct Bash;
+
+impl Dialect for Bash {
+    fn variable(&self) -> &'static str {
+        "PS1"
+    }
+
+    fn quoting(&self, file: &SourceFile, places: &[usize]) -> Vec<Option<Vec<Quoting>>> {
+        let quotes = glyphs::shell_quotes(&file.bytes, places);
+        let of = |(quotes, at): (Option<Quoting>, &usize)| {
+            let line = text::line_range(&file.bytes, *at);
+            let inner = match in_prompt(&file.bytes[line.start..*at])
+                || sign_in_variable(&file.bytes, &line, *at)
+            {
+                true => Quoting::PromptText,
+                false => Quoting::Inert,
+            };
+            Some(vec![inner, quotes?])
+        };
+        quotes.into_iter().zip(places).map(of).collect()
+    }
+
+    fn loads<'a>(&self, line: &'a str) -> Option<&'a str> {
+        let words: Vec<&str> = line.split_whitespace().collect();
+        let i = words.iter().rposition(|w| matches!(*w, "." | "source"))?;
+        let starts_command = i == 0 || matches!(words[i - 1], "&&" | "then" | "||" | "{" | ";");
+        let written = words.get(i + 1).filter(|_| starts_command)?;
+        Some(written.trim_matches(['"', '\'', ';']))
+    }
+
+    fn word(&self, access: &dyn Access, path: &Path) -> Option<Code> {
+        // `$HOME` stands for the home.
+        let written = |path: &Path| quote(path.to_str()?, &[Quoting::Double]);
+        match path.strip_prefix(access.home()) {
+            Ok(rest) => Some(Code::of("\"$HOME/{}\"", &[&written(rest)?])),
+            Err(_) => Some(Code::of("\"{}\"", &[&written(path)?])),
+        }
+    }
+
+    fn load(&self, word: &Code) -> Code {
+        Code::of("[ -r {} ] && . {}  # the prompt", &[word, word])
+    }
+
+    fn anywhere(&self, ours: &'static str) -> Code {
+        Code::of("\"$HOME/.config/wealdmist/{}\"", &[&Code::fixed(ours)])
+    }
+
+    fn prompt(&self, line: Line<'_>, report: &mut ToolReport, stretches: &mut Vec<Stretch>) {
+        own::prompt(line, report, stretches);
+    }
+
+    fn spell(&self, color: Rgb, is_ground: bool) -> Code {
+        let [r, g, b] = [color.r, color.g, color.b].map(Code::whole);
+        let layer = Code::fixed(if is_ground { "48" } else { "38" });
+        Code::of("{};2;{};{};{}", &[&layer, &r, &g, &b])
+    }
+
+    fn script(&self, setup: &Setup, look: &Look, word: &Code) -> Code {
+        script::script(setup, look, word)
+    }
+
+    fn written(&self, line: &str) -> Option<Written> {
+        let (name, value) = line.trim().strip_prefix("__wm_c_")?.split_once("='")?;
+        let (_, role) = script::ROLES.iter().find(|(n, _)| *n == name)?;
+        let value = value.trim_end_matches('\'');
+        let start = line.find("='")? + 2;
+        let escape = format!("\\e[{value}m");
+        let found = sgr::colors(escape.as_bytes(), 0..escape.len());
+        let text = found.iter().find(|u| u.layer == Layer::Text)?;
+        Some(Written {
+            role,
+            span: start..start + value.len(),
+            value: own::value_of(text.color?)?,
+        })
+    }
+}
+
+/// Whether a line has come to text of a prompt: behind `PS1=`, in the same word, and not in a
+/// command whose output stands there.
+fn in_prompt(head: &[u8]) -> bool {
+    let assigns = |i: &usize| {
+        let rest = &head[*i..];
+        let named = rest.len() > 4 && rest.starts_with(b"PS") && rest[2].is_ascii_digit();
+        named && rest[3] == b'=' && (*i == 0 || matches!(head[i - 1], b' ' | b'\t' | b';'))
+    };
+    let Some(at) = (0..head.len()).rfind(assigns) else {
+        return false;
+    };
+    let value = &head[at + 4..];
+    let mut quote = None;
+    let mut i = 0;
+    while i < value.len() {
+        match (quote, value[i]) {
+            (_, b'`') => return false,
+            (_, b'$' | b'<' | b'>') if value.get(i + 1) == Some(&b'(') => return false,
+            (None | Some(b'"'), b'\\') => i += 1,
+            (None, b' ' | b'\t' | b';' | b'&' | b'|') => return false,
+            (None, b @ (b'"' | b'\'')) => quote = Some(b),
+            (Some(q), b) if q == b => quote = None,
+            _ => {}
+        }
+        i += 1;
+    }
+    true
+}
+
+/// Whether a place is a sign that a variable holds alone: `name='…'`.
+fn sign_in_variable(bytes: &[u8], line: &Range<usize>, at: usize) -> bool {
+    let head = &bytes[line.start..at];
+    let Some(open) = head.iter().rposition(|b| matches!(b, b'"' | b'\'')) else {
+        return false;
+    };
+    let inner = line.start + open + 1;
+    let close = bytes[at..line.end].iter().position(|b| *b == head[open]);
+    let before = head[..open].strip_suffix(b"$").unwrap_or(&head[..open]);
+    let Some(name) = before.strip_suffix(b"=") else {
+        return false;
+    };
+    let plain = name
+        .trim_ascii()
+        .iter()
+        .all(|b| b.is_ascii_alphanumeric() || *b == b'_');
+    plain && close.is_some_and(|n| glyphs::is_sign_alone(bytes, &(inner..at + n), at))
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use std::path::PathBuf;
+
+    use crate::access::MemoryAccess;
+    use crate::sourced::generation;
+    use crate::testing;
+    use crate::{Adapter, Facts};
+    use wealdmist_core::color::indexed;
+    use wealdmist_core::reading::Value;
+    use wealdmist_core::role::{RoleId, Slot, Usage};
+    use wealdmist_core::setup::SetupDoc;
+
+    fn read(access: &MemoryAccess) -> ToolReport {
+        BASH.read(access, &mut Facts::default())
+    }
+
+    fn planned(access: &MemoryAccess, setup: &str) -> Vec<(PathBuf, String)> {
+        testing::planned(&BASH, access, setup)
+    }
+
+    const RC: &str = "# PS1='\\[\\e[31m\\]\\u'\nif x; then\n  PS1='\\[\\e[1;32m\\]\\u@\\h\\[\\e[0m\\] \\[\\e[38;5;75m\\]\\w\\[\\e[0m\\]\\$ '\nfi";
+    #[test]
+    fn prompt_segments_are_pairs_on_their_own_ground_and_so_are_their_joints() {
+        let rc = r"PS1='\[\e[48;5;24;97m\] \u \[\e[38;5;24;48;5;31m\]>\[\e[97m\] \w \[\e[0m\]\$ '";
+        let access = MemoryAccess::with(&[(".bashrc", rc)]);
+        let report = BASH.read(&access, &mut Facts::default());
+        let seen: Vec<(String, String, Usage)> = report
+            .drawn
+            .iter()
+            .map(|d| (d.what.clone(), d.ground.role.to_string(), d.usage))
+            .collect();
+        assert_eq!(seen.len(), 3, "{seen:?}");
+        assert_eq!(
+            seen[0],
+            ("user".into(), "prompt.1.ground".into(), Usage::Body)
+        );
+        assert_eq!(seen[1].2, Usage::NonText);
+        assert_eq!(
+            (seen[2].0.as_str(), seen[2].1.as_str()),
+            ("folder", "prompt.2.ground")
+        );
+        let value = |i: usize| report.readings[i].value.clone();
+        let ground = report.drawn[1].ground.reading.unwrap();
+        assert_eq!(value(ground), Value::Color(indexed(31).unwrap()));
+    }
+
+    const SETUP: &str = "[palettes.a]\nforeground='#dddddd'\nbackground='#101010'\n[roles]\n'prompt.folder'='#0a0b0c'\n";
+
+    #[test]
+    fn colors_of_a_prompt_are_read_by_their_job() {
+        let report = read(&MemoryAccess::with(&[(".bashrc", RC)]));
+        let said: Vec<_> = report
+            .readings
+            .iter()
+            .map(|r| format!("{}={}", r.role, r.value))
+            .collect();
+        assert_eq!(
+            said,
+            [
+                "theme=PS1 of its own",
+                "prompt.user=green",
+                "prompt.folder=#5fafff"
+            ]
+        );
+        assert_eq!(report.readings[2].place.at.line, 3);
+    }
+
+    #[test]
+    fn one_line_loads_the_prompt_and_its_colors_are_read_back() {
+        let mut access = MemoryAccess::with(&[(".bashrc", RC)]);
+        let edits = planned(&access, SETUP);
+        assert_eq!(edits.len(), 2);
+        let line = "[ -r \"$HOME/.config/wealdmist/prompt.bash\" ] && . \"$HOME/.config/wealdmist/prompt.bash\"  # the prompt\n";
+        assert_eq!(edits[0].1, format!("{RC}\n{line}"));
+        for (path, text) in edits {
+            access.files.insert(path, text.into_bytes());
+        }
+        assert!(planned(&access, SETUP).is_empty(), "a second plan is empty");
+        let report = read(&access);
+        let folder = report.effective(&RoleId::known("prompt.folder")).unwrap();
+        assert_eq!(folder.value, Value::Color(Rgb::from_u32(0x0a_0b0c)));
+        let user = report.effective(&RoleId::known("prompt.user")).unwrap();
+        assert_eq!(user.value, Value::Slot(Slot::Yellow));
+        let changed = SETUP.replace("#0a0b0c", "#0a0b0d");
+        let again = planned(&access, &changed);
+        assert_eq!(again.len(), 1, "only the generated file changes");
+        let old = generation("#", &access.files[&BASH.path(&access)]).unwrap();
+        assert_ne!(generation("#", again[0].1.as_bytes()).unwrap(), old);
+    }
+
+    #[test]
+    fn without_generating_colors_change_in_place() {
+        let access = MemoryAccess::with(&[(".bashrc", RC)]);
+        let edits = planned(&access, &format!("{SETUP}[tools.bash]\ngenerate=false\n"));
+        assert!(
+            edits[0].1.contains("\\e[38;2;10;11;12m\\]\\w"),
+            "{}",
+            edits[0].1
+        );
+        assert_eq!(edits.len(), 1);
+    }
+
+    #[test]
+    fn sourced_files_are_followed() {
+        let access = MemoryAccess::with(&[
+            (".bashrc", "[ -f ~/.x ] && . ~/.x\n"),
+            (".x", "PS1='\\e[35m\\w '\n. ~/.x\n"),
+        ]);
+        let report = read(&access);
+        assert_eq!(report.readings[1].role, RoleId::known("prompt.folder"));
+        assert_eq!(report.readings[1].chain[0].1, 1);
+        assert_eq!(report.problems.len(), 1, "the circle is told");
+    }
+
+    #[test]
+    fn the_generated_prompt_has_the_signs_of_this_shell() {
+        let generated = |more: &str| {
+            let setup = SetupDoc::parse("s", format!("{SETUP}{more}").as_bytes()).unwrap();
+            let file = Code::fixed("\"$HOME/p\"");
+            BASH.generate(setup.setup(), &Look::new(setup.setup()), &file)
+                .lossy()
+        };
+        let icons = generated("[symbols]\nlevel='icons'\n");
+        assert!(icons.contains('\u{e725}'));
+        let own = generated("[symbols]\nlevel='icons'\n[tools.bash]\nsymbols='ascii'\n");
+        assert!(!own.contains('\u{e725}') && own.is_ascii());
+        let replaced = generated("[symbols]\nlevel='icons'\n[symbols.replace]\n'U+E725'='>'\n");
+        assert!(!replaced.contains('\u{e725}') && replaced.contains("> "));
+        // What the shell would expand once more cannot stand there: the sign stays.
+        for text in ["$(x)", "`x`", "\\\\"] {
+            let kept = generated(&format!(
+                "[symbols]\nlevel='icons'\n[symbols.replace]\n'U+E725'=\"{text}\"\n"
+            ));
+            assert!(kept.contains('\u{e725}'), "{text}");
+        }
+        let quote = generated("[symbols]\nlevel='icons'\n[symbols.replace]\n'U+E725'='\"'\n");
+        assert!(
+            !quote.contains('\u{e725}') && quote.contains("\\\" \\${__wm_branch}"),
+            "{quote}"
+        );
+    }
+
+    #[test]
+    fn no_placeholder_is_left_in_the_generated_file() {
+        for extra in [
+            "",
+            "[prompt]\ngit=false\nlines=1\nuser='never'\n",
+            "[symbols]\nlevel='icons'\n",
+        ] {
+            let setup = SetupDoc::parse("s", format!("{SETUP}{extra}").as_bytes()).unwrap();
+            let file = Code::fixed("\"$HOME/p\"");
+            let text = BASH
+                .generate(setup.setup(), &Look::new(setup.setup()), &file)
+                .lossy();
+            for name in [
+                "DEEP", "FLAT", "SHOW", "GIT", "KEEP", "ELIDED", "SEGMENTS", "FILE",
+            ] {
+                assert!(!text.contains(&format!("@{name}@")), "{name}");
+            }
+        }
+    }
+}
