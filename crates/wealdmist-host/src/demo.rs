@@ -11,7 +11,8 @@ use std::time::Duration;
 
 use wealdmist_core::demo;
 
-use crate::process;
+use crate::platform;
+use crate::platform::places::NOTHING;
 
 /// A sample home that could not be made.
 #[derive(Debug, thiserror::Error)]
@@ -72,15 +73,15 @@ fn repository(folder: &Path) {
         command
             .args(arguments)
             .current_dir(folder)
-            .env("GIT_CONFIG_GLOBAL", "/dev/null")
-            .env("GIT_CONFIG_SYSTEM", "/dev/null")
+            .env("GIT_CONFIG_GLOBAL", NOTHING)
+            .env("GIT_CONFIG_SYSTEM", NOTHING)
             .env("GIT_AUTHOR_NAME", "warden")
             .env("GIT_AUTHOR_EMAIL", "warden@heronry.invalid")
             .env("GIT_COMMITTER_NAME", "warden")
             .env("GIT_COMMITTER_EMAIL", "warden@heronry.invalid")
             .env("GIT_AUTHOR_DATE", "2026-01-10T09:00:00Z")
             .env("GIT_COMMITTER_DATE", "2026-01-10T09:00:00Z");
-        process::run(&mut command, Duration::from_secs(5))
+        platform::run(&mut command, Duration::from_secs(5))
     };
     let _ = git(&["init", "-q", "-b", "spring-tide"]);
     let _ = git(&["add", "."]);

@@ -8,17 +8,15 @@
 // The one place where files are opened and written.
 #![allow(clippy::disallowed_methods)]
 
-use std::ffi::{OsStr, OsString};
+use std::ffi::OsString;
 use std::fmt;
 use std::fs::{self, File, OpenOptions};
 use std::hash::{BuildHasher, RandomState};
 use std::io::{self, Read, Write};
-use std::os::unix::ffi::OsStrExt;
 use std::os::unix::fs::{MetadataExt, OpenOptionsExt, PermissionsExt};
 use std::path::{Path, PathBuf};
 
-use rustix::fs::{CWD, OFlags, RenameFlags, XattrFlags};
-use rustix::io::Errno;
+use crate::platform::files as platform;
 
 /// How files that wait beside others are named; a number nobody can foresee follows.
 pub const BESIDE: &str = ".wealdmist-";
@@ -104,16 +102,11 @@ pub struct Disk;
 /// # Errors
 /// When it is no regular file or cannot be opened.
 pub fn open_regular(path: &Path) -> io::Result<Option<File>> {
-    let flags = (OFlags::NONBLOCK | OFlags::NOCTTY).bits();
-    let opened = OpenOptions::new()
-        .read(true)
-        .custom_flags(flags as i32)
-        .open(path);
-    let file = match opened {
+    let file = match platform::open_at_once(path) {
         Ok(file) => file,
         Err(e) if is_absent(&e) => return Ok(None),
         // A socket, or a pipe opened in a way it has not.
-        Err(e) if e.raw_os_error() == Some(Errno::NXIO.raw_os_error()) => return Err(irregular()),
+        Err(e) if platform::has_no_reader(&e) => return Err(irregular()),
         Err(e) => return Err(e),
     };
     match file.metadata()?.is_file() {
@@ -229,54 +222,29 @@ impl Files for Disk {
     }
 
     fn copy_attributes(&self, from: &Path, to: &Path) -> io::Result<()> {
-        let (old, new) = (from.metadata()?, to.metadata()?);
-        if (old.uid(), old.gid()) != (new.uid(), new.gid()) {
-            std::os::unix::fs::chown(to, Some(old.uid()), Some(old.gid())).map_err(|e| {
-                let what = format!(
-                    "the new file cannot be given its owner {} and group {}: {e}",
-                    old.uid(),
-                    old.gid()
-                );
-                io::Error::new(e.kind(), what)
-            })?;
-        }
-        for (name, value) in attributes(from)? {
-            if let Err(e) = rustix::fs::setxattr(to, name.as_os_str(), &value, XattrFlags::empty())
-            {
-                // What belongs to the system alone cannot be set; an access list must be.
-                if name.as_bytes().starts_with(b"system.posix_acl") {
-                    return Err(e.into());
-                }
-            }
-        }
-        // Changing the owner takes bits away, and an access list changes the group's.
-        fs::set_permissions(to, fs::Permissions::from_mode(old.mode() & 0o7777))
+        platform::copy_attributes(from, to)
     }
 
     fn exchange(&self, a: &Path, b: &Path) -> io::Result<()> {
-        match rustix::fs::renameat_with(CWD, a, CWD, b, RenameFlags::EXCHANGE) {
-            Err(Errno::INVAL | Errno::NOSYS | Errno::OPNOTSUPP) => {
-                // One step is not to be had: the second file keeps a name all the time.
-                let aside = path_beside(b);
-                fs::hard_link(b, &aside)?;
-                if let Err(e) = fs::rename(a, b) {
-                    let _ = fs::remove_file(&aside);
-                    return Err(e);
-                }
-                fs::rename(&aside, a)
-            }
-            other => Ok(other?),
+        if platform::exchange(a, b)? {
+            return Ok(());
         }
+        // One step is not to be had: the second file keeps a name all the time.
+        let aside = path_beside(b);
+        fs::hard_link(b, &aside)?;
+        if let Err(e) = fs::rename(a, b) {
+            let _ = fs::remove_file(&aside);
+            return Err(e);
+        }
+        fs::rename(&aside, a)
     }
 
     fn move_new(&self, from: &Path, to: &Path) -> io::Result<()> {
-        match rustix::fs::renameat_with(CWD, from, CWD, to, RenameFlags::NOREPLACE) {
-            Err(Errno::INVAL | Errno::NOSYS | Errno::OPNOTSUPP) => {
-                fs::hard_link(from, to)?;
-                fs::remove_file(from)
-            }
-            other => Ok(other?),
+        if platform::move_new(from, to)? {
+            return Ok(());
         }
+        fs::hard_link(from, to)?;
+        fs::remove_file(from)
     }
 
     fn remove(&self, path: &Path) -> io::Result<()> {
@@ -312,28 +280,6 @@ impl Files for Disk {
             Err(e) => Err(e),
         }
     }
-}
-
-/// The extended attributes of a file, its access list among them.
-fn attributes(path: &Path) -> io::Result<Vec<(OsString, Vec<u8>)>> {
-    /// The most a file's attributes can have, in bytes (the kernel's own limit).
-    const MOST: usize = 64 << 10;
-    let mut names = vec![0u8; MOST];
-    let len = match rustix::fs::listxattr(path, &mut names[..]) {
-        Ok(len) => len,
-        Err(Errno::OPNOTSUPP) => return Ok(Vec::new()),
-        Err(e) => return Err(e.into()),
-    };
-    let mut out = Vec::new();
-    for name in names[..len].split(|b| *b == 0).filter(|n| !n.is_empty()) {
-        let name = OsStr::from_bytes(name);
-        let mut value = vec![0u8; MOST];
-        if let Ok(len) = rustix::fs::getxattr(path, name, &mut value[..]) {
-            value.truncate(len);
-            out.push((name.to_owned(), value));
-        }
-    }
-    Ok(out)
 }
 
 /// Why a file is not written over.

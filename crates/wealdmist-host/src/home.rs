@@ -10,6 +10,7 @@ use wealdmist_tools::access::{Access, Loaded, MAX_FILE, wildcard};
 use wealdmist_tools::adapters;
 
 use crate::files::{Disk, make_private_folders, open_regular, read_regular, resolved, write_own};
+use crate::platform::files::is_circle;
 
 /// A home folder that cannot be used.
 #[derive(Debug, thiserror::Error)]
@@ -281,7 +282,7 @@ fn read_file(path: &Path) -> Result<Option<(PathBuf, Vec<u8>)>, (String, String)
                 Err(_) => Ok(None),
             };
         }
-        Err(e) if e.raw_os_error() == Some(rustix::io::Errno::LOOP.raw_os_error()) => {
+        Err(e) if is_circle(&e) => {
             return tell(
                 "the links go round in a circle",
                 "repair or remove the link",

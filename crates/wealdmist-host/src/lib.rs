@@ -14,7 +14,7 @@ mod images;
 mod journal;
 mod live;
 mod palettes;
-mod process;
+pub mod platform;
 mod seen;
 mod survey;
 mod terminals;

@@ -4,15 +4,15 @@
 //! receive the answer as if it had been typed.
 
 use std::collections::BTreeMap;
-use std::fs::{File, OpenOptions};
+use std::fs::File;
 use std::io::{self, Read, Write};
 use std::time::{Duration, Instant};
 
-use rustix::event::{PollFd, PollFlags, Timespec, poll};
-use rustix::termios::{OptionalActions, Termios, tcgetattr, tcsetattr};
 use wealdmist_core::color::{Rgb, parse_reply, query};
 use wealdmist_core::role::Slot;
 use wealdmist_tools::osc_targets;
+
+use crate::platform::terminal::{Input, Modes, open_own, wait_for};
 
 /// Why a terminal could not be asked.
 #[derive(Debug, thiserror::Error)]
@@ -28,7 +28,7 @@ pub enum TtyError {
 /// Questions to our own terminal and its answers, with the terminal's modes given back at the end.
 pub struct Conversation {
     tty: File,
-    saved: Termios,
+    saved: Modes,
 }
 
 impl Conversation {
@@ -37,11 +37,8 @@ impl Conversation {
     /// # Errors
     /// When there is no terminal.
     pub fn begin() -> Result<Self, TtyError> {
-        let tty = OpenOptions::new().read(true).write(true).open("/dev/tty")?;
-        let saved = tcgetattr(&tty).map_err(io::Error::from)?;
-        let mut raw = saved.clone();
-        raw.make_raw();
-        tcsetattr(&tty, OptionalActions::Now, &raw).map_err(io::Error::from)?;
+        let tty = open_own()?;
+        let saved = Modes::make_raw(&tty)?;
         Ok(Self { tty, saved })
     }
 
@@ -62,12 +59,7 @@ impl Conversation {
             if left.is_zero() {
                 return Ok(reply);
             }
-            let wait = Timespec {
-                tv_sec: left.as_secs() as i64,
-                tv_nsec: i64::from(left.subsec_nanos()),
-            };
-            let mut fds = [PollFd::new(&self.tty, PollFlags::IN)];
-            if poll(&mut fds, Some(&wait)).map_err(io::Error::from)? > 0 {
+            if wait_for(&self.tty, left)? != Input::None {
                 let n = self.tty.read(&mut buffer)?;
                 if n == 0 {
                     return Err(TtyError::Silent);
@@ -83,7 +75,7 @@ impl Conversation {
 
 impl Drop for Conversation {
     fn drop(&mut self) {
-        let _ = tcsetattr(&self.tty, OptionalActions::Now, &self.saved);
+        let _ = self.saved.give_back(&self.tty);
     }
 }
 

@@ -2,14 +2,18 @@
 
 use wealdmist_core::role::Slot;
 
-/// The signal by which some programs read their files again, and by which most others end.
-pub const SIGUSR1: i32 = 10;
+/// A signal by which some programs read their files again, and by which most others end.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Told {
+    /// The first of those that every program uses as it likes.
+    User1,
+}
 
 /// How a change arrives.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Reload {
     /// A signal makes it read its files again. Never sent to any other program: most end by it.
-    Signal(i32),
+    Signal(Told),
     /// It watches its files.
     Watches,
     /// It is told on a socket of its own.

@@ -295,7 +295,10 @@ fn a_program_of_the_same_name_is_not_told() {
     s.write(".config/foot/foot.ini", "[colors]\nbackground=101820\n");
     let program = s.tmp().join("foot");
     std::fs::copy("/bin/sleep", &program).unwrap();
-    let child = s.command(&program).arg("60").spawn().unwrap();
+    // What another test starts meanwhile may still hold the copy open for writing.
+    let child = wait_for("the copy to start", || {
+        s.command(&program).arg("60").spawn().ok()
+    });
     let mut running = Running(child);
     let said = s.said(&["reload", "foot"], &[0]);
     assert!(said.contains("not running"), "{said}");

@@ -9,6 +9,7 @@ use fontconfig_parser::{ConfigPart, DirPrefix};
 use wealdmist_core::guard::guarded_deep;
 
 use crate::files::read_regular;
+use crate::platform::places::{FONT_CONFIGURATION, font_folders};
 use wealdmist_tools::Access;
 
 use crate::home::Home;
@@ -36,9 +37,6 @@ pub fn is_font_file(path: &Path) -> bool {
 /// The folder of the person's own fonts.
 #[must_use]
 pub fn own_folder(home: &Home) -> PathBuf {
-    if cfg!(target_os = "macos") {
-        return home.home().join("Library/Fonts");
-    }
     home.data().join("fonts")
 }
 
@@ -46,20 +44,16 @@ pub fn own_folder(home: &Home) -> PathBuf {
 #[must_use]
 pub fn folders(home: &Home) -> Vec<PathBuf> {
     let mut out = vec![own_folder(home), home.home().join(".fonts")];
-    if cfg!(target_os = "macos") {
-        out.extend(["/Library/Fonts", "/System/Library/Fonts"].map(PathBuf::from));
-    } else {
-        let mut found = Configured::default();
-        let system = home
-            .env("FONTCONFIG_FILE")
-            .map_or("/etc/fonts/fonts.conf".into(), PathBuf::from);
-        found.read(home, &system);
-        let own = home.config_home().join("fontconfig");
-        found.read(home, &own.join("conf.d"));
-        found.read(home, &own.join("fonts.conf"));
-        out.extend(found.folders);
-        out.extend(["/usr/local/share/fonts", "/usr/share/fonts"].map(PathBuf::from));
-    }
+    let mut found = Configured::default();
+    let system = home
+        .env("FONTCONFIG_FILE")
+        .map_or(FONT_CONFIGURATION.into(), PathBuf::from);
+    found.read(home, &system);
+    let own = home.config_home().join("fontconfig");
+    found.read(home, &own.join("conf.d"));
+    found.read(home, &own.join("fonts.conf"));
+    out.extend(found.folders);
+    out.extend(font_folders());
     let mut seen = BTreeSet::new();
     out.retain(|f| seen.insert(f.clone()));
     out

@@ -14,7 +14,7 @@ use super::source::FontSource;
 use crate::files::read_regular;
 use crate::home::Home;
 use crate::journal::{ApplyError, FileChange, Journal};
-use crate::process::{self, Process};
+use crate::platform::{self, Process};
 
 /// What installing would do.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -141,7 +141,7 @@ pub fn refresh_cache(home: &Home) -> Result<(), String> {
     }
     let mut command = Command::new("fc-cache");
     command.arg(own_folder(home)).env("HOME", home.home_path());
-    match process::run(&mut command, Duration::from_secs(60)) {
+    match platform::run(&mut command, Duration::from_secs(60)) {
         Some(output) if output.status.success() => Ok(()),
         Some(output) => Err(format!(
             "fc-cache failed with {}; run it by hand",

@@ -10,7 +10,7 @@ use wealdmist_tools::Access;
 
 use super::folders::is_font_file;
 use crate::home::Home;
-use crate::process;
+use crate::platform;
 
 /// How long the system's font configuration may take for an answer: reading a large folder for the
 /// first time takes a while.
@@ -32,7 +32,7 @@ impl Substitutes {
             .env("XDG_CONFIG_HOME", home.config_home())
             // What it keeps for itself goes beside our own index, so that a look changes nothing.
             .env("XDG_CACHE_HOME", home.cache());
-        let output = process::run(&mut command, LIMIT)?;
+        let output = platform::run(&mut command, LIMIT)?;
         let text = String::from_utf8_lossy(&output.stdout);
         let found = Self::parse(&text, catalog);
         (output.status.success() && !found.0.is_empty()).then_some(found)

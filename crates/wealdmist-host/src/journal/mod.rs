@@ -37,15 +37,14 @@ mod record;
 
 use std::cell::RefCell;
 use std::collections::BTreeSet;
-use std::fs::{File, OpenOptions, Permissions};
+use std::fs::{File, Permissions};
 use std::io;
-use std::os::unix::fs::{OpenOptionsExt, PermissionsExt};
+use std::os::unix::fs::PermissionsExt;
 use std::path::{Path, PathBuf};
 use std::rc::{Rc, Weak};
 use std::sync::Arc;
 use std::time::{Duration, Instant, SystemTime, UNIX_EPOCH};
 
-use rustix::fs::{FlockOperation, flock};
 use sha2::{Digest, Sha256};
 use wealdmist_core::plan::Plan;
 
@@ -53,6 +52,7 @@ use crate::files::{
     Disk, Files, check_writable, folder_of, make_private_folders, path_beside, resolved,
 };
 use crate::home::Home;
+use crate::platform::files::{lock, open_lock};
 use error::bare;
 
 pub use error::{ApplyError, Conflict};
@@ -407,25 +407,13 @@ impl Journal {
                 let _ = std::fs::set_permissions(folder, Permissions::from_mode(0o700));
             }
         }
-        let flags = (rustix::fs::OFlags::NOFOLLOW | rustix::fs::OFlags::NONBLOCK).bits();
-        let file = OpenOptions::new()
-            .create(true)
-            .truncate(false)
-            .write(true)
-            .mode(0o600)
-            .custom_flags(flags as i32)
-            .open(&path)
-            .map_err(io_error(&path, "cannot be opened"))?;
+        let file = open_lock(&path).map_err(io_error(&path, "cannot be opened"))?;
         let until = Instant::now() + patience;
-        loop {
-            match flock(&file, FlockOperation::NonBlockingLockExclusive) {
-                Ok(()) => break,
-                Err(rustix::io::Errno::WOULDBLOCK) if Instant::now() < until => {
-                    std::thread::sleep(Duration::from_millis(10));
-                }
-                Err(rustix::io::Errno::WOULDBLOCK) => return Err(ApplyError::Busy),
-                Err(e) => return Err(io_error(&path, "cannot be locked")(e.into())),
+        while !lock(&file).map_err(io_error(&path, "cannot be locked"))? {
+            if Instant::now() >= until {
+                return Err(ApplyError::Busy);
             }
+            std::thread::sleep(Duration::from_millis(10));
         }
         let file = Rc::new(file);
         HELD.with_borrow_mut(|held| held.push((path, Rc::downgrade(&file))));

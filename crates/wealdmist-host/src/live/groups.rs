@@ -13,10 +13,10 @@ use wealdmist_core::setup::SetupDoc;
 use wealdmist_tools::Access;
 use wealdmist_tools::themed::Themed;
 
-use super::link::{Link, NoLink, deaf};
 use super::sockets::sockets;
 use super::{Answer, Outcome, answer, compare};
-use crate::process::Process;
+use crate::platform::Process;
+use crate::platform::link::{Link, NoLink, deaf};
 use crate::survey::Survey;
 
 pub(super) fn run(row: &Themed, survey: &Survey, report: &ToolReport, tell: bool) -> Vec<Answer> {

@@ -1,7 +1,6 @@
 //! Running programs: telling them to read their files again, and asking what they show.
 
 mod groups;
-mod link;
 mod notes;
 mod options;
 mod sockets;

@@ -9,7 +9,7 @@ use wealdmist_tools::sourced::{Sourced, generation};
 
 use super::{Answer, Outcome, answer};
 use crate::files::read_regular;
-use crate::process::Process;
+use crate::platform::Process;
 use crate::survey::Survey;
 
 pub(super) fn run(row: &Sourced, survey: &Survey, report: &ToolReport) -> Vec<Answer> {
@@ -77,6 +77,5 @@ fn is_interactive(process: &Process) -> bool {
         .iter()
         .skip(1)
         .all(|a| a.is_empty() || matches!(a.as_str(), "-i" | "-l" | "--login" | "--noprofile"));
-    let input = fs::read_link(format!("/proc/{}/fd/0", process.pid));
-    plain && input.is_ok_and(|p| p.starts_with("/dev/pts") || p.starts_with("/dev/tty"))
+    plain && process.is_at_terminal()
 }

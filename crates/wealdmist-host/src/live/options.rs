@@ -13,12 +13,12 @@ use wealdmist_tools::Access;
 use wealdmist_tools::Adapter;
 use wealdmist_tools::engine::Options;
 
-use super::link::{Link, NoLink, deaf};
 use super::sockets::sockets;
 use super::{Answer, Outcome, answer, compare};
 use crate::files::read_regular;
 use crate::files::write_own;
-use crate::process::{self, Process};
+use crate::platform::link::{Link, NoLink, deaf};
+use crate::platform::{self, Process};
 use crate::survey::Survey;
 
 /// The largest note of which options were stated, in bytes.
@@ -127,7 +127,7 @@ impl<'a> Server<'a> {
         if let Some(variable) = self.row.adapter.live().inside {
             command.env_remove(variable);
         }
-        process::run(&mut command, LIMIT)
+        platform::run(&mut command, LIMIT)
     }
 
     fn ask(&self, arguments: &[&str]) -> Option<String> {

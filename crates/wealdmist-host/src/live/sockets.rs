@@ -1,12 +1,11 @@
 //! Where running programs listen.
 
-use std::os::unix::fs::{FileTypeExt, MetadataExt};
 use std::path::{Path, PathBuf};
 
-use rustix::process::getuid;
 use wealdmist_tools::{Access, Live};
 
-use crate::process::Process;
+use crate::platform::Process;
+use crate::platform::files::{is_own_socket, user_number};
 use crate::survey::Survey;
 
 /// The sockets of this user in the places a program uses; with `told`, those too that it names to the
@@ -24,12 +23,7 @@ pub(super) fn sockets(live: &Live, survey: &Survey, told: bool) -> Vec<PathBuf> 
         };
         out.extend(Process::all().into_iter().filter_map(named));
     }
-    let uid = getuid().as_raw();
-    let is_own = |p: &PathBuf| {
-        p.metadata()
-            .is_ok_and(|m| m.file_type().is_socket() && m.uid() == uid)
-    };
-    out.retain(is_own);
+    out.retain(|p| is_own_socket(p));
     out.sort();
     out.dedup();
     out
@@ -43,7 +37,7 @@ fn filled(pattern: &str, variable: impl Fn(&str) -> Option<String>) -> Option<St
         out.push_str(before);
         let (name, behind) = after.split_once('}')?;
         match name.split_once(':') {
-            None => out.push_str(&getuid().as_raw().to_string()),
+            None => out.push_str(&user_number().to_string()),
             Some((name, otherwise)) => {
                 let value = variable(name).filter(|v| !v.is_empty());
                 let value = value.unwrap_or_else(|| otherwise.to_owned());
@@ -66,7 +60,7 @@ mod tests {
         assert_eq!(filled("{A:/tmp}/x*", set).as_deref(), Some("/a/x*"));
         assert_eq!(filled("{B:/tmp}/x*", set).as_deref(), Some("/tmp/x*"));
         assert_eq!(filled("{B:}/x*", set), None);
-        let own = format!("/t-{}/*", getuid().as_raw());
+        let own = format!("/t-{}/*", user_number());
         assert_eq!(filled("/t-{uid}/*", set), Some(own));
     }
 }

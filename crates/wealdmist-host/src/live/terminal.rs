@@ -7,16 +7,15 @@ use std::path::{Path, PathBuf};
 use std::process::Command;
 use std::time::{Duration, Instant};
 
-use rustix::fs::{FileType, Mode, OFlags};
-use rustix::process::Signal;
 use wealdmist_core::color::set as set_color;
 use wealdmist_core::reading::{ToolReport, Value};
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_tools::{Access, Adapter, Answers, Live, Reload, adapters, osc_targets};
 
-use super::link::{Link, NoLink};
 use super::{Answer, Ask, Outcome, answer, compare};
-use crate::process::{self, Process};
+use crate::platform::link::{Link, NoLink};
+use crate::platform::terminal::open_other;
+use crate::platform::{self, Process};
 use crate::survey::Survey;
 use crate::tty::query_colors;
 
@@ -190,7 +189,7 @@ impl Terminal<'_> {
     /// Tells it that its files have changed.
     fn tell(&self, reload: Reload) -> Result<(), String> {
         match reload {
-            Reload::Signal(number) => {
+            Reload::Signal(signal) => {
                 // A bad line on reload opens an error window and breaks later reloads: never send
                 // one.
                 if let Some(bad) = self.report.problems.iter().find(|p| p.at.is_some()) {
@@ -198,7 +197,6 @@ impl Terminal<'_> {
                     let (path, message) = (bad.path.display(), &bad.message);
                     return Err(format!("{path}:{line} {message}; mend it first"));
                 }
-                let signal = Signal::from_named_raw(number).ok_or("it has no such signal")?;
                 self.process.tell(signal)
             }
             Reload::Escapes => {
@@ -245,7 +243,7 @@ impl Terminal<'_> {
             } => {
                 let mut command = Command::new(&self.process.executable);
                 command.args(before).arg(source).args(after);
-                let output = process::run(&mut command, ANSWER).ok_or("it does not answer")?;
+                let output = platform::run(&mut command, ANSWER).ok_or("it does not answer")?;
                 if !output.status.success() {
                     return Err("this version cannot be asked".to_owned());
                 }
@@ -327,13 +325,7 @@ fn escapes(report: &ToolReport) -> String {
 /// only sets colors; nothing is asked, since an answer would be typed to the program there.
 fn write_to_window(window: &Path, text: &str) -> Result<(), String> {
     let told = |e: std::io::Error| format!("{}: {e}", window.display());
-    let flags = OFlags::WRONLY | OFlags::NOCTTY | OFlags::NONBLOCK | OFlags::CLOEXEC;
-    let window_file = rustix::fs::open(window, flags, Mode::empty());
-    let mut file = std::fs::File::from(window_file.map_err(|e| told(e.into()))?);
-    let kind = rustix::fs::fstat(&file).map_err(|e| told(e.into()))?;
-    if !FileType::from_raw_mode(kind.st_mode).is_char_device() {
-        return Err(format!("{} is no terminal", window.display()));
-    }
+    let mut file = open_other(window).map_err(told)?;
     file.write_all(text.as_bytes()).map_err(told)
 }
 

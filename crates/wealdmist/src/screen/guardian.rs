@@ -10,9 +10,10 @@ use std::io::{self, BufRead, BufReader, Write};
 use std::process::{Child, ChildStdin, Command, Stdio};
 use std::sync::{Arc, Mutex, PoisonError};
 
-use rustix::termios::{LocalModes, OptionalActions, Termios, tcgetattr, tcsetattr};
 use serde_json::{Value, json};
 use wealdmist_host::Draft;
+use wealdmist_host::platform::signals;
+use wealdmist_host::platform::terminal::Modes;
 
 use super::give_back::give_back;
 
@@ -36,7 +37,7 @@ impl Guardian {
     #[must_use]
     pub fn start() -> Self {
         let guardian = Self::default();
-        let modes = tcgetattr(io::stdout()).ok();
+        let modes = Modes::of(&io::stdout()).ok();
         let slot = Arc::clone(&guardian.0);
         let (locked, is_locked) = std::sync::mpsc::channel();
         std::thread::spawn(move || {
@@ -46,7 +47,7 @@ impl Guardian {
             if let (Some(one), Some(modes)) = (&mut *slot, modes)
                 && one
                     .pipe
-                    .write_all(format!("{}\n", json!({"modes": modes_of(&modes)})).as_bytes())
+                    .write_all(format!("{}\n", json!({"modes": modes.numbers()})).as_bytes())
                     .is_err()
             {
                 *slot = None;
@@ -100,20 +101,9 @@ impl Guardian {
     }
 }
 
-/// The modes of a terminal as numbers: input, output, control, local, and its special characters.
-fn modes_of(modes: &Termios) -> Value {
-    json!([
-        modes.input_modes.bits(),
-        modes.output_modes.bits(),
-        modes.control_modes.bits(),
-        modes.local_modes.bits(),
-    ])
-}
-
 /// What the guardian does: it waits for the pipe to close.
 pub fn run() {
-    // Away from the terminal's signals, and free to set its modes from the background.
-    let _ = rustix::process::setsid();
+    signals::detach();
     let (mut modes, mut draft, mut worn) = (Value::Null, Value::Null, false);
     let mut lines = BufReader::new(io::stdin());
     let mut line = String::new();
@@ -139,24 +129,10 @@ pub fn run() {
         }
     }
     give_back(worn);
-    set_modes(&modes);
+    if let Ok(numbers) = serde_json::from_value(modes) {
+        Modes::restore(&io::stdout(), numbers);
+    }
     if let Some(draft) = Draft::from_json(&draft) {
         let _ = draft.save();
     }
-}
-
-/// Sets the terminal's modes again, unless somebody else has done so: a shell that reads keys has
-/// its own, in which an interrupt works, which the interface's have not.
-fn set_modes(kept: &Value) -> Option<()> {
-    let number = |i: usize| kept.get(i)?.as_u64().map(|n| n as u32);
-    let mut modes = tcgetattr(io::stdout()).ok()?;
-    if modes.local_modes.contains(LocalModes::ISIG) {
-        return None;
-    }
-    use rustix::termios::{ControlModes, InputModes, OutputModes};
-    modes.input_modes = InputModes::from_bits_retain(number(0)?);
-    modes.output_modes = OutputModes::from_bits_retain(number(1)?);
-    modes.control_modes = ControlModes::from_bits_retain(number(2)?);
-    modes.local_modes = LocalModes::from_bits_retain(number(3)?);
-    tcsetattr(io::stdout(), OptionalActions::Now, &modes).ok()
 }

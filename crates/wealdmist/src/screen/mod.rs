@@ -11,4 +11,4 @@ mod terminal;
 pub use guardian::Guardian;
 pub use means::{depth, means, unicode_locale};
 pub use output::{harmless, line_out, out, print_json, warn};
-pub use terminal::{Input, Kept, Screen, take_colors_back_on_signals};
+pub use terminal::{Kept, Screen, take_colors_back_on_signals};

@@ -12,16 +12,12 @@ use crossterm::terminal::{
 };
 use ratatui::backend::CrosstermBackend;
 use ratatui::{Frame, Terminal};
-use signal_hook::consts::{
-    SIGALRM, SIGHUP, SIGINT, SIGIO, SIGPROF, SIGQUIT, SIGSYS, SIGTERM, SIGTRAP, SIGTSTP, SIGUSR1,
-    SIGUSR2, SIGVTALRM, SIGXCPU, SIGXFSZ,
-};
 use std::time::Duration;
 
-use rustix::event::{PollFd, PollFlags, Timespec, poll};
 use wealdmist_core::color::reset_all;
 use wealdmist_core::guard::is_guarded;
 use wealdmist_core::terminal::Images;
+use wealdmist_host::platform::{signals, terminal};
 use wealdmist_host::{Draft, Survey, SurveyError};
 
 use super::give_back::give_back;
@@ -30,24 +26,8 @@ use super::guardian::Guardian;
 /// Whether the terminal wears colors of a trial that have to be taken back.
 static WORN: AtomicBool = AtomicBool::new(false);
 
-/// The signals that end a program unless it catches them, and that can be caught. An abort is not
-/// among them: whoever asks for one has to end, and the guardian puts the terminal back.
-const ENDING: [i32; 14] = [
-    SIGTERM, SIGHUP, SIGINT, SIGQUIT, SIGUSR1, SIGUSR2, SIGALRM, SIGVTALRM, SIGPROF, SIGXCPU,
-    SIGXFSZ, SIGIO, SIGSYS, SIGTRAP,
-];
-
 /// How long the interface may take to end by itself after a signal.
 const GRACE: Duration = Duration::from_millis(500);
-
-/// What waiting came to.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub enum Input {
-    /// There may be something to read.
-    Maybe,
-    /// The terminal is gone.
-    Gone,
-}
 
 /// The draft as it stands, for whoever has to save it: the interface when it ends, or in its place
 /// the thread that ends a program which no longer can. Empty when there is nothing to save.
@@ -85,8 +65,7 @@ impl Kept {
 /// Lets the interface end by itself after a signal, and ends it where it cannot, for example
 /// because it waits for a terminal that has gone away. The draft is kept all the same.
 fn end_on_signals(told: &Arc<AtomicBool>, pause: &Arc<AtomicBool>, kept: &Kept) -> io::Result<()> {
-    let mut signals = signal_hook::iterator::Signals::new(ENDING)?;
-    signal_hook::flag::register(SIGTSTP, Arc::clone(pause))?;
+    signals::on_stop(pause)?;
     let end = {
         let (told, kept) = (Arc::clone(told), kept.clone());
         move |status: i32| {
@@ -109,23 +88,12 @@ fn end_on_signals(told: &Arc<AtomicBool>, pause: &Arc<AtomicBool>, kept: &Kept) 
             std::process::exit(status);
         }
     };
-    let gone = end.clone();
+    signals::on_end(end.clone())?;
+    // A program in the background is sent no signal when its terminal goes away. What cannot be
+    // watched is left to the signals.
     std::thread::spawn(move || {
-        if let Some(signal) = signals.forever().next() {
-            end(128 + signal);
-        }
-    });
-    // A program in the background is sent no signal when its terminal goes away.
-    std::thread::spawn(move || {
-        let stdin = io::stdin();
-        loop {
-            let mut fds = [PollFd::new(&stdin, PollFlags::empty())];
-            match poll(&mut fds, None) {
-                Err(rustix::io::Errno::INTR) => {}
-                Ok(_) if fds[0].revents().contains(PollFlags::HUP) => gone(128 + SIGHUP),
-                // What cannot be watched is left to the signals.
-                _ => return,
-            }
+        if terminal::is_gone_at_last(&io::stdin()) {
+            end(signals::HUNG_UP);
         }
     });
     Ok(())
@@ -182,8 +150,7 @@ impl Screen {
         }
         restore();
         // What was asked for, as any other program does it: this returns when it goes on.
-        let own = rustix::process::getpid();
-        rustix::process::kill_process(own, rustix::process::Signal::STOP)?;
+        signals::stop()?;
         take()?;
         self.clear()?;
         Ok(true)
@@ -237,22 +204,9 @@ impl Screen {
         self.told_to_end.load(Ordering::Relaxed)
     }
 
-    /// Waits for input.
-    pub fn wait(&self, limit: Duration) -> io::Result<Input> {
-        let stdin = io::stdin();
-        let wait = Timespec {
-            tv_sec: 0,
-            tv_nsec: limit.as_nanos().min(999_999_999) as i64,
-        };
-        let mut fds = [PollFd::new(&stdin, PollFlags::IN)];
-        match poll(&mut fds, Some(&wait)) {
-            // Reading a terminal that has gone away would wait forever.
-            Ok(_) if fds[0].revents().intersects(PollFlags::HUP | PollFlags::ERR) => {
-                Ok(Input::Gone)
-            }
-            Ok(_) | Err(rustix::io::Errno::INTR) => Ok(Input::Maybe),
-            Err(error) => Err(error.into()),
-        }
+    /// Waits for input; `false` where the terminal is gone.
+    pub fn wait(&self, limit: Duration) -> io::Result<bool> {
+        Ok(terminal::wait_for(&io::stdin(), limit)? != terminal::Input::Gone)
     }
 
     /// Gives the screen back.
@@ -301,17 +255,13 @@ fn restore() {
 /// For a trial outside the interface: a signal takes the colors back before the program ends, and
 /// whatever else may end it, the guardian does.
 pub fn take_colors_back_on_signals(guardian: &Guardian) -> io::Result<()> {
-    let mut signals = signal_hook::iterator::Signals::new(ENDING)?;
     guardian.wears();
     let guardian = guardian.clone();
-    std::thread::spawn(move || {
-        if let Some(signal) = signals.forever().next() {
-            let mut out = io::stdout();
-            let _ = out.write_all(&reset_all());
-            let _ = out.flush();
-            guardian.dismiss();
-            std::process::exit(128 + signal);
-        }
-    });
-    Ok(())
+    signals::on_end(move |status| {
+        let mut out = io::stdout();
+        let _ = out.write_all(&reset_all());
+        let _ = out.flush();
+        guardian.dismiss();
+        std::process::exit(status);
+    })
 }

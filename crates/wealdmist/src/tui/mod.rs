@@ -30,7 +30,7 @@ use wealdmist_host::Survey;
 
 use crate::cli::Place;
 use crate::failure::{Failure, Outcome};
-use crate::screen::{Guardian, Input, Kept, Screen, depth, image, means, unicode_locale};
+use crate::screen::{Guardian, Kept, Screen, depth, image, means, unicode_locale};
 
 use app::{App, Effect, Message};
 use instrument::Instrument;
@@ -112,7 +112,7 @@ fn run(
     loop {
         kept.keep(app.changed());
         let mut changed = false;
-        if screen.wait(Duration::from_millis(IDLE))? == Input::Gone {
+        if !screen.wait(Duration::from_millis(IDLE))? {
             return Ok(());
         }
         if event::poll(Duration::ZERO)? {

@@ -134,7 +134,7 @@ pub static KITTY: Table = Table {
         images: Images::Graphics,
     },
     live: Live {
-        reload: Reload::Signal(crate::live::SIGUSR1),
+        reload: Reload::Signal(crate::live::Told::User1),
         arrives: "at once, by a signal to each running kitty of this home",
         mark: Some("fast_data_types"),
         commands: &["+", "@"],

@@ -11,14 +11,14 @@ use rustix::net::{
     AddressFamily, SocketAddrUnix, SocketFlags, SocketType, connect, socket_with, sockopt,
 };
 
-use crate::process::Process;
+use super::Process;
 
 /// The most that is read of one answer, in bytes.
 const MOST: u64 = 4 << 20;
 
 /// Why there is no connection.
 #[derive(Debug, Clone, PartialEq, Eq)]
-pub(super) enum NoLink {
+pub(crate) enum NoLink {
     /// Nobody listens there.
     Nobody,
     /// Somebody listens and takes no more connections.
@@ -27,7 +27,7 @@ pub(super) enum NoLink {
 
 /// A connection with an end set to it.
 #[derive(Debug)]
-pub(super) struct Link {
+pub(crate) struct Link {
     stream: UnixStream,
     until: Instant,
     left: u64,
@@ -35,7 +35,7 @@ pub(super) struct Link {
 
 impl Link {
     /// Connects to a socket, a path or with `@` a name of its own, for so long in all.
-    pub(super) fn open(name: &Path, limit: Duration) -> Result<Self, NoLink> {
+    pub(crate) fn open(name: &Path, limit: Duration) -> Result<Self, NoLink> {
         let nobody = |_| NoLink::Nobody;
         let abstract_name = name.to_str().and_then(|n| n.strip_prefix('@'));
         let address = match abstract_name {
@@ -62,18 +62,18 @@ impl Link {
     }
 
     /// The process at the other end, where it can be told.
-    pub(super) fn peer(&self) -> Option<Process> {
+    pub(crate) fn peer(&self) -> Option<Process> {
         let peer = sockopt::socket_peercred(&self.stream).ok()?;
         Process::of(peer.pid.as_raw_nonzero().get())
     }
 
     /// Sets another end to it, from now.
-    pub(super) fn extend(&mut self, limit: Duration) {
+    pub(crate) fn extend(&mut self, limit: Duration) {
         self.until = Instant::now() + limit;
     }
 
     /// Allows as much to be read again, for the next answer.
-    pub(super) fn next_answer(&mut self) {
+    pub(crate) fn next_answer(&mut self) {
         self.left = MOST;
     }
 
@@ -111,7 +111,7 @@ impl Write for Link {
 }
 
 /// What is said of a program that does not answer.
-pub(super) fn deaf(peer: Option<&Process>) -> String {
+pub(crate) fn deaf(peer: Option<&Process>) -> String {
     match peer.is_some_and(Process::is_stopped) {
         true => "it is stopped: let it go on (fg in its shell), then reload again".to_owned(),
         false => "it does not answer; look at its window, then reload again".to_owned(),

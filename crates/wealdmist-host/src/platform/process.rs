@@ -1,4 +1,6 @@
 //! Running programs, recognised for certain: by their executable, owner and home.
+//!
+//! What the kernel shows of them as files is read here and nowhere else.
 
 // What the kernel shows as files is read as it is: it is neither a pipe nor large.
 #![allow(clippy::disallowed_methods)]
@@ -11,6 +13,7 @@ use std::process::{Command, Output, Stdio};
 use std::time::{Duration, Instant};
 
 use rustix::process::{Pid, PidfdFlags, Signal, getuid, pidfd_open, pidfd_send_signal};
+use wealdmist_tools::Told;
 
 /// A running process of this user.
 #[derive(Debug, Clone)]
@@ -96,6 +99,13 @@ impl Process {
         input.starts_with("/dev/pts").then_some(input)
     }
 
+    /// Whether its standard input is a terminal, in a window or of the machine itself.
+    #[must_use]
+    pub fn is_at_terminal(&self) -> bool {
+        let input = fs::read_link(format!("/proc/{}/fd/0", self.pid));
+        input.is_ok_and(|p| p.starts_with("/dev/pts") || p.starts_with("/dev/tty"))
+    }
+
     /// Whether it is stopped, as by a key of its terminal.
     #[must_use]
     pub fn is_stopped(&self) -> bool {
@@ -132,7 +142,10 @@ impl Process {
     ///
     /// # Errors
     /// A sentence saying why not.
-    pub fn tell(&self, signal: Signal) -> Result<(), String> {
+    pub fn tell(&self, signal: Told) -> Result<(), String> {
+        let signal = match signal {
+            Told::User1 => Signal::USR1,
+        };
         match self.takes(signal) {
             true => self.signal(signal),
             false => Err("it does not listen to the signal, which would end it".to_owned()),
@@ -237,7 +250,7 @@ mod tests {
         let mut child = Command::new("sleep").arg("30").spawn().unwrap();
         let process = Process::of(child.id() as i32).unwrap();
         assert!(!process.takes(Signal::USR1));
-        let said = process.tell(Signal::USR1).unwrap_err();
+        let said = process.tell(Told::User1).unwrap_err();
         assert!(said.contains("would end it"), "{said}");
         assert!(child.try_wait().unwrap().is_none());
         process.signal(Signal::STOP).unwrap();
@@ -256,7 +269,7 @@ mod tests {
         while !process.takes(Signal::USR1) && Instant::now() < until {
             std::thread::sleep(Duration::from_millis(5));
         }
-        assert_eq!(Process::of(process.pid).unwrap().tell(Signal::USR1), Ok(()));
+        assert_eq!(Process::of(process.pid).unwrap().tell(Told::User1), Ok(()));
         assert!(child.try_wait().unwrap().is_none());
         child.kill().unwrap();
         child.wait().unwrap();
