@@ -19,6 +19,7 @@ pub mod glyph;
 pub mod guard;
 pub mod icon;
 pub mod ledger;
+pub mod limits;
 pub mod look;
 pub mod make;
 pub mod meaning;

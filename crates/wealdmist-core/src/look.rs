@@ -4,11 +4,9 @@ use std::cell::RefCell;
 use std::collections::HashMap;
 
 use crate::color::{Rgb, mix};
+use crate::limits;
 use crate::role::{ROLES, RoleId, Slot, lookup};
 use crate::setup::{Attrs, Expr, Palette, Setup};
-
-/// How deep references may go; the reader refuses circles, this bounds everything else.
-const MAX_DEPTH: u8 = 24;
 
 /// Every role's color under one palette.
 #[derive(Debug, Clone, PartialEq)]
@@ -147,7 +145,7 @@ pub fn origin(setup: &Setup, palette: &Palette, role: &RoleId) -> Origin {
 
 fn follow(setup: &Setup, role: &RoleId, is_named: impl Fn(&str) -> bool) -> Origin {
     let mut current = role.clone();
-    for _ in 0..MAX_DEPTH {
+    for _ in 0..limits::MIX_DEPTH {
         if let Some(slot) = Slot::from_key(current.as_str()) {
             return Origin::Slot(slot);
         }
@@ -198,7 +196,7 @@ impl<'a> Resolver<'a> {
             return *color;
         }
         let color = match expr_of(self.setup, &key.0) {
-            Some(expr) if depth < MAX_DEPTH => self.expr(&expr, depth + 1),
+            Some(expr) if depth < limits::MIX_DEPTH => self.expr(&expr, depth + 1),
             _ if key.0.is_ground() => self.palette.slot(Slot::Background),
             _ => self.palette.slot(Slot::Foreground),
         };

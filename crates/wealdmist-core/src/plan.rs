@@ -9,6 +9,7 @@ use std::ops::Range;
 use std::path::PathBuf;
 use std::sync::Arc;
 
+use crate::limits;
 use crate::quote::Code;
 use crate::reading::{Place, ToolId};
 use crate::role::RoleId;
@@ -180,7 +181,8 @@ impl FileEdit {
     pub fn hunks(&self) -> Vec<Hunk> {
         let before = self.before.as_deref().unwrap_or_default();
         let after = self.after();
-        if matches!(self.change, Change::Whole(_)) && before.len().max(after.len()) > MOST_COMPARED
+        if matches!(self.change, Change::Whole(_))
+            && before.len().max(after.len()) > limits::COMPARED
         {
             return vec![whole_hunk(before, &after)];
         }
@@ -233,10 +235,6 @@ impl FileEdit {
             .collect()
     }
 }
-
-/// The largest file of ours whose lines are compared, in bytes. One that is larger is not what we
-/// wrote, and comparing it takes long.
-const MOST_COMPARED: usize = 256 << 10;
 
 /// A file written anew as one hunk that shows how it begins.
 fn whole_hunk(before: &[u8], after: &[u8]) -> Hunk {

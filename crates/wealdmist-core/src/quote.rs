@@ -12,12 +12,10 @@ use std::ops::Deref;
 use crate::character::is_treacherous;
 use crate::color::Rgb;
 use crate::escape::Escape;
-
-/// How long a name may be, in characters.
-pub const MAX_NAME: usize = 200;
+use crate::limits;
 
 /// A name from a font, a setup, an import or a bundle. It holds no control character, no line end
-/// and nothing that changes the direction of text, is not empty and not longer than [`MAX_NAME`].
+/// and nothing that changes the direction of text, is not empty and not longer than [`limits::NAME`].
 /// It is shown by [`Name::as_str`] and written into files only through [`quote`].
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct Name(String);
@@ -32,7 +30,7 @@ pub enum NotAName {
     #[error("it is empty")]
     Empty,
     /// It is too long.
-    #[error("it has more than {MAX_NAME} characters")]
+    #[error("it has more than {} characters", limits::NAME)]
     TooLong,
 }
 
@@ -48,7 +46,7 @@ impl Name {
         let text = text.trim();
         match text.chars().count() {
             0 => Err(NotAName::Empty),
-            n if n > MAX_NAME => Err(NotAName::TooLong),
+            n if n > limits::NAME => Err(NotAName::TooLong),
             _ => Ok(Self(text.to_owned())),
         }
     }

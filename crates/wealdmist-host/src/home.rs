@@ -6,7 +6,7 @@ use std::io::{self, Read};
 use std::os::unix::fs::PermissionsExt;
 use std::path::{Path, PathBuf};
 
-use wealdmist_tools::access::{Access, Loaded, MAX_FILE, wildcard};
+use wealdmist_tools::access::{Access, Loaded, wildcard};
 use wealdmist_tools::adapters;
 
 use crate::files::{Disk, make_private_folders, open_regular, read_regular, resolved, write_own};
@@ -169,7 +169,7 @@ impl Home {
     /// The files outside the home that the person allowed to be edited.
     #[must_use]
     pub fn allowed(&self) -> BTreeSet<PathBuf> {
-        let read = read_regular(&self.allowed_path(), MAX_FILE);
+        let read = read_regular(&self.allowed_path(), wealdmist_tools::limits::FILE);
         let bytes = read.ok().flatten().unwrap_or_default();
         serde_json::from_slice(&bytes).unwrap_or_default()
     }
@@ -323,13 +323,16 @@ fn read_file(path: &Path) -> Result<Option<(PathBuf, Vec<u8>)>, (String, String)
             _ => tell("it cannot be opened as a file", "look at what stands there"),
         };
     };
-    if meta.len() > MAX_FILE {
+    if meta.len() > wealdmist_tools::limits::FILE {
         let message = format!("it has {} MiB, which no dotfile has", meta.len() >> 20);
         return Err((message, "is this the right file?".into()));
     }
     let mut bytes = Vec::with_capacity(meta.len() as usize);
-    match file.take(MAX_FILE + 1).read_to_end(&mut bytes) {
-        Ok(n) if n as u64 > MAX_FILE => {
+    match file
+        .take(wealdmist_tools::limits::FILE + 1)
+        .read_to_end(&mut bytes)
+    {
+        Ok(n) if n as u64 > wealdmist_tools::limits::FILE => {
             tell("it grows while it is read", "is this the right file?")
         }
         Ok(_) => Ok(Some((target, bytes))),

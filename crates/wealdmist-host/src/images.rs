@@ -13,6 +13,7 @@ use zune_jpeg::zune_core::colorspace::ColorSpace;
 use zune_jpeg::zune_core::options::DecoderOptions;
 
 use crate::files::open_regular;
+use crate::limits;
 
 /// An image in 8-bit sRGB, without its alpha channel.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -35,15 +36,6 @@ pub struct ImageError {
     pub message: String,
 }
 
-/// The most memory that an image may take while it is decoded and turned into 8-bit colors, in
-/// bytes: enough for 60 megapixels of a photograph.
-const MOST_MEMORY: u64 = 190 << 20;
-/// The most memory that a decoder may take beside the image itself, in bytes: for texts and color
-/// profiles in the file.
-const MOST_BESIDE: usize = 16 << 20;
-/// The most pixels on a side.
-const LONGEST_SIDE: usize = 40_000;
-
 /// Pixels as a decoder gives them: width, height, how many bytes each has.
 type Decoded = (usize, usize, usize, Vec<u8>);
 
@@ -54,7 +46,7 @@ fn admit(width: usize, height: usize, each: usize) -> Result<(), String> {
     let bytes = (width as u64)
         .saturating_mul(height as u64)
         .saturating_mul((each + turned) as u64);
-    let fits = width.max(height) <= LONGEST_SIDE && bytes <= MOST_MEMORY;
+    let fits = width.max(height) <= limits::IMAGE_SIDE && bytes <= limits::IMAGE_MEMORY;
     match fits && width.min(height) > 0 {
         true => Ok(()),
         false => Err(format!("its {width}×{height} pixels take too much memory")),
@@ -62,7 +54,9 @@ fn admit(width: usize, height: usize, each: usize) -> Result<(), String> {
 }
 
 fn read_png(file: BufReader<File>) -> Result<Decoded, String> {
-    let limits = png::Limits { bytes: MOST_BESIDE };
+    let limits = png::Limits {
+        bytes: limits::IMAGE_BESIDE,
+    };
     let mut decoder = png::Decoder::new_with_limits(file, limits);
     decoder.set_transformations(png::Transformations::normalize_to_color8());
     decoder.set_ignore_text_chunk(true);
@@ -72,7 +66,7 @@ fn read_png(file: BufReader<File>) -> Result<Decoded, String> {
     admit(width, height, 4)?;
     // The rows of an interlaced image are kept until all are there.
     decoder.set_limits(png::Limits {
-        bytes: MOST_MEMORY as usize,
+        bytes: limits::IMAGE_MEMORY as usize,
     });
     let mut reader = decoder.read_info().map_err(|e| e.to_string())?;
     let each = reader.output_color_type().0.samples();
@@ -83,8 +77,8 @@ fn read_png(file: BufReader<File>) -> Result<Decoded, String> {
 
 fn read_jpeg(file: BufReader<File>) -> Result<Decoded, String> {
     let options = DecoderOptions::default()
-        .set_max_width(LONGEST_SIDE)
-        .set_max_height(LONGEST_SIDE)
+        .set_max_width(limits::IMAGE_SIDE)
+        .set_max_height(limits::IMAGE_SIDE)
         .jpeg_set_out_colorspace(ColorSpace::RGB);
     let mut decoder = JpegDecoder::new_with_options(file, options);
     decoder.decode_headers().map_err(|e| e.to_string())?;
@@ -100,7 +94,7 @@ fn read_webp(file: BufReader<File>) -> Result<Decoded, String> {
     let (width, height) = (width as usize, height as usize);
     let each = if decoder.has_alpha() { 4 } else { 3 };
     admit(width, height, each)?;
-    decoder.set_memory_limit(MOST_MEMORY as usize);
+    decoder.set_memory_limit(limits::IMAGE_MEMORY as usize);
     let size = decoder.output_buffer_size().ok_or("it is too large")?;
     let mut pixels = vec![0; size];
     decoder.read_image(&mut pixels).map_err(|e| e.to_string())?;

@@ -12,6 +12,7 @@ mod fonts;
 mod home;
 mod images;
 mod journal;
+mod limits;
 mod live;
 mod palettes;
 pub mod platform;

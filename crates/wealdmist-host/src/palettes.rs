@@ -3,12 +3,8 @@
 use std::path::{Path, PathBuf};
 
 use crate::files::read_regular;
+use crate::limits;
 use wealdmist_tools::exchange::{Format, Imported, import};
-
-/// The largest palette file that is read, in bytes.
-const MOST_BYTES: u64 = 4 << 20;
-/// How many files of a folder are looked at.
-const MOST_FILES: usize = 2000;
 
 /// A palette file that cannot be used.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -59,7 +55,7 @@ pub fn read_palette(path: &Path, format: Option<&Format>) -> Result<PaletteFile,
         message,
         help: help.to_owned(),
     };
-    let bytes = match read_regular(path, MOST_BYTES) {
+    let bytes = match read_regular(path, limits::PALETTE) {
         Ok(Some(bytes)) => bytes,
         Ok(None) => return Err(fail(1, "there is no such file".into(), "check the path")),
         Err(e) => {
@@ -100,7 +96,7 @@ pub fn read_folder(path: &Path) -> std::io::Result<(Vec<PaletteFile>, usize)> {
         .filter(|p| p.is_file())
         .collect();
     files.sort();
-    files.truncate(MOST_FILES);
+    files.truncate(limits::PALETTES);
     let all = files.len();
     let found: Vec<PaletteFile> = files
         .iter()

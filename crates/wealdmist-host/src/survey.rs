@@ -21,6 +21,7 @@ use crate::files::{Disk, Files, ReplaceError, make_private_folders, replace, swe
 use crate::fonts::FontIndex;
 use crate::home::Home;
 use crate::journal::{ApplyError, Journal, merged};
+use crate::limits;
 use crate::seen::Seen;
 
 /// A setup that cannot be used.
@@ -248,9 +249,6 @@ pub struct Draft {
     home: PathBuf,
 }
 
-/// The largest setup file, in bytes.
-const MAX_SETUP: u64 = 8 << 20;
-
 impl Draft {
     /// Its text.
     #[must_use]
@@ -321,7 +319,7 @@ impl Draft {
         sweep_beside(files, folder);
         let mut left = TRIES;
         loop {
-            let now = files.read(&target, MAX_SETUP);
+            let now = files.read(&target, limits::SETUP);
             let now = now.map_err(|e| unwritable(e.into()))?;
             let doc = if now == self.on_disk || now.as_deref() == Some(self.doc.text().as_bytes()) {
                 self.doc.clone()
@@ -336,7 +334,7 @@ impl Draft {
                 &target,
                 now.as_deref(),
                 doc.text().as_bytes(),
-                MAX_SETUP,
+                limits::SETUP,
             ) {
                 Ok(()) => return Ok(doc),
                 Err(ReplaceError::Changed) if left > 0 => left -= 1,
@@ -354,9 +352,11 @@ impl Draft {
             return Ok(doc);
         }
         let aside = path.with_extension("draft.toml");
-        let there = files.read(&aside, MAX_SETUP).map_err(ReplaceError::from);
+        let there = files
+            .read(&aside, limits::SETUP)
+            .map_err(ReplaceError::from);
         there
-            .and_then(|there| replace(files, &aside, there.as_deref(), draft, MAX_SETUP))
+            .and_then(|there| replace(files, &aside, there.as_deref(), draft, limits::SETUP))
             .map_err(|source| SurveyError::Unwritable {
                 path: aside.clone(),
                 source,

@@ -12,13 +12,8 @@ use wealdmist_core::terminal::{Images, PROBES, TerminalRecord};
 use crate::files::read_regular;
 use crate::files::write_own;
 use crate::home::Home;
+use crate::limits;
 use crate::tty::{Conversation, TtyError};
-
-/// The largest record of a terminal, in bytes.
-const MAX_RECORD: u64 = 8 << 20;
-
-/// How large the file of records may be, in bytes.
-const MAX_FILE: u64 = 8 << 20;
 
 /// The records of a home, by name and version.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
@@ -35,9 +30,9 @@ impl Terminals {
     #[must_use]
     pub fn open(home: &Home) -> Self {
         let path = path(home);
-        let small = fs::metadata(&path).is_ok_and(|m| m.len() <= MAX_FILE);
+        let small = fs::metadata(&path).is_ok_and(|m| m.len() <= limits::TERMINALS);
         let bytes = small
-            .then(|| read_regular(&path, MAX_RECORD).ok().flatten())
+            .then(|| read_regular(&path, limits::TERMINALS).ok().flatten())
             .flatten()
             .unwrap_or_default();
         Self {

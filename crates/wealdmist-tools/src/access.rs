@@ -3,10 +3,6 @@
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-/// The largest dotfile that is read, in bytes. Real ones have a few thousand lines; more than
-/// this is a wrong file, and reading it would only waste the person's time.
-pub const MAX_FILE: u64 = 8 << 20;
-
 /// What became of an attempt to read a file.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Loaded {

@@ -12,6 +12,7 @@ pub mod engine;
 pub mod exchange;
 pub mod fonts;
 mod glyphs;
+pub mod limits;
 mod live;
 mod shared;
 #[cfg(test)]

@@ -11,11 +11,7 @@ use wealdmist_core::role::RoleId;
 use wealdmist_core::text;
 
 use crate::access::{Access, Loaded};
-
-/// How deep includes may lead.
-pub const MAX_INCLUDES: usize = 16;
-/// How many times one tool's files may be read, each of several includes of a file counted.
-pub const MAX_READS: usize = 256;
+use crate::limits;
 
 const TOO_MANY: &str = "too many includes";
 
@@ -63,7 +59,7 @@ pub fn load(
         );
         return None;
     }
-    if chain.len() >= MAX_INCLUDES || report.reads >= MAX_READS {
+    if chain.len() >= limits::INCLUDES || report.reads >= limits::READS {
         tell(
             TOO_MANY.to_owned(),
             "flatten the includes; the rest is not read",

@@ -6,12 +6,10 @@ use skrifa::string::StringId;
 use skrifa::{MetadataProvider, Tag};
 
 use crate::guard::guarded;
+use crate::limits;
 
 use super::features::{self, FeatureFact};
 use super::{Coverage, FaceInfo, FontError, Typeface, coverage, english, font_at, info};
-
-/// How many axes, instances and names are listed.
-const MAX_LISTED: usize = 256;
 
 /// A name as written in the file.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -182,7 +180,7 @@ fn facts_unguarded(bytes: &[u8], index: u32) -> Result<Facts, FontError> {
     };
     let instance = |i: skrifa::NamedInstance| Instance {
         name: english(&font, i.subfamily_name_id()).unwrap_or_default(),
-        at: i.user_coords().take(MAX_LISTED).collect(),
+        at: i.user_coords().take(limits::FONT_RECORDS).collect(),
     };
     let tables: [(&[u8; 4], &'static str); 4] = [
         (b"COLR", "COLR"),
@@ -200,11 +198,16 @@ fn facts_unguarded(bytes: &[u8], index: u32) -> Result<Facts, FontError> {
         x_height: metrics.x_height.filter(|h| *h > 0.0),
         italic_angle: metrics.italic_angle,
         pitch: pitch(&font, &coverage),
-        axes: font.axes().iter().take(MAX_LISTED).map(axis).collect(),
+        axes: font
+            .axes()
+            .iter()
+            .take(limits::FONT_RECORDS)
+            .map(axis)
+            .collect(),
         instances: font
             .named_instances()
             .iter()
-            .take(MAX_LISTED)
+            .take(limits::FONT_RECORDS)
             .map(instance)
             .collect(),
         features: features::facts(&font),
@@ -319,7 +322,7 @@ fn names(font: &FontRef) -> Vec<NameFact> {
     ];
     let mut out: Vec<NameFact> = Vec::new();
     for (id, what) in kinds {
-        for name in font.localized_strings(id).take(MAX_LISTED) {
+        for name in font.localized_strings(id).take(limits::FONT_RECORDS) {
             let fact = NameFact {
                 what,
                 language: name.language().unwrap_or_default().to_owned(),

@@ -7,11 +7,7 @@ use skrifa::raw::tables::layout::FeatureParams;
 use skrifa::raw::{FontRef, TableProvider};
 
 use super::{FeatureSetting, Typeface, english};
-
-/// How many features of a face are looked at.
-const MAX_FEATURES: usize = 512;
-/// How many of the things a feature changes are listed.
-const MAX_SAMPLES: usize = 40;
+use crate::limits;
 
 /// A feature of a face.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -77,7 +73,7 @@ fn records(font: &FontRef) -> Vec<(Tag, Option<String>)> {
         return Vec::new();
     };
     let mut out: Vec<(Tag, Option<String>)> = Vec::new();
-    for record in list.feature_records().iter().take(MAX_FEATURES) {
+    for record in list.feature_records().iter().take(limits::FEATURES) {
         let tag = record.feature_tag();
         let printable = tag.to_be_bytes().iter().all(u8::is_ascii_graphic);
         if !printable || out.iter().any(|(t, _)| *t == tag) {
@@ -134,7 +130,7 @@ pub fn changes(face: &Typeface, tag: Tag) -> Vec<String> {
     for ((text, before), (_, after)) in before.iter().zip(&after) {
         // What a shorter sample shows already is not repeated by longer ones that contain it.
         let told = || out.iter().any(|o| text.contains(o.as_str()));
-        if before != after && out.len() < MAX_SAMPLES && !told() {
+        if before != after && out.len() < limits::FEATURE_SAMPLES && !told() {
             out.push(text.clone());
         }
     }

@@ -24,14 +24,12 @@ use skrifa::{MetadataProvider, Tag};
 
 use crate::character::is_treacherous;
 use crate::guard::guarded;
-use crate::quote::{MAX_NAME, Name};
+use crate::limits;
+use crate::quote::Name;
 
 pub use catalog::{Catalog, ChosenFont, Elsewhere, Entry, Four, FourStyles, Map, few_icons};
 pub use coverage::{Coverage, coverage};
 pub use typeface::{FeatureSetting, Placed, Typeface};
-
-/// How many faces of one collection are read.
-const MAX_FACES: u32 = 256;
 
 /// A font file that cannot be used.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -173,7 +171,7 @@ fn fonts(bytes: &[u8]) -> Result<Vec<(u32, FontRef<'_>)>, FontError> {
     match FileRef::new(bytes).map_err(unreadable)? {
         FileRef::Font(font) => Ok(vec![(0, font)]),
         FileRef::Collection(collection) => {
-            let count = collection.len().min(MAX_FACES);
+            let count = collection.len().min(limits::FACES);
             let found: Vec<_> = (0..count)
                 .filter_map(|i| Some((i, collection.get(i).ok()?)))
                 .collect();
@@ -195,14 +193,14 @@ fn font_at(bytes: &[u8], index: u32) -> Result<FontRef<'_>, FontError> {
 /// A name as text. One that holds what no name may hold counts as not given: it could not be
 /// written anywhere. Closing zeros, which some tools leave in the table, are not part of it.
 fn clean(text: impl Iterator<Item = char>) -> Option<String> {
-    let text: String = text.take(MAX_NAME + 1).collect();
+    let text: String = text.take(limits::NAME + 1).collect();
     let name = Name::new(text.trim_end_matches('\0')).ok()?;
     Some(name.as_str().to_owned())
 }
 
 /// A text from a font for people: cut to a bearable length, on one line.
 fn legible(text: impl Iterator<Item = char>) -> String {
-    let kept = text.filter(|c| !is_treacherous(*c)).take(MAX_NAME);
+    let kept = text.filter(|c| !is_treacherous(*c)).take(limits::NAME);
     kept.collect::<String>().trim().to_owned()
 }
 

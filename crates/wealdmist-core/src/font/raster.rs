@@ -6,9 +6,7 @@ use unicode_width::UnicodeWidthChar;
 
 use super::facts::Cell;
 use super::{FeatureSetting, Typeface};
-
-/// The largest raster, in pixels on a side.
-pub const MAX_SIDE: u32 = 8192;
+use crate::limits;
 
 /// The cells of a face at one size, in pixels.
 #[derive(Debug, Clone, Copy, PartialEq)]
@@ -35,8 +33,8 @@ impl Grid {
         let leading = cell.leading * scale / 2.0;
         Self {
             scale,
-            cell_width: ((cell.width * scale).round() as u32).clamp(1, MAX_SIDE),
-            cell_height: (lines as u32).clamp(1, MAX_SIDE),
+            cell_width: ((cell.width * scale).round() as u32).clamp(1, limits::RASTER_SIDE),
+            cell_height: (lines as u32).clamp(1, limits::RASTER_SIDE),
             baseline: (cell.ascent * scale + leading + extra).round(),
         }
     }
@@ -69,7 +67,10 @@ impl Raster {
     /// Ground only.
     #[must_use]
     pub fn new(width: u32, height: u32) -> Self {
-        let (width, height) = (width.min(MAX_SIDE), height.min(MAX_SIDE));
+        let (width, height) = (
+            width.min(limits::RASTER_SIDE),
+            height.min(limits::RASTER_SIDE),
+        );
         Self {
             width,
             height,
@@ -157,7 +158,7 @@ pub fn columns(text: &str) -> usize {
 #[must_use]
 pub fn line(face: &Typeface, grid: &Grid, text: &str, features: &[FeatureSetting]) -> Raster {
     let cell = face.cell();
-    let width = (columns(text) as u32 * grid.cell_width).clamp(1, MAX_SIDE);
+    let width = (columns(text) as u32 * grid.cell_width).clamp(1, limits::RASTER_SIDE);
     // A cell is whole pixels wide: outlines are squeezed by the rounding so that they still meet.
     let across = grid.cell_width as f32 / cell.width.max(1.0);
     let strokes = lay_out(face, &cell, text, features);
@@ -290,7 +291,7 @@ mod tests {
         assert_eq!(page.pixels.iter().filter(|p| **p == 200).count(), 4);
         assert_eq!((page.at(3, 3), page.at(0, 0), page.at(4, 0)), (200, 0, 0));
         let large = Raster::new(100_000, 2);
-        assert_eq!(large.width, MAX_SIDE);
+        assert_eq!(large.width, limits::RASTER_SIDE);
     }
 
     #[test]

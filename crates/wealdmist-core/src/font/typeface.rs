@@ -12,13 +12,9 @@ use skrifa::raw::FontRef;
 use skrifa::{GlyphId, MetadataProvider, Tag};
 
 use crate::guard::guarded;
+use crate::limits;
 
 use super::{FontError, font_at};
-
-/// How long a text may be that is shaped at once, in bytes.
-const MAX_TEXT: usize = 64 << 10;
-/// How many outline commands one glyph may have; damaged fonts can ask for millions.
-const MAX_VERBS: usize = 200_000;
 
 /// One font feature switched on, off, or to one of its values.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, Hash, PartialOrd, Ord)]
@@ -188,7 +184,7 @@ impl Typeface {
     /// Shapes a line of text written left to right.
     #[must_use]
     pub fn shape(&self, text: &str, features: &[FeatureSetting]) -> Vec<Placed> {
-        let most = (0..=text.len().min(MAX_TEXT)).rev();
+        let most = (0..=text.len().min(limits::SHAPED)).rev();
         let end = most.into_iter().find(|i| text.is_char_boundary(*i));
         let text = &text[..end.unwrap_or(0)];
         let features: Vec<Feature> = features
@@ -259,7 +255,7 @@ impl PathPen {
     /// Whether another command may be drawn: a contour was begun and the limit is not reached.
     fn draws(&mut self) -> bool {
         self.verbs += 1;
-        self.open && self.verbs < MAX_VERBS
+        self.open && self.verbs < limits::OUTLINE
     }
 }
 

@@ -2,14 +2,12 @@
 
 use crate::color::{Lab, Oklab, Oklch, Rgb, ciede2000, decode, difference, encode, mix};
 use crate::condition::{Conditions, Sight};
+use crate::limits;
 use crate::look::{Look, Origin, Slots, expr_of};
 use crate::role::{RoleId, Slot};
 use crate::setup::{Expr, Palette, Setup};
 
 use super::{Request, Wish};
-
-/// How deep references may go.
-const MAX_DEPTH: u8 = 24;
 
 /// A color that can be set.
 #[derive(Debug, Clone)]
@@ -166,9 +164,9 @@ impl Builder<'_> {
         let role = RoleId::new(name);
         let origin = Origin::Role(role.clone());
         match expr_of(self.setup, &role) {
-            Some(Expr::Ref(next)) if depth < MAX_DEPTH => self.name(&next, depth + 1),
+            Some(Expr::Ref(next)) if depth < limits::MIX_DEPTH => self.name(&next, depth + 1),
             Some(Expr::Value(color)) => Term::Var(self.var(origin, color, false)),
-            Some(expr @ Expr::Mix(..)) if depth < MAX_DEPTH => {
+            Some(expr @ Expr::Mix(..)) if depth < limits::MIX_DEPTH => {
                 let from = self.look.color(&role);
                 let i = self.var(origin, from, true);
                 if self.vars[i].locked {

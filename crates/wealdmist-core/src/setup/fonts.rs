@@ -10,12 +10,10 @@ use super::literal;
 use super::read::{Reader, span};
 use super::{FontChoice, SetupDoc, SymbolLevel};
 use crate::font::{FeatureSetting, Four};
+use crate::limits;
 use crate::property::Property;
 use crate::quote::Name;
 use crate::text::visible_with;
-
-/// How many features or fallback families are taken.
-const MAX_LIST: usize = 64;
 
 impl Reader {
     pub(super) fn font(&mut self, root: &dyn TableLike) -> FontChoice {
@@ -93,7 +91,11 @@ impl Reader {
                 v.span().unwrap_or_else(|| span(item)),
             ))
         };
-        array.iter().filter_map(text).take(MAX_LIST).collect()
+        array
+            .iter()
+            .filter_map(text)
+            .take(limits::SETUP_LIST)
+            .collect()
     }
 
     pub(super) fn symbols(

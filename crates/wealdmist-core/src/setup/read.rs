@@ -13,15 +13,11 @@ use super::{
 use crate::character::is_treacherous;
 use crate::color::Rgb;
 use crate::guard::guarded;
+use crate::limits;
 use crate::property::Property;
 use crate::quote::Name;
 use crate::role::{ROLES, RoleId, Slot, lookup};
 use crate::text::closest;
-
-/// The largest setup file that is read, in bytes; a real one has a few thousand.
-const MAX_BYTES: usize = 4 << 20;
-/// How deep tables are looked into; those with a meaning end at the fifth.
-const MAX_DEPTH: usize = 64;
 
 pub(super) fn parse(path: PathBuf, bytes: &[u8]) -> Result<SetupDoc, SetupError> {
     let fail = |text: &str, message: String, help: &str, span: Range<usize>| SetupError {
@@ -34,7 +30,7 @@ pub(super) fn parse(path: PathBuf, bytes: &[u8]) -> Result<SetupDoc, SetupError>
             span,
         }],
     };
-    if bytes.len() > MAX_BYTES {
+    if bytes.len() > limits::SETUP {
         let message = format!("the file has {} bytes", bytes.len());
         return Err(fail(
             "",
@@ -304,7 +300,7 @@ impl Reader {
             "tools",
             "exceptions",
         ];
-        self.keys(root, MAX_DEPTH);
+        self.keys(root, limits::SETUP_DEPTH);
         self.unknown(root, "the setup", &KEYS);
         if let Some(item) = root.get("version")
             && item.as_integer() != Some(1)

@@ -9,20 +9,11 @@ use fontconfig_parser::{ConfigPart, DirPrefix};
 use wealdmist_core::guard::guarded_deep;
 
 use crate::files::read_regular;
+use crate::limits;
 use crate::platform::places::{FONT_CONFIGURATION, font_folders};
 use wealdmist_tools::Access;
 
 use crate::home::Home;
-
-/// The largest file of the font configuration that is read, in bytes.
-const MAX_CONFIGURATION: u64 = 1 << 20;
-
-/// How deep font folders are searched.
-const MAX_DEPTH: usize = 8;
-/// How many font files are looked at.
-const MAX_FILES: usize = 20_000;
-/// How many configuration files are read.
-const MAX_CONFIGS: usize = 500;
 
 /// The extensions of font files that are read.
 const EXTENSIONS: [&str; 4] = ["ttf", "otf", "ttc", "otc"];
@@ -69,7 +60,7 @@ struct Configured {
 impl Configured {
     /// Reads a file, or the numbered files of a folder, with what they include.
     fn read(&mut self, home: &Home, path: &Path) {
-        if self.read.len() >= MAX_CONFIGS || !self.read.insert(path.to_owned()) {
+        if self.read.len() >= limits::FONT_CONFIGURATIONS || !self.read.insert(path.to_owned()) {
             return;
         }
         if path.is_dir() {
@@ -87,7 +78,9 @@ impl Configured {
             }
             return;
         }
-        let read = read_regular(path, MAX_CONFIGURATION).ok().flatten();
+        let read = read_regular(path, limits::FONT_CONFIGURATION)
+            .ok()
+            .flatten();
         let Some(text) = read.and_then(|bytes| String::from_utf8(bytes).ok()) else {
             return;
         };
@@ -145,7 +138,7 @@ pub fn files_below(folders: &[PathBuf]) -> Vec<PathBuf> {
 }
 
 fn walk(folder: &Path, depth: usize, seen: &mut BTreeSet<PathBuf>, out: &mut Vec<PathBuf>) {
-    if depth > MAX_DEPTH || out.len() >= MAX_FILES {
+    if depth > limits::FONT_FOLDERS_DEPTH || out.len() >= limits::FONT_FILES {
         return;
     }
     // The same folder is reached by several names, and by links that lead back up.

@@ -16,9 +16,8 @@ use wealdmist_core::font::{self, Catalog, Coverage, Entry, FaceInfo};
 use super::folders::{files_below, folders};
 use crate::files::{open_regular, read_regular};
 use crate::home::Home;
+use crate::limits;
 
-/// Font files larger than this are passed over, in bytes.
-pub const MAX_FONT: u64 = 64 << 20;
 /// The first bytes of the index file; another number when its form changes.
 const MAGIC: &[u8] = b"wealdmist fonts 1\n";
 
@@ -68,7 +67,7 @@ impl FontIndex {
     #[must_use]
     pub fn open(home: &Home) -> Self {
         let path = index_path(home);
-        let old = read_regular(&path, MAX_INDEX)
+        let old = read_regular(&path, limits::FONT_INDEX)
             .ok()
             .flatten()
             .and_then(|bytes| parse(&bytes))
@@ -223,24 +222,21 @@ fn read_all(stale: &[Stale]) -> Vec<(PathBuf, FileRecord)> {
 }
 
 fn read_faces(path: &Path, size: u64) -> Result<Vec<Face>, String> {
-    if size > MAX_FONT {
+    if size > limits::FONT {
         return Err(format!(
             "the file has {} MiB; fonts of up to {} MiB are read",
             size >> 20,
-            MAX_FONT >> 20
+            limits::FONT >> 20
         ));
     }
     let bytes = match known_tables(path) {
         Some(bytes) => bytes,
-        None => read_regular(path, MAX_FONT)
+        None => read_regular(path, limits::FONT)
             .map_err(|e| e.to_string())?
             .ok_or("it is gone")?,
     };
     faces_of(&bytes)
 }
-
-/// The largest index that is read, in bytes; one of 10,000 faces has a tenth of it.
-const MAX_INDEX: u64 = 64 << 20;
 
 /// The tables the index is made from, and how much of each is needed.
 const TABLES: [(&[u8; 4], usize); 10] = [
@@ -282,7 +278,7 @@ fn known_tables(path: &Path) -> Option<Vec<u8>> {
     out.resize(12 + wanted.len() * 16, 0);
     for (i, (record, most)) in wanted.into_iter().enumerate() {
         let (from, length) = (number(record, 8)?, number(record, 12)?.min(most));
-        if (out.len() + length) as u64 > MAX_FONT {
+        if (out.len() + length) as u64 > limits::FONT {
             return None;
         }
         let start = out.len();

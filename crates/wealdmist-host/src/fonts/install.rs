@@ -9,11 +9,11 @@ use wealdmist_core::font::FaceInfo;
 use wealdmist_tools::adapters;
 
 use super::folders::own_folder;
-use super::index::MAX_FONT;
 use super::source::FontSource;
 use crate::files::read_regular;
 use crate::home::Home;
 use crate::journal::{ApplyError, FileChange, Journal};
+use crate::limits;
 use crate::platform::{self, Process};
 
 /// What installing would do.
@@ -90,7 +90,7 @@ pub fn plan_install(
 
 /// The change that gives a file these bytes; `None` where it has them.
 fn change(path: PathBuf, bytes: &[u8]) -> Option<FileChange> {
-    let before = read_regular(&path, MAX_FONT).ok().flatten();
+    let before = read_regular(&path, limits::FONT).ok().flatten();
     if before.as_deref() == Some(bytes) {
         return None;
     }

@@ -27,6 +27,7 @@ use wealdmist_tools::fonts::FontSyntax;
 use wealdmist_tools::{adapters, generated, glyphs_of, misnamed};
 
 use crate::files::read_regular;
+use crate::limits;
 use crate::survey::Survey;
 
 pub use folders::{folders as font_folders, own_folder as own_font_folder};
@@ -41,7 +42,7 @@ pub use substitutes::Substitutes;
 /// When it is gone, is no regular file, or is larger than any font.
 pub fn read_font(path: &Path) -> io::Result<Vec<u8>> {
     let gone = || io::Error::new(io::ErrorKind::NotFound, "it is gone");
-    read_regular(path, index::MAX_FONT)?.ok_or_else(gone)
+    read_regular(path, limits::FONT)?.ok_or_else(gone)
 }
 
 /// The outcome of a search.
@@ -328,8 +329,8 @@ pub fn glyphs_in(paths: &[PathBuf]) -> Vec<GlyphUse> {
                 .collect();
             entries.sort_by(|a, b| b.cmp(a));
             queue.extend(entries);
-        } else if meta.is_file() && meta.len() <= wealdmist_tools::access::MAX_FILE {
-            let Ok(Some(bytes)) = read_regular(&path, wealdmist_tools::access::MAX_FILE) else {
+        } else if meta.is_file() && meta.len() <= wealdmist_tools::limits::FILE {
+            let Ok(Some(bytes)) = read_regular(&path, wealdmist_tools::limits::FILE) else {
                 continue;
             };
             // A NUL byte near the start tells a file that is no text.

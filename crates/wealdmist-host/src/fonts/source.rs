@@ -10,23 +10,8 @@ use lzma_rust2::XzReader;
 use wealdmist_core::font::{self, Catalog, Entry, FaceInfo};
 
 use super::folders::{files_below, is_font_file};
-use super::index::MAX_FONT;
 use crate::files::open_regular;
-
-/// How many entries of an archive are looked at.
-const MAX_ENTRIES: usize = 20_000;
-/// How many bytes all fonts of a source may have together, unpacked; all are kept in memory.
-const MAX_TOTAL: u64 = 160 << 20;
-/// How many bytes are unpacked of an archive before it is given up, those of entries that are not
-/// taken counted too: so many times its own size, and at least and at most these. Fonts shrink to a
-/// quarter or a tenth.
-const MAX_RATIO: u64 = 64;
-const MIN_UNPACKED: u64 = 16 << 20;
-const MAX_UNPACKED: u64 = 320 << 20;
-/// How much memory the dictionary of an xz archive may take, in KiB.
-const MAX_DICTIONARY: u32 = 72 << 10;
-/// How large a licence file may be, in bytes.
-const MAX_LICENCE: u64 = 256 << 10;
+use crate::limits;
 
 /// A source that cannot be read.
 #[derive(Debug, thiserror::Error)]
@@ -133,7 +118,8 @@ pub fn open_source(path: &Path) -> Result<FontSource, SourceError> {
     let mut taken = Taken {
         path,
         total: 0,
-        budget: (meta.len().saturating_mul(MAX_RATIO)).clamp(MIN_UNPACKED, MAX_UNPACKED),
+        budget: (meta.len().saturating_mul(limits::ARCHIVE_RATIO))
+            .clamp(limits::ARCHIVE_LEAST, limits::ARCHIVE_UNPACKED),
         out: FontSource {
             path: path.to_owned(),
             fonts: Vec::new(),
@@ -180,7 +166,11 @@ pub fn open_source(path: &Path) -> Result<FontSource, SourceError> {
         [b'P', b'K', 3 | 5, 4 | 6, ..] => taken.zip(file)?,
         [0x1f, 0x8b, ..] => taken.tar(flate2::read::GzDecoder::new(file))?,
         [0xfd, b'7', b'z', b'X', b'Z', 0, ..] => {
-            taken.tar(XzReader::new_mem_limit(file, true, MAX_DICTIONARY))?;
+            taken.tar(XzReader::new_mem_limit(
+                file,
+                true,
+                limits::ARCHIVE_DICTIONARY,
+            ))?;
         }
         head if head.len() == 262 && &head[257..262] == b"ustar" => taken.tar(file)?,
         _ => {
@@ -259,7 +249,7 @@ impl Taken<'_> {
 
     fn zip(&mut self, file: BufReader<File>) -> Result<(), SourceError> {
         let mut archive = zip::ZipArchive::new(file).map_err(|e| self.damaged(&e.to_string()))?;
-        if archive.len() > MAX_ENTRIES {
+        if archive.len() > limits::ARCHIVE_ENTRIES {
             return Err(self.too_much(format!("the archive has {} entries", archive.len())));
         }
         for i in 0..archive.len() {
@@ -295,10 +285,11 @@ impl Taken<'_> {
             .entries()
             .map_err(|e| self.damaged(&e.to_string()))?;
         for (i, entry) in entries.enumerate() {
-            if i >= MAX_ENTRIES {
-                return Err(
-                    self.too_much(format!("the archive has more than {MAX_ENTRIES} entries"))
-                );
+            if i >= limits::ARCHIVE_ENTRIES {
+                return Err(self.too_much(format!(
+                    "the archive has more than {} entries",
+                    limits::ARCHIVE_ENTRIES
+                )));
             }
             let entry = entry.map_err(|e| self.damaged(&e.to_string()))?;
             let name = String::from_utf8_lossy(&entry.path_bytes()).into_owned();
@@ -341,7 +332,7 @@ impl Taken<'_> {
         if !is_licence(name) {
             return self.take_font(name, reader);
         }
-        let text = self.bytes(name, reader, MAX_LICENCE)?;
+        let text = self.bytes(name, reader, limits::LICENCE)?;
         if let Some(text) = text.filter(|t| std::str::from_utf8(t).is_ok())
             && !self.out.licences.iter().any(|(n, _)| n == name)
         {
@@ -351,7 +342,7 @@ impl Taken<'_> {
     }
 
     fn take_font(&mut self, name: &str, reader: impl Read) -> Result<(), SourceError> {
-        let Some(bytes) = self.bytes(name, reader, MAX_FONT)? else {
+        let Some(bytes) = self.bytes(name, reader, limits::FONT)? else {
             return Ok(());
         };
         match font::faces(&bytes) {
@@ -382,7 +373,7 @@ impl Taken<'_> {
             return Ok(None);
         }
         self.total += count;
-        if self.total > MAX_TOTAL {
+        if self.total > limits::ARCHIVE_FONTS {
             return Err(self.too_much("its fonts have more than 160 MiB together".to_owned()));
         }
         Ok(Some(bytes))

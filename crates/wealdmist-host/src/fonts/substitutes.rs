@@ -3,18 +3,14 @@
 use std::collections::HashMap;
 use std::path::{Path, PathBuf};
 use std::process::Command;
-use std::time::Duration;
 
 use wealdmist_core::font::{Catalog, Entry};
 use wealdmist_tools::Access;
 
 use super::folders::is_font_file;
 use crate::home::Home;
+use crate::limits;
 use crate::platform;
-
-/// How long the system's font configuration may take for an answer: reading a large folder for the
-/// first time takes a while.
-const LIMIT: Duration = Duration::from_secs(20);
 
 /// Faces in the order in which the system's font configuration offers them for a pattern.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -32,7 +28,7 @@ impl Substitutes {
             .env("XDG_CONFIG_HOME", home.config_home())
             // What it keeps for itself goes beside our own index, so that a look changes nothing.
             .env("XDG_CACHE_HOME", home.cache());
-        let output = platform::run(&mut command, LIMIT)?;
+        let output = platform::run(&mut command, limits::FONT_ORDER_TIME)?;
         let text = String::from_utf8_lossy(&output.stdout);
         let found = Self::parse(&text, catalog);
         (output.status.success() && !found.0.is_empty()).then_some(found)

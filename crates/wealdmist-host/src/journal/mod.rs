@@ -52,6 +52,7 @@ use crate::files::{
     Disk, Files, check_writable, folder_of, make_private_folders, path_beside, resolved,
 };
 use crate::home::Home;
+use crate::limits;
 use crate::platform::files::{lock, open_lock};
 use error::bare;
 
@@ -59,10 +60,6 @@ pub use error::{ApplyError, Conflict};
 pub(crate) use merge::merged;
 pub use record::{Kind, PathText, Record, RecordFile, RecordState};
 
-/// The largest file that is changed or kept, in bytes. Fonts are the largest ones.
-const MAX_BYTES: u64 = 64 << 20;
-/// The largest record, in bytes.
-const MAX_RECORD: u64 = 16 << 20;
 /// How long another writer of the same home is waited for.
 const PATIENCE: Duration = Duration::from_secs(5);
 
@@ -273,7 +270,7 @@ impl Journal {
                 continue;
             }
             let path = self.folder.join(name).join("record.json");
-            let read = self.files.read(&path, MAX_RECORD);
+            let read = self.files.read(&path, limits::RECORD);
             let Some(bytes) = read.map_err(io_error(&path, "cannot be read"))? else {
                 continue;
             };
@@ -377,7 +374,7 @@ impl Journal {
             return Ok(None);
         };
         let path = self.entry(id).join(format!("{which}-{i}"));
-        let read = self.files.read(&path, MAX_BYTES);
+        let read = self.files.read(&path, limits::JOURNALED);
         let bytes = read.map_err(io_error(&path, "cannot be read"))?;
         let bytes = bytes.filter(|b| hash(b) == wanted);
         bytes.map(Some).ok_or_else(|| ApplyError::Damaged {
@@ -421,7 +418,7 @@ impl Journal {
     }
 
     fn read_now(&self, path: &Path) -> Result<Option<Vec<u8>>, ApplyError> {
-        let read = self.files.read(path, MAX_BYTES);
+        let read = self.files.read(path, limits::JOURNALED);
         read.map_err(io_error(path, "cannot be read"))
     }
 
@@ -448,7 +445,7 @@ impl Journal {
     /// The state the record has on disk, where that can be told.
     fn state_on_disk(&self, record: &Record) -> Option<RecordState> {
         let path = self.entry(record.id).join("record.json");
-        let bytes = self.files.read(&path, MAX_RECORD).ok()??;
+        let bytes = self.files.read(&path, limits::RECORD).ok()??;
         let read: Record = serde_json::from_slice(&bytes).ok()?;
         Some(read.state)
     }

@@ -2,7 +2,6 @@
 
 use std::io::Write;
 use std::path::{Path, PathBuf};
-use std::time::Duration;
 
 use rmpv::Value as Rpc;
 use wealdmist_core::look::Look;
@@ -15,6 +14,7 @@ use wealdmist_tools::themed::Themed;
 
 use super::sockets::sockets;
 use super::{Answer, Outcome, answer, compare};
+use crate::limits;
 use crate::platform::Process;
 use crate::platform::link::{Link, NoLink, deaf};
 use crate::survey::Survey;
@@ -83,15 +83,10 @@ fn error_text(error: &Rpc) -> String {
     wealdmist_core::text::visible(text.unwrap_or("it refused").as_bytes())
 }
 
-/// How long one editor may take for all its answers, also on a busy machine.
-const LIMIT: Duration = Duration::from_secs(6);
-/// How long it may take for the first.
-const FIRST: Duration = Duration::from_secs(3);
-
 /// A running editor of this home, or why it cannot be told; `None` if nobody answers there or it
 /// belongs to another home.
 fn connect(row: &Themed, socket: &Path, survey: &Survey) -> Option<Result<Editor, Outcome>> {
-    let stream = match Link::open(socket, FIRST) {
+    let stream = match Link::open(socket, limits::GROUPS_FIRST_TIME) {
         Ok(stream) => stream,
         Err(NoLink::Nobody) => return None,
         // Whose it is cannot be asked: the socket belongs to this user, and is named.
@@ -112,7 +107,7 @@ fn connect(row: &Themed, socket: &Path, survey: &Survey) -> Option<Result<Editor
         }
         Err(_) => return None,
     };
-    editor.stream.extend(LIMIT);
+    editor.stream.extend(limits::GROUPS_TIME);
     let blocking = mode
         .as_map()?
         .iter()

@@ -9,6 +9,7 @@ use wealdmist_tools::sourced::{Sourced, generation};
 
 use super::{Answer, Outcome, answer};
 use crate::files::read_regular;
+use crate::limits;
 use crate::platform::Process;
 use crate::survey::Survey;
 
@@ -36,7 +37,9 @@ pub(super) fn run(row: &Sourced, survey: &Survey, report: &ToolReport) -> Vec<An
             continue;
         }
         known.push(pid);
-        let loaded = read_regular(&entry.path(), MAX_NOTE).ok().flatten();
+        let loaded = read_regular(&entry.path(), limits::SHELL_NOTE)
+            .ok()
+            .flatten();
         let loaded = String::from_utf8(loaded.unwrap_or_default()).unwrap_or_default();
         let outcome = match &present {
             Some(present) if loaded.trim_end() == present => Outcome::Shows(1),
@@ -66,9 +69,6 @@ pub(super) fn run(row: &Sourced, survey: &Survey, report: &ToolReport) -> Vec<An
     }
     out
 }
-
-/// The largest note a shell leaves, in bytes.
-const MAX_NOTE: u64 = 4096;
 
 /// A shell without a script or command, on a terminal of its own.
 fn is_interactive(process: &Process) -> bool {

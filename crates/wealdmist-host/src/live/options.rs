@@ -3,7 +3,6 @@
 use std::collections::BTreeSet;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Output};
-use std::time::Duration;
 
 use serde_json::json;
 use wealdmist_core::property::Property;
@@ -17,15 +16,10 @@ use super::sockets::sockets;
 use super::{Answer, Outcome, answer, compare};
 use crate::files::read_regular;
 use crate::files::write_own;
+use crate::limits;
 use crate::platform::link::{Link, NoLink, deaf};
 use crate::platform::{self, Process};
 use crate::survey::Survey;
-
-/// The largest note of which options were stated, in bytes.
-const MAX_MEMORY: u64 = 1 << 20;
-
-/// How long a server may take for an answer, also on a busy machine.
-const LIMIT: Duration = Duration::from_secs(4);
 
 /// A multiplexer: its adapter, and what that says of its options.
 #[derive(Clone, Copy)]
@@ -127,7 +121,7 @@ impl<'a> Server<'a> {
         if let Some(variable) = self.row.adapter.live().inside {
             command.env_remove(variable);
         }
-        platform::run(&mut command, LIMIT)
+        platform::run(&mut command, limits::OPTIONS_TIME)
     }
 
     fn ask(&self, arguments: &[&str]) -> Option<String> {
@@ -147,7 +141,7 @@ impl<'a> Server<'a> {
         survey: &Survey,
         report: &ToolReport,
     ) -> Result<Self, Option<Process>> {
-        let link = Link::open(socket, LIMIT);
+        let link = Link::open(socket, limits::OPTIONS_TIME);
         if let Err(NoLink::Nobody) = link {
             return Err(None);
         }
@@ -339,7 +333,7 @@ fn remember(row: Row, survey: &Survey, report: &ToolReport) {
 }
 
 fn remembered(row: Row, survey: &Survey) -> Vec<(String, String)> {
-    let read = read_regular(&memory(row, survey), MAX_MEMORY);
+    let read = read_regular(&memory(row, survey), limits::STATED_NOTE);
     let bytes = read.ok().flatten().unwrap_or_default();
     serde_json::from_slice(&bytes).unwrap_or_default()
 }

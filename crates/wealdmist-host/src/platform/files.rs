@@ -14,6 +14,8 @@ use rustix::fs::{CWD, FlockOperation, OFlags, RenameFlags, XattrFlags, flock};
 use rustix::io::Errno;
 use rustix::process::getuid;
 
+use crate::limits;
+
 /// Opens a file for reading. Neither a pipe without a writer nor a device makes this wait, and no
 /// terminal becomes ours by it.
 pub(crate) fn open_at_once(path: &Path) -> io::Result<File> {
@@ -125,9 +127,7 @@ pub(crate) fn user_number() -> u32 {
 
 /// The extended attributes of a file, its access list among them.
 fn attributes(path: &Path) -> io::Result<Vec<(OsString, Vec<u8>)>> {
-    /// The most a file's attributes can have, in bytes (the kernel's own limit).
-    const MOST: usize = 64 << 10;
-    let mut names = vec![0u8; MOST];
+    let mut names = vec![0u8; limits::ATTRIBUTES];
     let len = match rustix::fs::listxattr(path, &mut names[..]) {
         Ok(len) => len,
         Err(Errno::OPNOTSUPP) => return Ok(Vec::new()),
@@ -136,7 +136,7 @@ fn attributes(path: &Path) -> io::Result<Vec<(OsString, Vec<u8>)>> {
     let mut out = Vec::new();
     for name in names[..len].split(|b| *b == 0).filter(|n| !n.is_empty()) {
         let name = OsStr::from_bytes(name);
-        let mut value = vec![0u8; MOST];
+        let mut value = vec![0u8; limits::ATTRIBUTES];
         if let Ok(len) = rustix::fs::getxattr(path, name, &mut value[..]) {
             value.truncate(len);
             out.push((name.to_owned(), value));

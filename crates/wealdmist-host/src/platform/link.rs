@@ -12,9 +12,7 @@ use rustix::net::{
 };
 
 use super::Process;
-
-/// The most that is read of one answer, in bytes.
-const MOST: u64 = 4 << 20;
+use crate::limits;
 
 /// Why there is no connection.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -57,7 +55,7 @@ impl Link {
         Ok(Self {
             stream,
             until: Instant::now() + limit,
-            left: MOST,
+            left: limits::ANSWER,
         })
     }
 
@@ -74,7 +72,7 @@ impl Link {
 
     /// Allows as much to be read again, for the next answer.
     pub(crate) fn next_answer(&mut self) {
-        self.left = MOST;
+        self.left = limits::ANSWER;
     }
 
     fn rest(&self) -> io::Result<Duration> {

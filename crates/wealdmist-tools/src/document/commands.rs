@@ -5,8 +5,7 @@
 
 use std::ops::Range;
 
-/// How deep braces may nest.
-const MAX_DEPTH: usize = 64;
+use crate::limits;
 
 /// A word of a command.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -187,7 +186,7 @@ impl Parser<'_> {
         if self.peek() == Some(b'{') {
             self.at += 1;
             self.depth += 1;
-            if self.depth > MAX_DEPTH {
+            if self.depth > limits::BLOCKS {
                 return Err(problem(start, "braces are nested too deeply"));
             }
             let inner = self.commands()?;

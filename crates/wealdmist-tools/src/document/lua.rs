@@ -12,9 +12,7 @@ use full_moon::visitors::Visitor;
 use wealdmist_core::guard::{guarded, guarded_deep};
 
 use super::lua_words;
-
-/// The largest Lua file that is parsed, in bytes; a hand-written one has a few thousand lines.
-const MAX_BYTES: usize = 512 << 10;
+use crate::limits;
 
 /// A value in the source.
 #[derive(Debug, Clone, PartialEq)]
@@ -85,7 +83,7 @@ pub struct Problem {
 /// # Errors
 /// When the file is not UTF-8 or not Lua.
 pub fn events(bytes: &[u8]) -> Result<Vec<Event>, Problem> {
-    if bytes.len() > MAX_BYTES {
+    if bytes.len() > limits::LUA {
         let message = format!("the file has {} KiB, too much to parse", bytes.len() >> 10);
         return Err(Problem { at: 0, message });
     }

@@ -6,12 +6,7 @@ use std::ops::Range;
 
 use wealdmist_core::quote::Quoting;
 
-/// How deep blocks and brackets may nest; hand-written files nest a dozen deep.
-const MAX_NESTING: usize = 150;
-/// How many operators one expression may have.
-const MAX_OPERATORS: usize = 1000;
-/// How many signs may stand before one operand.
-const MAX_SIGNS: usize = 100;
+use crate::limits;
 
 /// What a word is.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -178,10 +173,10 @@ pub fn nesting(bytes: &[u8]) -> Result<usize, (usize, &'static str)> {
             operators = 0;
         }
         deepest = deepest.max(depth + operators / 8 + signs);
-        if depth > MAX_NESTING {
+        if depth > limits::LUA_NESTING {
             return Err((word.span.start, "blocks and brackets are nested too deeply"));
         }
-        if operators > MAX_OPERATORS || signs > MAX_SIGNS {
+        if operators > limits::LUA_OPERATORS || signs > limits::LUA_SIGNS {
             return Err((word.span.start, "the expression is too long"));
         }
     }

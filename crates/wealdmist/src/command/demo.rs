@@ -10,7 +10,6 @@ use wealdmist_core::pair::mend;
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::specimen::Specimen;
 use wealdmist_host::{Ask, Home, Journal, Survey, find_font, make_demo};
-use wealdmist_tools::access::MAX_FILE;
 
 use super::write::{print_answers, print_plan};
 use super::{Open, check, survey};
@@ -169,7 +168,7 @@ fn picture(home: &Home) -> Result<BTreeMap<PathBuf, Vec<u8>>, Failure> {
             if path.is_dir() {
                 open.push(path);
             } else {
-                let read = wealdmist_host::read_regular(&path, MAX_FILE)?;
+                let read = wealdmist_host::read_regular(&path, wealdmist_tools::limits::FILE)?;
                 let bytes = read.unwrap_or_default();
                 out.insert(path, bytes);
             }

@@ -1,0 +1,26 @@
+//! Bounds on the dotfiles: what is larger or deeper is not read, and that is said.
+
+/// The largest dotfile that is read, in bytes. Real ones have a few thousand lines; more than
+/// this is a wrong file, and reading it would only waste the person's time.
+pub const FILE: u64 = 8 << 20;
+
+/// How deep includes may lead.
+pub const INCLUDES: usize = 16;
+
+/// How many times one tool's files may be read, each of several includes of a file counted.
+pub const READS: usize = 256;
+
+/// How deep braces may nest.
+pub const BLOCKS: usize = 64;
+
+/// The largest Lua file that is parsed, in bytes; a hand-written one has a few thousand lines.
+pub const LUA: usize = 512 << 10;
+
+/// How deep blocks and brackets may nest; hand-written files nest a dozen deep.
+pub const LUA_NESTING: usize = 150;
+
+/// How many operators one expression may have.
+pub const LUA_OPERATORS: usize = 1000;
+
+/// How many signs may stand before one operand.
+pub const LUA_SIGNS: usize = 100;
