@@ -298,7 +298,7 @@ fn glyphs(
     let Some(chosen) = font.state.chosen() else {
         return;
     };
-    let most = setup.symbols_for(tool.0);
+    let most = setup.symbols_for(tool);
     for glyph in used.iter().filter(|g| !g.in_comment) {
         let judged = judge(glyph, Some(chosen), most, font.terminal.as_ref());
         let verdict = judged
@@ -338,7 +338,7 @@ fn mend_glyph(
     verdict: &Verdict,
 ) -> Option<String> {
     let c = glyph.character;
-    if replacement(setup, tool.0, c).is_some() {
+    if replacement(setup, tool, c).is_some() {
         return Some("`wealdmist apply` replaces it as the setup says".to_owned());
     }
     match verdict {
@@ -350,7 +350,7 @@ fn mend_glyph(
         }
         Verdict::Seam(..) => Some("take a font whose separators fill the line".to_owned()),
         Verdict::Emoji => None,
-        _ => glyph::substitute(c, setup.symbols_for(tool.0), |c| font.covers(c)).map(|found| {
+        _ => glyph::substitute(c, setup.symbols_for(tool), |c| font.covers(c)).map(|found| {
             if found.text.is_empty() {
                 return "leave it out".to_owned();
             }

@@ -32,7 +32,7 @@ pub fn first_setup(name: &str, palette_name: Option<&str>, reports: &[ToolReport
     let palette_name = palette_name.filter(|n| Name::new(n).is_ok());
     let palette_name = palette_name.unwrap_or(variant.key());
     let mut palette = Palette {
-        name: palette_name.to_owned(),
+        name: palette_name.into(),
         variant,
         slots,
         colors: Vec::new(),

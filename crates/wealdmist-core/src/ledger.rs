@@ -170,7 +170,7 @@ fn cell(
         State::Unset
     } else if !drifting {
         State::Agrees
-    } else if let Some(exception) = setup.exception(report.tool.0, role) {
+    } else if let Some(exception) = setup.exception(report.tool, role) {
         State::Exception(exception.reason.clone())
     } else {
         State::Drift
@@ -206,13 +206,11 @@ pub fn agrees(setup: &Setup, look: &Look, tool: ToolId, reading: &Reading) -> bo
             look.slot(slot) == wanted
         }
         // A theme of the person's own is theirs while we are not to generate one.
-        (Value::Text(_), _)
-            if property == Some(Property::Theme) && !setup.tool(tool.0).generate =>
-        {
+        (Value::Text(_), _) if property == Some(Property::Theme) && !setup.tool(tool).generate => {
             true
         }
         (found, wanted) => {
-            property.is_some_and(|p| p.agrees(found, &wanted, setup.symbols_for(tool.0)))
+            property.is_some_and(|p| p.agrees(found, &wanted, setup.symbols_for(tool)))
         }
     }
 }

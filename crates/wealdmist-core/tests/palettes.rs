@@ -31,15 +31,15 @@ fn made(what: &str) -> Palette {
         cluster(0xf0_e8d8, 0.1),
     ];
     match what {
-        "two seeds, dark" => from_seeds(&setup, "x", &seeds, Variant::Dark),
-        "one seed, light" => from_seeds(&setup, "x", &seeds[..1], Variant::Light),
-        "image, dark" => from_image(&setup, "x", &picture, Variant::Dark),
-        "image, light" => from_image(&setup, "x", &picture, Variant::Light),
-        "counterpart" => counterpart(&setup, dusk, "x"),
-        "warmer" => vary(&setup, dusk, Variation::Warmer, "x"),
-        "cooler" => vary(&setup, dusk, Variation::Cooler, "x"),
-        "softer" => vary(&setup, dusk, Variation::Softer, "x"),
-        "sharper" => vary(&setup, dusk, Variation::Sharper, "x"),
+        "two seeds, dark" => from_seeds(&setup, &"x".into(), &seeds, Variant::Dark),
+        "one seed, light" => from_seeds(&setup, &"x".into(), &seeds[..1], Variant::Light),
+        "image, dark" => from_image(&setup, &"x".into(), &picture, Variant::Dark),
+        "image, light" => from_image(&setup, &"x".into(), &picture, Variant::Light),
+        "counterpart" => counterpart(&setup, dusk, &"x".into()),
+        "warmer" => vary(&setup, dusk, Variation::Warmer, &"x".into()),
+        "cooler" => vary(&setup, dusk, Variation::Cooler, &"x".into()),
+        "softer" => vary(&setup, dusk, Variation::Softer, &"x".into()),
+        "sharper" => vary(&setup, dusk, Variation::Sharper, &"x".into()),
         _ => panic!("{what}"),
     }
 }

@@ -4,6 +4,7 @@
 
 use wealdmist_core::character::SymbolLevel;
 use wealdmist_core::look::Look;
+use wealdmist_core::reading::ToolId;
 use wealdmist_core::role::{ROLES, RoleId, Slot, Usage};
 use wealdmist_core::setup::{SetupDoc, ShowUser, Variant};
 
@@ -199,7 +200,7 @@ fn what_is_left_out_has_defaults() {
     );
     assert_eq!(setup.prompt.user, ShowUser::WhenItMatters);
     assert!(setup.font.family.is_none() && setup.window.opacity.is_none());
-    let tool = setup.tool("kitty");
+    let tool = setup.tool(ToolId("kitty"));
     assert!(tool.manage && tool.generate && tool.adds.is_empty());
 }
 
@@ -265,14 +266,14 @@ fn edits_of_every_kind_keep_every_other_line() {
     let edits = [
         doc.with_text(&["name"], "Other"),
         doc.with_number(&["font", "size"], 11.5),
-        doc.with_slot("a", Slot::Blue, "#222222".parse().unwrap()),
-        doc.with_named("a", "reed", "#333333".parse().unwrap()),
+        doc.with_slot(&"a".into(), Slot::Blue, "#222222".parse().unwrap()),
+        doc.with_named(&"a".into(), "reed", "#333333".parse().unwrap()),
         doc.with_role(
             &RoleId::known("keyword"),
             &wealdmist_core::setup::Expr::Ref("red".into()),
         ),
-        doc.with_exception("kitty", &RoleId::known("comment"), "why not"),
-        doc.with_addition("tmux", &RoleId::known("comment")),
+        doc.with_exception(ToolId("kitty"), &RoleId::known("comment"), "why not"),
+        doc.with_addition(ToolId("tmux"), &RoleId::known("comment")),
     ];
     for edit in edits {
         let new = edit.unwrap();
@@ -336,8 +337,8 @@ fn targets_and_exceptions_are_read_and_written_in_place() {
 fn the_sides_of_a_look_are_found_or_named() {
     let doc = two();
     let sides = &doc.setup().appearance;
-    assert_eq!(sides.side(Variant::Dark), Some("dusk"));
-    assert_eq!(sides.side(Variant::Light), Some("morning"));
+    assert_eq!(sides.side(Variant::Dark), Some(&"dusk".into()));
+    assert_eq!(sides.side(Variant::Light), Some(&"morning".into()));
     assert!(!sides.follow);
     let wrong = format!("{TWO}[appearance]\nlight = 'dusk'\n");
     let error = SetupDoc::parse("s.toml", wrong.as_bytes())
@@ -374,11 +375,11 @@ fn palettes_are_added_whole_and_colors_locked() {
             .slot(Slot::Red),
         "#123456".parse().unwrap()
     );
-    let locked = doc.with_lock("dusk", "red", true).unwrap();
+    let locked = doc.with_lock(&"dusk".into(), "red", true).unwrap();
     assert_eq!(locked.setup().palette().locked, ["red"]);
-    let free = locked.with_lock("dusk", "red", false).unwrap();
+    let free = locked.with_lock(&"dusk".into(), "red", false).unwrap();
     assert!(free.setup().palette().locked.is_empty());
-    assert!(doc.with_lock("noon", "red", true).is_err());
+    assert!(doc.with_lock(&"noon".into(), "red", true).is_err());
 }
 
 #[test]
@@ -388,7 +389,7 @@ fn a_roles_own_color_becomes_one_of_each_palette() {
     let comment = RoleId::known("comment");
     let look = |doc: &SetupDoc, name: &str| {
         let setup = doc.setup();
-        Look::with_palette(setup, setup.palette_named(name).unwrap()).color(&comment)
+        Look::with_palette(setup, setup.palette_named(&name.into()).unwrap()).color(&comment)
     };
     assert_eq!(look(&named, "dusk"), look(&doc, "dusk"));
     assert_ne!(look(&named, "morning"), look(&doc, "morning"));

@@ -394,7 +394,7 @@ mod tests {
         };
         survey.doc = survey
             .doc
-            .with_slot("dusk", Slot::Foreground, color(200))
+            .with_slot(&"dusk".into(), Slot::Foreground, color(200))
             .unwrap();
         edit("folders = 3", "folders = 2");
         survey.save().unwrap();
@@ -407,7 +407,7 @@ mod tests {
 
         survey.doc = survey
             .doc
-            .with_slot("dusk", Slot::Foreground, color(100))
+            .with_slot(&"dusk".into(), Slot::Foreground, color(100))
             .unwrap();
         edit("#c8c8c8", "#010203");
         let said = survey.save().unwrap_err().to_string();

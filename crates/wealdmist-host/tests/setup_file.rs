@@ -26,7 +26,7 @@ fn changed(survey: &Survey, n: u8) -> Survey {
     let color = Rgb::new(n, n, n);
     survey.doc = survey
         .doc
-        .with_slot("dusk", Slot::Foreground, color)
+        .with_slot(&"dusk".into(), Slot::Foreground, color)
         .unwrap();
     survey
 }

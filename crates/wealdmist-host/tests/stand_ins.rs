@@ -10,6 +10,7 @@ use std::path::PathBuf;
 use std::time::{Duration, Instant};
 
 use rmpv::Value;
+use wealdmist_core::reading::ToolId;
 use wealdmist_host::{Answer, Ask, Home, Outcome, Survey, reload, verify};
 
 /// A home with one Neovim file, and the place its sockets are looked for in.
@@ -131,7 +132,7 @@ fn an_editor_of_this_home_is_compared_group_by_group() {
             };
             Some(response(id, result))
         });
-        let answers = verify(&place.survey(), &["nvim"], Ask::Sockets);
+        let answers = verify(&place.survey(), &[ToolId("nvim")], Ask::Sockets);
         let found = of_editor(&answers);
         assert_eq!(found.len(), 1, "{answers:?}");
         assert_eq!(found[0].outcome.is_good(), good, "{answers:?}");
@@ -160,7 +161,7 @@ fn an_editor_of_another_home_is_not_told_anything() {
         };
         Some(response(id, result))
     });
-    let answers = reload(&place.survey(), &["nvim"], Ask::Sockets);
+    let answers = reload(&place.survey(), &[ToolId("nvim")], Ask::Sockets);
     assert!(of_editor(&answers).is_empty(), "{answers:?}");
     let asked: Vec<String> = asked.try_iter().collect();
     assert_eq!(asked, ["nvim_get_mode", "nvim_exec_lua"]);
@@ -175,7 +176,7 @@ fn an_editor_that_waits_for_a_key_is_asked_nothing_more() {
         sender.send(method.to_owned()).unwrap();
         Some(response(id, mode(true)))
     });
-    let answers = reload(&place.survey(), &["nvim"], Ask::Sockets);
+    let answers = reload(&place.survey(), &[ToolId("nvim")], Ask::Sockets);
     let found = of_editor(&answers);
     assert!(
         matches!(&found[0].outcome, Outcome::Unreached(what) if what.contains("press Enter")),
@@ -199,7 +200,7 @@ fn nonsense_and_silence_end_soon() {
         let what = format!("{:?}", &bytes[..bytes.len().min(8)]);
         editor(move |_, _| Some(bytes.clone()));
         let begin = Instant::now();
-        let answers = verify(&place.survey(), &["nvim"], Ask::Sockets);
+        let answers = verify(&place.survey(), &[ToolId("nvim")], Ask::Sockets);
         assert!(of_editor(&answers).is_empty(), "{what}: {answers:?}");
         assert!(
             begin.elapsed() < Duration::from_secs(30),
@@ -230,7 +231,7 @@ fn notes_without_end_are_no_answer() {
         }
     });
     let begin = Instant::now();
-    let answers = verify(&place.survey(), &["nvim"], Ask::Sockets);
+    let answers = verify(&place.survey(), &[ToolId("nvim")], Ask::Sockets);
     assert!(of_editor(&answers).is_empty(), "{answers:?}");
     assert!(
         begin.elapsed() < Duration::from_secs(5),
@@ -264,7 +265,7 @@ fn a_full_queue_is_not_waited_for() {
     let survey = place.survey();
     let begin = Instant::now();
     for _ in 0..20 {
-        let answers = verify(&survey, &["nvim"], Ask::Sockets);
+        let answers = verify(&survey, &[ToolId("nvim")], Ask::Sockets);
         let found = of_editor(&answers);
         let said = found
             .first()
@@ -301,7 +302,7 @@ fn a_name_is_not_enough_to_be_signalled() {
         .spawn();
     let mut child = child.unwrap();
     std::thread::sleep(Duration::from_millis(100));
-    let answers = reload(&place.survey(), &["kitty"], Ask::Sockets);
+    let answers = reload(&place.survey(), &[ToolId("kitty")], Ask::Sockets);
     assert!(
         answers.iter().all(|a| a.outcome == Outcome::NotRunning),
         "{answers:?}"
@@ -321,7 +322,7 @@ fn a_dead_socket_is_passed_over() {
     let folder = fresh_folder();
     drop(UnixListener::bind(folder.join("0")).unwrap());
     fs::create_dir_all(folder.join("x")).unwrap();
-    let answers = verify(&place.survey(), &["nvim"], Ask::Sockets);
+    let answers = verify(&place.survey(), &[ToolId("nvim")], Ask::Sockets);
     assert!(of_editor(&answers).is_empty(), "{answers:?}");
     fs::remove_dir_all(folder).unwrap();
 }
@@ -337,7 +338,7 @@ fn notes_of_shells_that_are_gone_are_cleared_away() {
     // A number that is now another program's is no shell of ours.
     let me = shells.join(std::process::id().to_string());
     fs::write(&me, "# wealdmist prompt 0\n").unwrap();
-    let answers = verify(&survey, &["bash"], Ask::Sockets);
+    let answers = verify(&survey, &[ToolId("bash")], Ask::Sockets);
     assert!(answers.iter().all(|a| !a.outcome.is_good()), "{answers:?}");
     assert!(!shells.join("999999999").exists() && !me.exists());
     let mut kept = String::new();

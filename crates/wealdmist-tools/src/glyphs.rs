@@ -148,7 +148,7 @@ pub fn replace(
             .glyphs
             .iter()
             .filter(|g| !g.in_comment && *g.place.path == *file.path)
-            .filter_map(|g| Some((g, replacement(setup, report.tool.0, g.character)?)));
+            .filter_map(|g| Some((g, replacement(setup, report.tool, g.character)?)));
         let here: Vec<(&GlyphUse, String)> = here.collect();
         let places: Vec<usize> = here.iter().map(|h| h.0.place.span.start).collect();
         if places.is_empty() {

@@ -10,6 +10,7 @@ use wealdmist_core::first::first_setup;
 use wealdmist_core::ledger::{Ledger, State};
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::Plan;
+use wealdmist_core::reading::ToolId;
 use wealdmist_core::reading::Value;
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::setup::{Expr, SetupDoc};
@@ -100,7 +101,9 @@ fn a_tool_that_is_not_managed_is_left_alone() {
     for tool in ["kitty", "tmux", "nvim", "bash"] {
         let text = format!("{}\n[tools.{tool}]\nmanage = false\n", doc.text());
         let doc = SetupDoc::parse("setup.toml", text.as_bytes()).unwrap();
-        let doc = doc.with_slot("dusk", Slot::Red, Rgb::new(1, 2, 3)).unwrap();
+        let doc = doc
+            .with_slot(&"dusk".into(), Slot::Red, Rgb::new(1, 2, 3))
+            .unwrap();
         assert!(
             planned(&access, &doc)
                 .edits
@@ -116,10 +119,10 @@ fn an_exception_keeps_its_value_through_every_change() {
     let access = sample();
     let role = RoleId::known("border.active");
     let doc = first(&access)
-        .with_exception("tmux", &role, "seen from afar")
+        .with_exception(ToolId("tmux"), &role, "seen from afar")
         .unwrap();
     let doc = doc
-        .with_slot("dusk", Slot::Cyan, Rgb::new(9, 9, 9))
+        .with_slot(&"dusk".into(), Slot::Cyan, Rgb::new(9, 9, 9))
         .unwrap();
     let after = applied(&access, &planned(&access, &doc));
     let conf = &after.files[&Path::new(MEMORY_HOME).join(".config/tmux/tmux.conf")];
@@ -157,7 +160,7 @@ fn line_ends_of_every_kind_survive() {
             access.files.insert(path, change(text).into_bytes());
         }
         let doc = first(&access)
-            .with_slot("dusk", Slot::Cyan, Rgb::new(1, 2, 3))
+            .with_slot(&"dusk".into(), Slot::Cyan, Rgb::new(1, 2, 3))
             .unwrap();
         let plan = planned(&access, &doc);
         let after = applied(&access, &plan);
@@ -187,7 +190,7 @@ proptest! {
         let access = sample();
         let mut doc = first(&access);
         for (slot, color) in &changes {
-            doc = doc.with_slot("dusk", Slot::ALL[*slot], Rgb::from_u32(*color)).unwrap();
+            doc = doc.with_slot(&"dusk".into(), Slot::ALL[*slot], Rgb::from_u32(*color)).unwrap();
         }
         let plan = planned(&access, &doc);
         let after = applied(&access, &plan);

@@ -31,7 +31,7 @@ pub fn replacements<'a>(
         if used.in_comment
             || !judged.is_mended_by_a_sign()
             || out.iter().any(|(k, _)| *k == c)
-            || replacement(setup, tool.0, c).is_some()
+            || replacement(setup, tool, c).is_some()
         {
             continue;
         }
@@ -45,7 +45,7 @@ pub fn replacements<'a>(
 /// What a tool's dotfiles shall say for a character: the replacement chosen for it, or a sign
 /// of the tool's symbol level; `None` where it stays.
 #[must_use]
-pub fn replacement(setup: &Setup, tool: &str, c: char) -> Option<String> {
+pub fn replacement(setup: &Setup, tool: ToolId, c: char) -> Option<String> {
     let most = setup.symbols_for(tool);
     let allowed = |text: &str| text.chars().all(|c| level(c) <= most || !is_symbol(c));
     if let Some(text) = setup.replace.get(&c).filter(|t| allowed(t)) {
@@ -69,14 +69,23 @@ mod tests {
         let doc = SetupDoc::parse("s.toml", TEXT.as_bytes()).unwrap();
         let setup = doc.setup();
         assert_eq!(
-            replacement(setup, "kitty", '\u{f64f}').as_deref(),
+            replacement(setup, ToolId("kitty"), '\u{f64f}').as_deref(),
             Some("\u{f0150}")
         );
-        assert_eq!(replacement(setup, "kitty", '✗').as_deref(), Some("x"));
-        assert_eq!(replacement(setup, "kitty", '\u{f07b}'), None);
+        assert_eq!(
+            replacement(setup, ToolId("kitty"), '✗').as_deref(),
+            Some("x")
+        );
+        assert_eq!(replacement(setup, ToolId("kitty"), '\u{f07b}'), None);
         // A tool of a lower level gets a sign of that level, whatever was chosen for the others.
-        assert_eq!(replacement(setup, "tmux", '\u{f64f}').as_deref(), Some("◷"));
-        assert_eq!(replacement(setup, "tmux", '\u{f07b}').as_deref(), Some("▸"));
-        assert_eq!(replacement(setup, "tmux", 'é'), None);
+        assert_eq!(
+            replacement(setup, ToolId("tmux"), '\u{f64f}').as_deref(),
+            Some("◷")
+        );
+        assert_eq!(
+            replacement(setup, ToolId("tmux"), '\u{f07b}').as_deref(),
+            Some("▸")
+        );
+        assert_eq!(replacement(setup, ToolId("tmux"), 'é'), None);
     }
 }

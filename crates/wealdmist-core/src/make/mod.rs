@@ -12,7 +12,7 @@ use crate::color::{Oklab, Oklch, Rgb};
 use crate::condition::Conditions;
 use crate::repair::{Request, Scope, repair, usual_wishes};
 use crate::role::Slot;
-use crate::setup::{Expr, Palette, Setup, Variant};
+use crate::setup::{Expr, Palette, PaletteName, Setup, Variant};
 
 pub use cluster::{Cluster, clusters};
 
@@ -105,7 +105,7 @@ impl Ground {
 /// A palette from one or two seed colors. The seeds keep their hue and take the slots they are
 /// nearest to; the first tints the ground, and its chroma is that of all others.
 #[must_use]
-pub fn from_seeds(setup: &Setup, name: &str, seeds: &[Rgb], variant: Variant) -> Palette {
+pub fn from_seeds(setup: &Setup, name: &PaletteName, seeds: &[Rgb], variant: Variant) -> Palette {
     let seeds: Vec<Oklch> = seeds.iter().map(|s| Oklch::from(*s)).collect();
     let first = seeds.first().copied().unwrap_or(Oklch {
         l: 0.7,
@@ -136,7 +136,12 @@ fn pulled(hue: f64, towards: f64) -> f64 {
 /// slot takes the image's nearest hue, and slots whose hue the image lacks get one with the
 /// image's chroma.
 #[must_use]
-pub fn from_image(setup: &Setup, name: &str, clusters: &[Cluster], variant: Variant) -> Palette {
+pub fn from_image(
+    setup: &Setup,
+    name: &PaletteName,
+    clusters: &[Cluster],
+    variant: Variant,
+) -> Palette {
     let colors: Vec<(Oklch, f64)> = clusters
         .iter()
         .map(|c| (Oklch::from(c.color), c.share))
@@ -200,7 +205,7 @@ pub fn from_image(setup: &Setup, name: &str, clusters: &[Cluster], variant: Vari
 
 fn build(
     setup: &Setup,
-    name: &str,
+    name: &PaletteName,
     variant: Variant,
     tint: f64,
     strength: f64,
@@ -237,7 +242,7 @@ fn build(
     let cursor = slots[&accent];
     slots.insert(Slot::Cursor, cursor);
     let mut palette = Palette {
-        name: name.to_owned(),
+        name: name.clone(),
         variant,
         slots,
         colors: Vec::new(),
@@ -265,7 +270,7 @@ fn span(ground: f64, text: f64) -> f64 {
 /// A palette with the counterpart of every color on the other ground: the same hues, lightness
 /// mirrored between ground and text, targets met.
 #[must_use]
-pub fn counterpart(setup: &Setup, palette: &Palette, name: &str) -> Palette {
+pub fn counterpart(setup: &Setup, palette: &Palette, name: &PaletteName) -> Palette {
     let (bg, fg) = (
         Oklch::from(palette.slot(Slot::Background)),
         Oklch::from(palette.slot(Slot::Foreground)),
@@ -299,7 +304,7 @@ pub fn counterpart(setup: &Setup, palette: &Palette, name: &str) -> Palette {
         }
     });
     let made = Palette {
-        name: name.to_owned(),
+        name: name.clone(),
         variant,
         slots: BTreeMap::from(slots),
         colors: palette
@@ -314,7 +319,7 @@ pub fn counterpart(setup: &Setup, palette: &Palette, name: &str) -> Palette {
 
 /// A palette with its mood changed; locked colors stay.
 #[must_use]
-pub fn vary(setup: &Setup, palette: &Palette, variation: Variation, name: &str) -> Palette {
+pub fn vary(setup: &Setup, palette: &Palette, variation: Variation, name: &PaletteName) -> Palette {
     let ground = Oklch::from(palette.slot(Slot::Background)).l;
     let changed = |key: &str, color: Rgb| {
         if palette.locked.iter().any(|l| l == key) {
@@ -328,7 +333,7 @@ pub fn vary(setup: &Setup, palette: &Palette, variation: Variation, name: &str) 
         }
     };
     let made = Palette {
-        name: name.to_owned(),
+        name: name.clone(),
         variant: palette.variant,
         slots: Slot::ALL
             .into_iter()
@@ -453,7 +458,12 @@ mod tests {
         let setup = setup(DUSK);
         for variant in [Variant::Dark, Variant::Light] {
             let seed = Rgb::from_u32(0xc0_5a8a);
-            let palette = from_seeds(&setup, "x", &[seed, Rgb::from_u32(0x3a_9a60)], variant);
+            let palette = from_seeds(
+                &setup,
+                &"x".into(),
+                &[seed, Rgb::from_u32(0x3a_9a60)],
+                variant,
+            );
             assert_eq!(unreadable(&palette), 0, "{palette:?}");
             let hue = Oklch::from(palette.slot(Slot::Cursor)).h;
             assert!(apart(hue, Oklch::from(seed).h) < 6.0);
@@ -466,7 +476,7 @@ mod tests {
     fn the_counterpart_has_the_same_hues_on_the_other_ground() {
         let setup = setup(DUSK);
         let dusk = setup.palette();
-        let light = counterpart(&setup, dusk, "morning");
+        let light = counterpart(&setup, dusk, &"morning".into());
         assert_eq!(light.variant, Variant::Light);
         assert!(Oklch::from(light.slot(Slot::Background)).l > 0.9);
         assert_eq!(unreadable(&light), 0);
@@ -474,7 +484,7 @@ mod tests {
             let (a, b) = (Oklch::from(dusk.slot(slot)), Oklch::from(light.slot(slot)));
             assert!(apart(a.h, b.h) < 6.0, "{slot:?} {a:?} {b:?}");
         }
-        let back = counterpart(&setup, &light, "again");
+        let back = counterpart(&setup, &light, &"again".into());
         assert_eq!(back.variant, Variant::Dark);
         assert_eq!(unreadable(&back), 0);
     }
@@ -483,7 +493,7 @@ mod tests {
     fn variations_go_where_they_say_and_leave_what_is_locked() {
         let setup = setup(&DUSK.replace("red='#e7736e'", "red='#e7736e'\nlocked=['red']"));
         let dusk = setup.palette();
-        let made = |v| vary(&setup, dusk, v, "x");
+        let made = |v| vary(&setup, dusk, v, &"x".into());
         let b = |p: &Palette| Oklab::from(p.slot(Slot::Foreground)).b;
         assert!(b(&made(Variation::Warmer)) > b(dusk) && b(&made(Variation::Cooler)) < b(dusk));
         let c = |p: &Palette| Oklch::from(p.slot(Slot::Cyan)).c;
@@ -508,8 +518,8 @@ mod tests {
             cluster(0x50_8a50, 0.2),
             cluster(0xf0_e8d8, 0.1),
         ];
-        let dark = from_image(&setup, "x", &found, Variant::Dark);
-        let light = from_image(&setup, "x", &found, Variant::Light);
+        let dark = from_image(&setup, &"x".into(), &found, Variant::Dark);
+        let light = from_image(&setup, &"x".into(), &found, Variant::Light);
         let near = |p: &Palette, slot, hex: u32| {
             let (a, b) = (Oklch::from(p.slot(slot)), Oklch::from(Rgb::from_u32(hex)));
             assert!(apart(a.h, b.h) < 8.0, "{slot:?} {a:?} {b:?}");
@@ -527,9 +537,9 @@ mod tests {
             let setup = setup(DUSK);
             let variant = if dark { Variant::Dark } else { Variant::Light };
             let seeds = [Rgb::from_u32(a), Rgb::from_u32(b)];
-            let palette = from_seeds(&setup, "x", &seeds, variant);
+            let palette = from_seeds(&setup, &"x".into(), &seeds, variant);
             prop_assert_eq!(unreadable(&palette), 0);
-            prop_assert_eq!(&palette, &from_seeds(&setup, "x", &seeds, variant));
+            prop_assert_eq!(&palette, &from_seeds(&setup, &"x".into(), &seeds, variant));
         }
     }
 }

@@ -15,7 +15,7 @@ use crate::look::{Look, Origin};
 use crate::pair::{Pair, pairs};
 use crate::reading::ToolReport;
 use crate::role::{ROLES, RoleId, Usage};
-use crate::setup::{EditError, Expr, Palette, Setup, SetupDoc};
+use crate::setup::{EditError, Expr, Palette, PaletteName, Setup, SetupDoc};
 
 use model::{Model, Moves, Need, Term};
 use solve::Solver;
@@ -158,7 +158,11 @@ impl Repair {
     ///
     /// # Errors
     /// When the file cannot take one of them.
-    pub fn carried_out(&self, doc: &SetupDoc, palette: &str) -> Result<SetupDoc, EditError> {
+    pub fn carried_out(
+        &self,
+        doc: &SetupDoc,
+        palette: &PaletteName,
+    ) -> Result<SetupDoc, EditError> {
         let mut out = doc.clone();
         for change in &self.changes {
             out = match &change.origin {

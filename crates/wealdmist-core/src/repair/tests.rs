@@ -30,7 +30,7 @@ fn the_whole_palette_can_be_read_afterwards_and_keeps_its_hues() {
     let repair = run(&doc, &wishes, &Scope::Palette, &Conditions::default());
     assert!(repair.failing_before(&wishes) > 3);
     assert!(repair.obstacles.is_empty(), "{:?}", repair.obstacles);
-    let after = repair.carried_out(&doc, "a").unwrap();
+    let after = repair.carried_out(&doc, &"a".into()).unwrap();
     let (old, new) = (Look::new(doc.setup()), Look::new(after.setup()));
     for wish in &wishes {
         let ratio = contrast_ratio(new.color(&wish.text), new.color(&wish.ground));
@@ -59,7 +59,7 @@ fn one_color_or_one_role_moves_alone() {
     let comment = Scope::Role(RoleId::known("comment"));
     let repair = run(&doc, &wishes, &comment, &plain);
     assert_eq!(repair.changes.len(), 1);
-    let after = repair.carried_out(&doc, "a").unwrap();
+    let after = repair.carried_out(&doc, &"a".into()).unwrap();
     assert!(matches!(
         after.setup().roles[&RoleId::known("comment")].color,
         Some(Expr::Value(_))
@@ -112,7 +112,7 @@ fn meanings_are_told_apart_by_whoever_cannot_see_their_hues() {
         scope: &Scope::Palette,
         meanings: true,
     });
-    let after = found.carried_out(&doc, "a").unwrap();
+    let after = found.carried_out(&doc, &"a".into()).unwrap();
     let worst = |doc: &SetupDoc| {
         let look = Look::new(doc.setup());
         crate::pair::meanings(&look, &conditions)
@@ -203,7 +203,7 @@ proptest! {
         let repair = run(&doc, &wishes, &Scope::Palette, &Conditions::default());
         // Milliseconds as a rule; generous, since a busy machine may stop us for a while.
         prop_assert!(begun.elapsed().as_secs() < 20);
-        let after = repair.carried_out(&doc, "a").unwrap();
+        let after = repair.carried_out(&doc, &"a".into()).unwrap();
         let (old, new) = (Look::new(doc.setup()), Look::new(after.setup()));
         for (wish, outcome) in wishes.iter().zip(&repair.outcomes) {
             let ratio = |look: &Look| contrast_ratio(look.color(&wish.text), look.color(&wish.ground));
@@ -359,7 +359,7 @@ fn a_repair_changes_less_than_pushing_each_color_alone() {
             twos.filter(|(i, j)| difference(all[*i], all[*j]) < crate::pair::TOO_ALIKE - 0.1)
                 .count()
         };
-        let after = repair.carried_out(&doc, "a").unwrap();
+        let after = repair.carried_out(&doc, &"a".into()).unwrap();
         let kept = after.setup().palette();
         assert!(
             alike(kept) <= alike(palette),

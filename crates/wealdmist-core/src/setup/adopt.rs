@@ -1,6 +1,6 @@
 //! Values and palettes from elsewhere that a setup takes over.
 
-use super::{EditError, Expr, SetupDoc};
+use super::{EditError, Expr, PaletteName, SetupDoc};
 use crate::property::Property;
 use crate::reading::Value;
 use crate::role::{RoleId, Slot};
@@ -36,7 +36,7 @@ impl SetupDoc {
 
     /// A palette's name that is not taken: the wanted one, or with a number behind.
     #[must_use]
-    pub fn free_palette_name(&self, wanted: &str) -> String {
+    pub fn free_palette_name(&self, wanted: &str) -> PaletteName {
         let plain: String = wanted
             .trim()
             .chars()
@@ -48,11 +48,12 @@ impl SetupDoc {
         } else {
             plain
         };
-        let taken = |n: &str| self.setup().palette_named(n).is_some();
+        let taken = |n: &PaletteName| self.setup().palette_named(n).is_some();
+        let plain = PaletteName::from(plain);
         if !taken(&plain) {
             return plain;
         }
-        let numbered = (2..).map(|i| format!("{plain} {i}"));
+        let numbered = (2..).map(|i| PaletteName::from(format!("{plain} {i}")));
         numbered.into_iter().find(|n| !taken(n)).unwrap_or(plain)
     }
 

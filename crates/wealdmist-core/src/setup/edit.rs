@@ -6,8 +6,9 @@ use std::ops::Range;
 use toml_edit::{Document, Item, Table};
 
 use super::literal;
-use super::{Expr, Palette, SetupDoc, Style};
+use super::{Expr, Palette, PaletteName, SetupDoc, Style};
 use crate::color::Rgb;
+use crate::reading::ToolId;
 use crate::role::{RoleId, Slot};
 use crate::text;
 
@@ -27,7 +28,12 @@ impl SetupDoc {
     ///
     /// # Errors
     /// When the palette cannot be written at its place.
-    pub fn with_slot(&self, palette: &str, slot: Slot, color: Rgb) -> Result<Self, EditError> {
+    pub fn with_slot(
+        &self,
+        palette: &PaletteName,
+        slot: Slot,
+        color: Rgb,
+    ) -> Result<Self, EditError> {
         self.with_value(
             &["palettes", palette, slot.key()],
             &literal::text(&color.to_string()),
@@ -38,7 +44,12 @@ impl SetupDoc {
     ///
     /// # Errors
     /// As for [`Self::with_slot`].
-    pub fn with_named(&self, palette: &str, name: &str, color: Rgb) -> Result<Self, EditError> {
+    pub fn with_named(
+        &self,
+        palette: &PaletteName,
+        name: &str,
+        color: Rgb,
+    ) -> Result<Self, EditError> {
         self.with_value(
             &["palettes", palette, "colors", name],
             &literal::text(&color.to_string()),
@@ -124,10 +135,15 @@ impl SetupDoc {
     ///
     /// # Errors
     /// When the file cannot take it.
-    pub fn with_lock(&self, palette: &str, name: &str, locked: bool) -> Result<Self, EditError> {
+    pub fn with_lock(
+        &self,
+        palette: &PaletteName,
+        name: &str,
+        locked: bool,
+    ) -> Result<Self, EditError> {
         let found = self.setup.palette_named(palette);
         let mut names = found
-            .ok_or_else(|| EditError::Missing(palette.to_owned()))?
+            .ok_or_else(|| EditError::Missing(palette.to_string()))?
             .locked
             .clone();
         names.retain(|n| n != name);
@@ -222,7 +238,7 @@ impl SetupDoc {
     /// When the file cannot take it.
     pub fn with_exception(
         &self,
-        tool: &str,
+        tool: ToolId,
         role: &RoleId,
         reason: &str,
     ) -> Result<Self, EditError> {
@@ -230,7 +246,7 @@ impl SetupDoc {
         let end = text::line_end(self.text.as_bytes());
         let block = format!(
             "{end}[[exceptions]]{end}tool = {}{end}role = {}{end}reason = {}{end}",
-            literal::text(tool),
+            literal::text(tool.0),
             literal::text(role.as_str()),
             literal::text(reason)
         );
@@ -241,10 +257,10 @@ impl SetupDoc {
     ///
     /// # Errors
     /// When the file cannot be changed there.
-    pub fn without_exception(&self, tool: &str, role: &RoleId) -> Result<Self, EditError> {
+    pub fn without_exception(&self, tool: ToolId, role: &RoleId) -> Result<Self, EditError> {
         self.without_table(&["exceptions"], |t| {
             let own = |k: &str| t.get(k).and_then(Item::as_str);
-            own("tool") == Some(tool) && own("role") == Some(role.as_str())
+            own("tool") == Some(tool.0) && own("role") == Some(role.as_str())
         })
     }
 
@@ -282,14 +298,17 @@ impl SetupDoc {
     ///
     /// # Errors
     /// When the file cannot take it.
-    pub fn with_addition(&self, tool: &str, role: &RoleId) -> Result<Self, EditError> {
+    pub fn with_addition(&self, tool: ToolId, role: &RoleId) -> Result<Self, EditError> {
         let mut adds = self.setup.tool(tool).adds;
         if adds.contains(role) {
             return Ok(self.clone());
         }
         adds.push(role.clone());
         let list: Vec<String> = adds.iter().map(|r| literal::text(r.as_str())).collect();
-        self.with_value(&["tools", tool, "adds"], &format!("[{}]", list.join(", ")))
+        self.with_value(
+            &["tools", tool.0, "adds"],
+            &format!("[{}]", list.join(", ")),
+        )
     }
 
     /// The setup with a text changed, such as `["font", "family"]`.
@@ -459,7 +478,7 @@ mod tests {
     #[test]
     fn a_value_changes_where_it_stands() {
         let color = Rgb::new(1, 2, 3);
-        let new = doc().with_slot("a", Slot::Red, color).unwrap();
+        let new = doc().with_slot(&"a".into(), Slot::Red, color).unwrap();
         assert_eq!(new.text(), TEXT.replace("#f00000", "#010203"));
         let new = doc()
             .with_role(&RoleId::known("border.active"), &Expr::Value(color))
@@ -483,7 +502,9 @@ mod tests {
 
     #[test]
     fn new_entries_go_to_their_table_in_its_manner() {
-        let new = doc().with_slot("a", Slot::Blue, Rgb::new(1, 2, 3)).unwrap();
+        let new = doc()
+            .with_slot(&"a".into(), Slot::Blue, Rgb::new(1, 2, 3))
+            .unwrap();
         assert!(
             new.text()
                 .contains("# keep\r\n  blue = \"#010203\"\r\n\r\n[roles]"),
@@ -503,20 +524,27 @@ mod tests {
             new.text()
         );
         let new = doc()
-            .with_addition("tmux", &RoleId::known("comment"))
+            .with_addition(ToolId("tmux"), &RoleId::known("comment"))
             .unwrap();
-        assert_eq!(new.setup().tool("tmux").adds.len(), 1);
+        assert_eq!(new.setup().tool(ToolId("tmux")).adds.len(), 1);
     }
 
     #[test]
     fn exceptions_come_and_go_without_a_trace() {
         let role = RoleId::known("comment");
-        let with = doc().with_exception("tmux", &role, "say \"why\"").unwrap();
+        let with = doc()
+            .with_exception(ToolId("tmux"), &role, "say \"why\"")
+            .unwrap();
         assert_eq!(with.setup().exceptions[0].reason, "say \"why\"");
-        let with2 = with.with_exception("kitty", &role, "b").unwrap();
-        let back = with2.without_exception("kitty", &role).unwrap();
+        let with2 = with.with_exception(ToolId("kitty"), &role, "b").unwrap();
+        let back = with2.without_exception(ToolId("kitty"), &role).unwrap();
         assert_eq!(back.text(), with.text());
-        assert_eq!(back.without_exception("tmux", &role).unwrap().text(), TEXT);
+        assert_eq!(
+            back.without_exception(ToolId("tmux"), &role)
+                .unwrap()
+                .text(),
+            TEXT
+        );
     }
 
     #[test]
@@ -530,9 +558,9 @@ mod tests {
         fn only_the_color_changes(v in 0u32..0x100_0000, slot in 0usize..22) {
             let slot = Slot::ALL[slot];
             let color = Rgb::from_u32(v);
-            let new = doc().with_slot("a", slot, color).unwrap();
+            let new = doc().with_slot(&"a".into(), slot, color).unwrap();
             prop_assert_eq!(new.setup().palette().slot(slot), color);
-            let again = new.with_slot("a", slot, Rgb::new(0, 0, 0)).unwrap();
+            let again = new.with_slot(&"a".into(), slot, Rgb::new(0, 0, 0)).unwrap();
             prop_assert_eq!(again.text().len(), new.text().len());
             for line in TEXT.split("\r\n").filter(|l| !l.contains("red = ")) {
                 prop_assert!(new.text().contains(line));

@@ -13,6 +13,7 @@ use crate::font::{FeatureSetting, Four};
 use crate::limits;
 use crate::property::Property;
 use crate::quote::Name;
+use crate::reading::ToolId;
 use crate::text::visible_with;
 
 impl Reader {
@@ -209,10 +210,14 @@ impl SetupDoc {
     ///
     /// # Errors
     /// When the file cannot take it.
-    pub fn with_symbols(&self, tool: Option<&str>, level: SymbolLevel) -> Result<Self, EditError> {
+    pub fn with_symbols(
+        &self,
+        tool: Option<ToolId>,
+        level: SymbolLevel,
+    ) -> Result<Self, EditError> {
         match tool {
             None => self.with_text(&["symbols", "level"], level.key()),
-            Some(tool) => self.with_text(&["tools", tool, "symbols"], level.key()),
+            Some(tool) => self.with_text(&["tools", tool.0, "symbols"], level.key()),
         }
     }
 
@@ -323,9 +328,14 @@ mod tests {
         );
         let removed = added.with_replacement('\u{f07b}', None).unwrap();
         assert_eq!(removed.text(), TEXT);
-        let tool = doc.with_symbols(Some("bash"), SymbolLevel::Ascii).unwrap();
-        assert_eq!(tool.setup().symbols_for("bash"), SymbolLevel::Ascii);
-        assert_eq!(tool.setup().symbols_for("kitty"), SymbolLevel::Icons);
+        let tool = doc
+            .with_symbols(Some(ToolId("bash")), SymbolLevel::Ascii)
+            .unwrap();
+        assert_eq!(tool.setup().symbols_for(ToolId("bash")), SymbolLevel::Ascii);
+        assert_eq!(
+            tool.setup().symbols_for(ToolId("kitty")),
+            SymbolLevel::Icons
+        );
         assert_eq!(
             doc.with_fallback(&["A".into(), "B".into()])
                 .unwrap()

@@ -22,6 +22,7 @@ use std::path::PathBuf;
 use crate::character::SymbolLevel;
 use crate::color::Rgb;
 use crate::font::{FeatureSetting, Four};
+use crate::reading::ToolId;
 use crate::role::{Known, RoleId, Slot};
 use crate::text;
 
@@ -58,11 +59,55 @@ impl Variant {
     }
 }
 
+/// A palette's name, as in `[palettes.NAME]`.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash, Default)]
+pub struct PaletteName(String);
+
+impl PaletteName {
+    /// The name as text.
+    #[must_use]
+    pub fn as_str(&self) -> &str {
+        &self.0
+    }
+}
+
+impl<T: Into<String>> From<T> for PaletteName {
+    fn from(name: T) -> Self {
+        Self(name.into())
+    }
+}
+
+impl std::ops::Deref for PaletteName {
+    type Target = str;
+
+    fn deref(&self) -> &str {
+        &self.0
+    }
+}
+
+impl PartialEq<str> for PaletteName {
+    fn eq(&self, other: &str) -> bool {
+        self.0 == other
+    }
+}
+
+impl PartialEq<&str> for PaletteName {
+    fn eq(&self, other: &&str) -> bool {
+        self.0 == *other
+    }
+}
+
+impl fmt::Display for PaletteName {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        f.write_str(&self.0)
+    }
+}
+
 /// A named set of colors.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Palette {
-    /// The name, as in `[palettes.NAME]`.
-    pub name: String,
+    /// Its name.
+    pub name: PaletteName,
     /// Dark or light.
     pub variant: Variant,
     /// The slots that are given.
@@ -328,9 +373,9 @@ pub struct Exception {
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct Appearance {
     /// The palette for a dark desktop; the first dark one unless the setup says otherwise.
-    pub dark: Option<String>,
+    pub dark: Option<PaletteName>,
     /// The palette for a light desktop; the first light one unless the setup says otherwise.
-    pub light: Option<String>,
+    pub light: Option<PaletteName>,
     /// Whether tools that can follow the desktop's preference are written so.
     pub follow: bool,
 }
@@ -338,10 +383,10 @@ pub struct Appearance {
 impl Appearance {
     /// The palette of a side.
     #[must_use]
-    pub fn side(&self, variant: Variant) -> Option<&str> {
+    pub fn side(&self, variant: Variant) -> Option<&PaletteName> {
         match variant {
-            Variant::Dark => self.dark.as_deref(),
-            Variant::Light => self.light.as_deref(),
+            Variant::Dark => self.dark.as_ref(),
+            Variant::Light => self.light.as_ref(),
         }
     }
 }
@@ -352,7 +397,7 @@ pub struct Setup {
     /// Its name.
     pub name: String,
     /// The name of the palette in use.
-    pub active: String,
+    pub active: PaletteName,
     /// The palettes, at least one.
     pub palettes: Vec<Palette>,
     /// What roles look like, where the setup says so.
@@ -380,8 +425,8 @@ pub struct Setup {
 impl Setup {
     /// The palette of a name.
     #[must_use]
-    pub fn palette_named(&self, name: &str) -> Option<&Palette> {
-        self.palettes.iter().find(|p| p.name == name)
+    pub fn palette_named(&self, name: &PaletteName) -> Option<&Palette> {
+        self.palettes.iter().find(|p| p.name == *name)
     }
 
     /// The palette in use.
@@ -398,23 +443,23 @@ impl Setup {
 
     /// A tool's options; the defaults where the setup says nothing.
     #[must_use]
-    pub fn tool(&self, id: &str) -> ToolOptions {
-        self.tools.get(id).cloned().unwrap_or_default()
+    pub fn tool(&self, id: ToolId) -> ToolOptions {
+        self.tools.get(id.0).cloned().unwrap_or_default()
     }
 
     /// The symbol level of a tool: its own, or the setup's.
     #[must_use]
-    pub fn symbols_for(&self, tool: &str) -> SymbolLevel {
-        let own = self.tools.get(tool).and_then(|t| t.symbols);
+    pub fn symbols_for(&self, tool: ToolId) -> SymbolLevel {
+        let own = self.tools.get(tool.0).and_then(|t| t.symbols);
         own.unwrap_or(self.symbols)
     }
 
     /// The exception that covers a role in a tool.
     #[must_use]
-    pub fn exception(&self, tool: &str, role: &RoleId) -> Option<&Exception> {
+    pub fn exception(&self, tool: ToolId, role: &RoleId) -> Option<&Exception> {
         self.exceptions
             .iter()
-            .find(|e| e.tool == tool && e.role == *role)
+            .find(|e| e.tool == tool.0 && e.role == *role)
     }
 }
 

@@ -6,7 +6,7 @@ use std::collections::BTreeMap;
 use toml_edit::{Item, TableLike};
 
 use super::read::{Reader, span};
-use super::{Appearance, Palette, Variant};
+use super::{Appearance, Palette, PaletteName, Variant};
 use crate::color::Rgb;
 use crate::role::{RoleId, Slot, lookup};
 
@@ -48,7 +48,7 @@ impl Reader {
                 )
                 .unwrap_or(Variant::Dark);
             let mut palette = Palette {
-                name: name.to_owned(),
+                name: name.into(),
                 variant,
                 slots: BTreeMap::new(),
                 colors: Vec::new(),
@@ -124,7 +124,7 @@ impl Reader {
         self.unknown(table, "[appearance]", &["dark", "light", "follow"]);
         out.follow = self.flag(table, "follow", false);
         for (key, variant) in [("dark", Variant::Dark), ("light", Variant::Light)] {
-            let Some(name) = self.string(table, key) else {
+            let Some(name) = self.string(table, key).map(PaletteName::from) else {
                 continue;
             };
             let at = table.get(key).map_or(0..0, span);

@@ -7,8 +7,8 @@ use std::path::PathBuf;
 use toml_edit::{Document, Item, TableLike, Value};
 
 use super::{
-    Attrs, Exception, Expr, Palette, Problem, PromptDesign, Setup, SetupDoc, SetupError, Severity,
-    ShowUser, Style, ToolOptions, Window,
+    Attrs, Exception, Expr, Palette, PaletteName, Problem, PromptDesign, Setup, SetupDoc,
+    SetupError, Severity, ShowUser, Style, ToolOptions, Window,
 };
 use crate::character::is_treacherous;
 use crate::color::Rgb;
@@ -322,7 +322,7 @@ impl Reader {
         };
         let active = self
             .string(root, "palette")
-            .unwrap_or_else(|| first.name.clone());
+            .map_or_else(|| first.name.clone(), PaletteName::from);
         if !palettes.iter().any(|p| p.name == active) {
             let names: Vec<_> = palettes.iter().map(|p| p.name.as_str()).collect();
             let at = root.get("palette").map_or(0..0, span);

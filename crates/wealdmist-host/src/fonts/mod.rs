@@ -286,7 +286,7 @@ fn generated_signs(survey: &Survey, file: &SourceFile) -> Vec<GlyphUse> {
             .reports
             .iter()
             .any(|r| r.tool == tool && !r.files.is_empty());
-        if !used || !setup.tool(tool.0).manage || !setup.tool(tool.0).generate {
+        if !used || !setup.tool(tool).manage || !setup.tool(tool).generate {
             continue;
         }
         for hit in glyph::scan(&bytes, Syntax::Raw) {

@@ -89,21 +89,21 @@ pub enum Ask {
 /// Tells every running program of this home to read its files again, then asks each. `only`
 /// limits it to some tools.
 #[must_use]
-pub fn reload(survey: &Survey, only: &[&str], ask: Ask) -> Vec<Answer> {
+pub fn reload(survey: &Survey, only: &[ToolId], ask: Ask) -> Vec<Answer> {
     each(survey, only, true, ask)
 }
 
 /// Asks every running program of this home what it shows.
 #[must_use]
-pub fn verify(survey: &Survey, only: &[&str], ask: Ask) -> Vec<Answer> {
+pub fn verify(survey: &Survey, only: &[ToolId], ask: Ask) -> Vec<Answer> {
     each(survey, only, false, ask)
 }
 
-fn each(survey: &Survey, only: &[&str], tell: bool, ask: Ask) -> Vec<Answer> {
+fn each(survey: &Survey, only: &[ToolId], tell: bool, ask: Ask) -> Vec<Answer> {
     let mut out = Vec::new();
     for report in &survey.reports {
         let tool = report.tool;
-        if !only.is_empty() && !only.contains(&tool.0) {
+        if !only.is_empty() && !only.contains(&tool) {
             continue;
         }
         let Some(adapter) = adapter(tool.0) else {

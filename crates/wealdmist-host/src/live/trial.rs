@@ -100,10 +100,10 @@ pub fn take_back(survey: &Survey) -> Vec<Answer> {
     let mut told = Vec::new();
     for adapter in adapters() {
         match adapter.engine() {
-            Engine::Options(_) => told.push(adapter.id().0),
+            Engine::Options(_) => told.push(adapter.id()),
             Engine::Themed(row) => {
                 groups::unwear(row, survey);
-                told.push(adapter.id().0);
+                told.push(adapter.id());
             }
             Engine::Tables(_) | Engine::Sourced(_) => {}
         }

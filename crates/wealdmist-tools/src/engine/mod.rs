@@ -56,7 +56,7 @@ impl Wanted<'_> {
     pub fn differs(&self, tool: ToolId, reading: &Reading) -> bool {
         reading.effective
             && !ledger::agrees(self.setup, self.look, tool, reading)
-            && self.setup.exception(tool.0, &reading.role).is_none()
+            && self.setup.exception(tool, &reading.role).is_none()
     }
 }
 

@@ -184,7 +184,7 @@ impl Imported {
         };
         let light = l(Slot::Background, 0.0) > l(Slot::Foreground, 1.0);
         Palette {
-            name: name.to_owned(),
+            name: name.to_owned().into(),
             variant: if light { Variant::Light } else { Variant::Dark },
             slots: self.slots.clone(),
             colors: self.colors.clone(),
@@ -536,7 +536,7 @@ pub fn export(format: &Format, palette: &Palette, title: &str) -> Exported {
     // Names stand in comments and headers: one with a line end in it must not add a line.
     let one_line = |text: &str| text.replace(char::is_control, " ");
     let palette = Palette {
-        name: one_line(&palette.name),
+        name: one_line(&palette.name).into(),
         colors: palette
             .colors
             .iter()

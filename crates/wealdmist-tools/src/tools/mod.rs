@@ -113,7 +113,7 @@ pub fn plan(
     for report in reports {
         // A tool without any dotfile is left alone until the setup names it.
         let present = !report.files.is_empty() || setup.tools.contains_key(report.tool.0);
-        let managed = present && setup.tool(report.tool.0).manage;
+        let managed = present && setup.tool(report.tool).manage;
         if let (true, Some(adapter)) = (managed, adapter(report.tool.0)) {
             let blocked = |path: &Path| {
                 report

@@ -10,7 +10,7 @@ use wealdmist_core::setup::{EditError, Expr, SetupDoc};
 use wealdmist_core::text::{self, closest};
 use wealdmist_host::Survey;
 
-use super::{known, shown};
+use super::{shown, tool as known_tool};
 use crate::failure::{Failure, Outcome};
 use crate::screen::{Guardian, take_colors_back_on_signals};
 use crate::work::trial_sequences;
@@ -98,11 +98,11 @@ fn unknown(name: &str) -> Failure {
 
 pub fn adopt(mut survey: Survey, role: &str, tool: &str) -> Outcome {
     let role = RoleId::new(role);
-    known(&[tool.to_owned()])?;
+    let tool = known_tool(tool)?;
     let reading = survey
         .reports
         .iter()
-        .find(|r| r.tool.0 == tool)
+        .find(|r| r.tool == tool)
         .and_then(|r| r.effective(&role));
     let Some(reading) = reading else {
         return Err(Failure::Other(format!(
@@ -117,7 +117,7 @@ pub fn adopt(mut survey: Survey, role: &str, tool: &str) -> Outcome {
 }
 
 pub fn except(mut survey: Survey, role: &str, tool: &str, reason: Option<&str>) -> Outcome {
-    known(&[tool.to_owned()])?;
+    let tool = known_tool(tool)?;
     let role = RoleId::new(role);
     let said = survey
         .reports

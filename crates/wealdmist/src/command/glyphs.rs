@@ -72,7 +72,7 @@ pub fn glyphs(mut survey: Survey, options: &GlyphOptions) -> Outcome {
         if judged.is_problem() && !g.in_comment {
             let chosen = found.chosen();
             let covers = |c| chosen.is_none_or(|f| f.covers(c));
-            if let Some(s) = substitute(g.character, survey.doc.setup().symbols_for(tool.0), covers)
+            if let Some(s) = substitute(g.character, survey.doc.setup().symbols_for(*tool), covers)
             {
                 let to: Vec<String> = s
                     .text
@@ -126,7 +126,7 @@ fn row_json(
     judged: &Judged,
 ) -> serde_json::Value {
     let covers = |c| found.chosen().is_none_or(|f| f.covers(c));
-    let instead = substitute(g.character, survey.doc.setup().symbols_for(tool.0), covers);
+    let instead = substitute(g.character, survey.doc.setup().symbols_for(tool), covers);
     let elsewhere = found.chosen().and_then(|f| f.elsewhere.get(&g.character));
     json!({
         "tool": tool.0, "codepoint": format!("U+{:04X}", g.character as u32), "cluster": g.cluster,
@@ -208,9 +208,7 @@ pub fn icons(survey: &Survey, query: &str, as_json: bool) -> Outcome {
 }
 
 pub fn symbols(mut survey: Survey, level: LevelName, tool: Option<&str>) -> Outcome {
-    if let Some(tool) = tool {
-        super::known(&[tool.to_owned()])?;
-    }
+    let tool = tool.map(super::tool).transpose()?;
     let level = match level {
         LevelName::Icons => SymbolLevel::Icons,
         LevelName::Plain => SymbolLevel::Plain,

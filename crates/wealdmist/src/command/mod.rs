@@ -14,8 +14,9 @@ mod write;
 use std::io::{self, Write};
 
 use clap::CommandFactory;
+use wealdmist_core::reading::ToolId;
 use wealdmist_host::{Home, Journal, Survey};
-use wealdmist_tools::{Access, adapter};
+use wealdmist_tools::{Access, Adapter, adapter, adapters};
 
 use crate::cli::{Cli, Command, PaletteCommand, Place};
 use crate::failure::{Failure, Outcome};
@@ -165,20 +166,17 @@ fn recover(home: &Home) {
 }
 
 /// The tools of these names; an error for one there is none of.
-fn known(names: &[String]) -> Result<Vec<&str>, Failure> {
-    for name in names {
-        if adapter(name).is_none() {
-            let all: Vec<_> = wealdmist_tools::adapters()
-                .iter()
-                .map(|a| a.id().0)
-                .collect();
-            let all = all.join(", ");
-            return Err(Failure::Usage(format!(
-                "there is no tool '{name}'; there are {all}"
-            )));
-        }
-    }
-    Ok(names.iter().map(String::as_str).collect())
+fn known(names: &[String]) -> Result<Vec<ToolId>, Failure> {
+    names.iter().map(|name| tool(name)).collect()
+}
+
+/// The tool of a name; an error where there is none.
+fn tool(name: &str) -> Result<ToolId, Failure> {
+    adapter(name).map(Adapter::id).ok_or_else(|| {
+        let all: Vec<_> = adapters().iter().map(|a| a.id().0).collect();
+        let all = all.join(", ");
+        Failure::Usage(format!("there is no tool '{name}'; there are {all}"))
+    })
 }
 
 /// A path for people.

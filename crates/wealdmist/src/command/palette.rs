@@ -66,7 +66,7 @@ pub fn import_palette(mut survey: Survey, from: &ImportFrom) -> Outcome {
     };
     let name = match &from.name {
         Some(name) => name.clone(),
-        None => survey.doc.free_palette_name(&title),
+        None => survey.doc.free_palette_name(&title).to_string(),
     };
     report(&found, &name, from.roles)?;
     if from.dry_run {
@@ -165,7 +165,7 @@ fn named_palette<'a>(setup: &'a Setup, name: Option<&str>) -> Result<&'a Palette
     let Some(name) = name else {
         return Ok(setup.palette());
     };
-    setup.palette_named(name).ok_or_else(|| {
+    setup.palette_named(&name.into()).ok_or_else(|| {
         let names: Vec<&str> = setup.palettes.iter().map(|p| p.name.as_str()).collect();
         Failure::Other(format!(
             "there is no palette '{name}'; there are {}",
@@ -195,7 +195,7 @@ pub fn run(survey: Survey, command: &PaletteCommand) -> Outcome {
                 .to_string_lossy()
                 .into_owned();
             keep(survey, made, &stem, |name| {
-                from_image(&setup, name, &found, variant(*side, &setup))
+                from_image(&setup, &name.into(), &found, variant(*side, &setup))
             })
         }
         PaletteCommand::Seeds { seeds, side, made } => {
@@ -208,7 +208,7 @@ pub fn run(survey: Survey, command: &PaletteCommand) -> Outcome {
             };
             let seeds = seeds.iter().map(read).collect::<Result<Vec<_>, _>>()?;
             keep(survey, made, "seeded", |name| {
-                from_seeds(&setup, name, &seeds, variant(*side, &setup))
+                from_seeds(&setup, &name.into(), &seeds, variant(*side, &setup))
             })
         }
         PaletteCommand::Counterpart { of, made } => {
@@ -221,7 +221,7 @@ pub fn run(survey: Survey, command: &PaletteCommand) -> Outcome {
             let mood: Variation = (*mood).into();
             let wanted = format!("{} {}", from.name, mood.label());
             keep(survey, made, &wanted, |name| {
-                vary(&setup, &from, mood, name)
+                vary(&setup, &from, mood, &name.into())
             })
         }
     }
@@ -238,7 +238,7 @@ fn variant(side: Option<Side>, setup: &Setup) -> Variant {
 fn keep(mut survey: Survey, made: &Made, wanted: &str, make: impl Fn(&str) -> Palette) -> Outcome {
     let name = match &made.name {
         Some(name) => name.clone(),
-        None => survey.doc.free_palette_name(wanted),
+        None => survey.doc.free_palette_name(wanted).to_string(),
     };
     let before = survey.doc.setup().active.clone();
     let doc = survey.doc.with_palette_in_use(&make(&name))?;

@@ -157,7 +157,7 @@ fn to_json(survey: &Survey) -> serde_json::Value {
         })
         .collect();
     json!({
-        "setup": {"name": survey.doc.setup().name, "palette": survey.doc.setup().active, "stored": survey.stored},
+        "setup": {"name": survey.doc.setup().name, "palette": survey.doc.setup().active.as_str(), "stored": survey.stored},
         "tools": tools, "ledger": rows, "drift": ledger.drift_count(),
     })
 }

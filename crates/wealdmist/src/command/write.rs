@@ -6,6 +6,7 @@ use std::io::Write;
 use serde_json::json;
 use time::OffsetDateTime;
 use wealdmist_core::plan::{Left, Plan};
+use wealdmist_core::reading::ToolId;
 use wealdmist_host::{Answer, Ask, Home, Journal, Kind, Survey};
 
 use super::shown;
@@ -201,13 +202,13 @@ pub fn history(home: &Home, as_json: bool) -> Outcome {
     Ok(0)
 }
 
-pub fn reload(survey: &Survey, tools: &[&str]) -> Outcome {
+pub fn reload(survey: &Survey, tools: &[ToolId]) -> Outcome {
     let answers = wealdmist_host::reload(survey, tools, Ask::OwnTerminalToo);
     print_answers(&answers)?;
     Ok(code(&answers))
 }
 
-pub fn verify(survey: &Survey, tools: &[&str], as_json: bool) -> Outcome {
+pub fn verify(survey: &Survey, tools: &[ToolId], as_json: bool) -> Outcome {
     let answers = wealdmist_host::verify(survey, tools, Ask::OwnTerminalToo);
     if as_json {
         let rows: Vec<_> = answers

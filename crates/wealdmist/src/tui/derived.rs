@@ -96,10 +96,10 @@ fn glyph_rows(survey: &Survey, font: &FontReport) -> Vec<GlyphRow> {
         judged: judge(
             found,
             font.state.chosen(),
-            setup.symbols_for(tool.0),
+            setup.symbols_for(tool),
             font.terminal.as_ref(),
         ),
-        becomes: replacement(setup, tool.0, found.character),
+        becomes: replacement(setup, tool, found.character),
         found: found.clone(),
     };
     let own = survey

@@ -36,7 +36,7 @@ pub fn judged<'a>(
         false => extra.iter().map(|g| (ToolId("file"), g)).collect(),
     };
     let judge = |(tool, g): (ToolId, &'a GlyphUse)| {
-        let most = setup.symbols_for(tool.0);
+        let most = setup.symbols_for(tool);
         (
             tool,
             g,
@@ -75,7 +75,7 @@ pub fn sheet(survey: &Survey, found: &FontSearch, rows: &[(ToolId, &GlyphUse, Ju
             continue;
         }
         let covers = |c| found.chosen().is_none_or(|f| f.covers(c));
-        let instead = substitute(used.character, setup.symbols_for(tool.0), covers);
+        let instead = substitute(used.character, setup.symbols_for(*tool), covers);
         sheet.push(UsedGlyph {
             character: used.character,
             verdict: judged.worst().to_string(),

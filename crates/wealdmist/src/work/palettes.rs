@@ -15,7 +15,9 @@ pub fn counterpart_of<'a>(
     from: &'a Palette,
 ) -> (String, impl Fn(&str) -> Palette + 'a) {
     let wanted = format!("{} {}", from.name, from.variant.other().key());
-    (wanted, move |name: &str| counterpart(setup, from, name))
+    (wanted, move |name: &str| {
+        counterpart(setup, from, &name.into())
+    })
 }
 
 /// The setup with the palette of a side in use; `None` where it has none.

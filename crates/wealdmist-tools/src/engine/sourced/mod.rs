@@ -198,7 +198,7 @@ impl Adapter for Sourced {
     }
 
     fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Plan {
-        if !wanted.setup.tool(self.id.0).generate {
+        if !wanted.setup.tool(self.id).generate {
             return self.in_place(wanted, report);
         }
         if report.files.is_empty() && !access.has_program(self.program) {

@@ -338,7 +338,7 @@ impl Writer<'_> {
 
     fn missing(&self) -> Vec<Missing> {
         let (table, setup) = (self.table, self.wanted.setup);
-        let adds = setup.tool(table.id.0).adds;
+        let adds = setup.tool(table.id).adds;
         let says = |role: &RoleId| self.report.effective(role).is_some();
         // A value that is written in parts, such as a color as three numbers, is there too.
         let in_parts = |spot: &Spot| {
@@ -346,7 +346,7 @@ impl Writer<'_> {
             let mut entries = self.entries.values().flatten();
             table.notation.nests() && entries.any(|e| e.path.starts_with(&above))
         };
-        let allowed = |role: &RoleId| setup.exception(table.id.0, role).is_none();
+        let allowed = |role: &RoleId| setup.exception(table.id, role).is_none();
         let asked = |role: &RoleId| {
             Slot::from_key(role.as_str()).is_some() || role.is_property() || adds.contains(role)
         };

@@ -417,7 +417,7 @@ impl Adapter for Themed {
 
     fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Plan {
         let mut edits = Edits::default();
-        let generate = wanted.setup.tool(self.id.0).generate
+        let generate = wanted.setup.tool(self.id).generate
             && (!report.files.is_empty() || access.has_program(self.program));
         let init = report.files.first();
         let differs = |r: &&Reading| r.editable && wanted.differs(self.id, r);

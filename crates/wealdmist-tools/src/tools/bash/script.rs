@@ -30,7 +30,7 @@ const SIGN: [Quoting; 2] = [Quoting::PromptText, Quoting::Double];
 fn own_signs(setup: &Setup, text: &'static str) -> Code {
     let mut out = String::new();
     for c in text.chars() {
-        let other = replacement(setup, BASH.id.0, c);
+        let other = replacement(setup, BASH.id, c);
         match other.filter(|t| quote(t, &SIGN).is_some()) {
             Some(other) => out.push_str(&other),
             None => out.push(c),
@@ -40,7 +40,7 @@ fn own_signs(setup: &Setup, text: &'static str) -> Code {
 }
 
 pub fn script(setup: &Setup, look: &Look, path: &Code) -> Code {
-    let signs = prompt::signs(setup.symbols_for(BASH.id.0));
+    let signs = prompt::signs(setup.symbols_for(BASH.id));
     let sign = |text: &'static str| own_signs(setup, text);
     let design = &setup.prompt;
     let (mut deep, mut flat) = (Code::default(), Code::default());

@@ -344,7 +344,7 @@ impl Tmux {
         access: &dyn Access,
         edits: &mut Edits,
     ) {
-        let adds = wanted.setup.tool(TMUX.0).adds;
+        let adds = wanted.setup.tool(TMUX).adds;
         if adds.is_empty() {
             return;
         }

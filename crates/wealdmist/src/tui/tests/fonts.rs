@@ -252,7 +252,7 @@ fn the_symbol_level_switches_everything_or_one_tool() {
     let (_folder, mut app) = with_font((160, 47));
     press(&mut app, "5");
     let before = app.ws.planned.plan.change_count();
-    let tool = glyphs(&app).glyph_row(&app.ws).unwrap().tool.0;
+    let tool = glyphs(&app).glyph_row(&app.ws).unwrap().tool;
     press(&mut app, "L");
     assert_eq!(
         app.ws.survey.doc.setup().symbols_for(tool),

@@ -304,7 +304,7 @@ impl Glyphs {
         let Some(row) = self.glyph_row(ws) else {
             return Vec::new();
         };
-        let most = ws.survey.doc.setup().symbols_for(row.tool.0);
+        let most = ws.survey.doc.setup().symbols_for(row.tool);
         let covers = |c| ws.chosen_font().is_none_or(|f| f.covers(c));
         let mut all = substitutes(row.found.character, covers);
         all.retain(|s| {
@@ -345,8 +345,8 @@ impl Glyphs {
         let tool = match own {
             true => self
                 .glyph_row(ws)
-                .map(|r| r.tool.0)
-                .filter(|t| wealdmist_tools::adapter(t).is_some()),
+                .map(|r| r.tool)
+                .filter(|t| wealdmist_tools::adapter(t.0).is_some()),
             false => None,
         };
         if own && tool.is_none() {

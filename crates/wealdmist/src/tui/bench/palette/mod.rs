@@ -402,7 +402,7 @@ pub fn ground_of(ws: &Workspace, origin: &Origin) -> (Rgb, Usage) {
 /// Puts the next palette of the setup to use.
 fn next_palette(ws: &mut Workspace) {
     let setup = ws.survey.doc.setup();
-    let names: Vec<String> = setup.palettes.iter().map(|p| p.name.clone()).collect();
+    let names: Vec<_> = setup.palettes.iter().map(|p| p.name.clone()).collect();
     if names.len() < 2 {
         ws.tell(
             "the setup has one palette; a second table [palettes.NAME] in setup.toml adds another",

@@ -7,6 +7,7 @@ use std::collections::BTreeSet;
 
 use crossterm::event::KeyCode::{Char, Enter};
 use wealdmist_core::ledger::{Ledger, State};
+use wealdmist_core::reading::ToolId;
 use wealdmist_core::role::{Group, RoleId};
 
 use super::{Bench, Do, List, Nothing, Question, Reply};
@@ -42,7 +43,7 @@ pub enum Ask {
     /// The reason of an exception.
     Reason {
         /// The tool that may differ.
-        tool: String,
+        tool: ToolId,
         /// In what.
         role: RoleId,
     },
@@ -193,7 +194,7 @@ impl Bench for Survey {
     fn command(&self, ws: &Workspace) -> String {
         match self.role(&ws.derived.ledger) {
             Some(role) => {
-                let tool = self.tool(ws);
+                let tool = self.cell(ws).map_or("TOOL", |(tool, ..)| tool.0);
                 format!(
                     "wealdmist adopt {role} {tool}   ·   wealdmist except {role} {tool} --reason '…'"
                 )
@@ -234,7 +235,7 @@ impl Bench for Survey {
                 return Err(said.to_owned());
             }
             Ask::Reason { tool, role } => {
-                let changed = ws.doc().with_exception(tool, role, text.trim());
+                let changed = ws.doc().with_exception(*tool, role, text.trim());
                 ws.change(changed);
             }
         }
@@ -288,28 +289,26 @@ impl Bench for Survey {
 }
 
 impl Survey {
-    /// The role and state of the cell pointed at.
-    fn cell(&self, ws: &Workspace) -> Option<(RoleId, State)> {
-        let role = self.role(&ws.derived.ledger)?;
-        let row = ws.derived.ledger.row(&role)?;
-        Some((role.clone(), row.cells.get(self.column)?.state.clone()))
-    }
-
-    fn tool(&self, ws: &Workspace) -> &'static str {
-        ws.derived.ledger.tools.get(self.column).map_or("", |t| t.0)
+    /// The tool, role and state of the cell pointed at.
+    fn cell(&self, ws: &Workspace) -> Option<(ToolId, RoleId, State)> {
+        let ledger = &ws.derived.ledger;
+        let role = self.role(ledger)?;
+        let row = ledger.row(&role)?;
+        let tool = *ledger.tools.get(self.column)?;
+        let state = row.cells.get(self.column)?.state.clone();
+        Some((tool, role, state))
     }
 
     /// Takes the tool's value into the setup.
     fn adopt(&self, ws: &mut Workspace) {
-        let Some((role, _)) = self.cell(ws) else {
+        let Some((tool, role, _)) = self.cell(ws) else {
             return;
         };
-        let tool = self.tool(ws);
         let reading = ws
             .survey
             .reports
             .iter()
-            .find(|r| r.tool.0 == tool)
+            .find(|r| r.tool == tool)
             .and_then(|r| r.effective(&role));
         let Some(reading) = reading else {
             ws.complain(format!("{tool} says nothing of this role"));
@@ -324,10 +323,9 @@ impl Survey {
 
     /// Sets the tool to the setup: an exception goes, a silent tool gets the role.
     fn align(&self, ws: &mut Workspace) {
-        let Some((role, state)) = self.cell(ws) else {
+        let Some((tool, role, state)) = self.cell(ws) else {
             return;
         };
-        let tool = self.tool(ws);
         match state {
             State::Exception(_) => {
                 let changed = ws.survey.doc.without_exception(tool, &role);
@@ -364,10 +362,9 @@ impl Survey {
 
     /// Asks for the reason of an exception.
     fn start_exception(&self, ws: &mut Workspace) -> Reply<Self> {
-        let Some((role, state)) = self.cell(ws) else {
+        let Some((tool, role, state)) = self.cell(ws) else {
             return Vec::new();
         };
-        let tool = self.tool(ws).to_owned();
         match state {
             State::Drift | State::Exception(_) => {
                 let text = match state {
