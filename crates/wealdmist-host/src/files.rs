@@ -445,6 +445,27 @@ pub fn write_output(path: &Path, bytes: &[u8]) -> io::Result<()> {
     })
 }
 
+/// Opens a file a person asked for by name, to add to its end. Its folder must be there; one that is new
+/// is for its owner alone, and what is no regular file is left alone.
+///
+/// # Errors
+/// When it cannot be opened, with the reason.
+pub fn open_to_append(path: &Path) -> io::Result<File> {
+    let tell = |e: io::Error| {
+        let text = format!("{} cannot be written: {e}", path.display());
+        io::Error::new(e.kind(), text)
+    };
+    if path.metadata().is_ok_and(|m| !m.is_file()) {
+        return Err(tell(irregular()));
+    }
+    OpenOptions::new()
+        .create(true)
+        .append(true)
+        .mode(0o600)
+        .open(path)
+        .map_err(tell)
+}
+
 /// Makes the folders above a path that only their owner may look into, where they are missing.
 ///
 /// # Errors

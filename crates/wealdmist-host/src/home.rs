@@ -6,6 +6,7 @@ use std::io::{self, Read};
 use std::os::unix::fs::PermissionsExt;
 use std::path::{Path, PathBuf};
 
+use tracing::{debug, trace, warn};
 use wealdmist_tools::access::{Access, Loaded, wildcard};
 use wealdmist_tools::adapters;
 
@@ -212,12 +213,21 @@ impl Home {
 impl Access for Home {
     fn read(&self, path: &Path) -> Loaded {
         match read_file(path) {
-            Ok(Some((target, bytes))) => Loaded::File {
-                target,
-                bytes: bytes.into(),
-            },
-            Ok(None) => Loaded::Missing,
-            Err((message, help)) => Loaded::Problem { message, help },
+            Ok(Some((target, bytes))) => {
+                debug!(path = ?path, bytes = bytes.len(), "read");
+                Loaded::File {
+                    target,
+                    bytes: bytes.into(),
+                }
+            }
+            Ok(None) => {
+                trace!(path = ?path, "not there");
+                Loaded::Missing
+            }
+            Err((message, help)) => {
+                warn!(path = ?path, message, "cannot be read");
+                Loaded::Problem { message, help }
+            }
         }
     }
 

@@ -24,7 +24,8 @@ mod tty;
 pub use bundle::{BundleError, Part, write_bundle};
 pub use demo::{DemoError, make_demo};
 pub use files::{
-    Disk, Files, ReplaceError, Stat, open_regular, read_regular, replace, write_output, write_own,
+    Disk, Files, ReplaceError, Stat, open_regular, open_to_append, read_regular, replace,
+    write_output, write_own,
 };
 pub use fonts::{
     FontIndex, FontSearch, FontSource, InstallPlan, Installed, Restart, SourceError, SourceFont,

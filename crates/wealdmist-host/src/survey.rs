@@ -4,6 +4,7 @@ use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use serde_json::{Value, json};
+use tracing::{debug, info};
 
 use wealdmist_core::condition::Conditions;
 use wealdmist_core::finding::{Finding, FontReport, findings};
@@ -133,6 +134,16 @@ impl Survey {
             }
         };
         reports.retain(|r| concerns(r, &doc));
+        for report in &reports {
+            debug!(
+                tool = report.tool.0,
+                files = report.files.len(),
+                readings = report.readings.len(),
+                problems = report.problems.len(),
+                "surveyed"
+            );
+        }
+        info!(home = ?home.home_path(), setup = ?doc.path(), stored, tools = reports.len(), "opened");
         Ok(Self {
             catalog: None,
             on_disk,
@@ -204,7 +215,14 @@ impl Survey {
         let fonts = self.catalog.as_deref();
         let seen = self.seen.of(&self.home);
         let all = plan(self.doc.setup(), &self.look(), &self.reports, &seen, fonts);
-        all.leaving(OUTSIDE, |edit| !seen.may_edit(&edit.target))
+        let plan = all.leaving(OUTSIDE, |edit| !seen.may_edit(&edit.target));
+        debug!(
+            files = plan.edits.len(),
+            changes = plan.change_count(),
+            left = plan.left.len(),
+            "planned"
+        );
+        plan
     }
 
     /// Reads which fonts are installed, where the plan has to know: features are written face by
@@ -233,6 +251,7 @@ impl Survey {
     /// When it cannot be written, or both changed the same place.
     pub fn save(&mut self) -> Result<(), SurveyError> {
         let saved = self.draft().save()?;
+        info!(path = ?saved.path(), "setup written");
         self.on_disk = Some(saved.text().as_bytes().to_vec());
         self.doc = saved;
         self.stored = true;

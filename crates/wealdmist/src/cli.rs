@@ -46,9 +46,37 @@ pub struct Place {
     /// How many colors the interface may use
     #[arg(long, global = true, value_enum, value_name = "DEPTH")]
     pub colors: Option<Colors>,
+    /// Write down what is read, planned, written, told and answered, at the end of this file
+    #[arg(long, global = true, value_name = "FILE", env = "WEALDMIST_LOG")]
+    pub log: Option<PathBuf>,
+    /// How much of it is written down
+    #[arg(
+        long,
+        global = true,
+        value_enum,
+        value_name = "LEVEL",
+        default_value_t = LogLevel::Info,
+        env = "WEALDMIST_LOG_LEVEL"
+    )]
+    pub log_level: LogLevel,
     /// Draw Nerd Font icons in the interface's specimen (your terminal's font must have them)
     #[arg(long, global = true)]
     pub icons: bool,
+}
+
+/// How much is written into the log, as typed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub enum LogLevel {
+    /// What went wrong and ended the command
+    Error,
+    /// What went wrong
+    Warn,
+    /// What was opened, written, told and answered
+    Info,
+    /// What was read, planned and run
+    Debug,
+    /// All
+    Trace,
 }
 
 /// A color depth, as typed.

@@ -24,6 +24,7 @@ mod cli;
 mod cli_font;
 mod command;
 mod failure;
+mod log;
 mod screen;
 mod tui;
 mod work;
@@ -55,11 +56,11 @@ fn main() -> ExitCode {
         }
     };
     let place = &arguments.place;
-    let done = match &arguments.command {
+    let run = |()| match &arguments.command {
         Some(command) => command::run(command, place, tui::open),
         None => command::survey(place).and_then(|survey| tui::open(survey, place)),
     };
-    match done {
+    match log::start(place).and_then(run) {
         Ok(code) => ExitCode::from(code),
         Err(failure) => ended(&failure),
     }
@@ -72,6 +73,7 @@ fn ended(failure: &failure::Failure) -> ExitCode {
     if failure.is_broken_pipe() {
         return ExitCode::from(BROKEN_PIPE);
     }
+    log::failed(failure);
     failure.report();
     ExitCode::from(failure.code())
 }

@@ -601,3 +601,40 @@ fn what_is_said_of_the_sample_home_changes_only_where_meant() {
         assert_eq!(said.lines().count(), wanted.lines().count(), "{name}");
     }
 }
+
+#[test]
+fn the_log_says_what_was_done_and_nothing_of_what_files_hold() {
+    let s = Scratch::demo();
+    let secret = "hunter-of-herons";
+    s.write(".bashrc", &format!("export TOKEN={secret}\n"));
+    let path = s.tmp().join("log");
+    let log = path.to_str().unwrap();
+    s.said(&["apply", "--log", log, "--log-level", "trace"], &[0]);
+    let mode = std::os::unix::fs::PermissionsExt::mode(&path.metadata().unwrap().permissions());
+    assert_eq!(mode & 0o777, 0o600);
+    let said = std::fs::read_to_string(&path).unwrap();
+    for what in [
+        "INFO wealdmist::log: started",
+        ".config/kitty/kitty.conf\" bytes=",
+        "tool=\"tmux\" files=2",
+        "planned files=",
+        "written id=1",
+        "answer=\"not running\"",
+    ] {
+        assert!(said.contains(what), "{what} is not in\n{said}");
+    }
+    for held in [secret, "#d7d6cc", "TOKEN"] {
+        assert!(!said.contains(held), "{held} is in\n{said}");
+    }
+    // The same by the environment; what is there stays. What ends a command stands at its end.
+    let mut undo = s.command(env!("CARGO_BIN_EXE_wealdmist"));
+    undo.args(["undo", "77"]).env("WEALDMIST_LOG", log);
+    assert_eq!(undo.output().unwrap().status.code(), Some(3));
+    let more = std::fs::read_to_string(&path).unwrap();
+    assert!(more.starts_with(&said));
+    let last = more.lines().last().unwrap();
+    assert!(last.contains("ERROR") && last.contains("77"), "{last}");
+    // Where it cannot be written, nothing is done.
+    let wrong = s.said(&["apply", "--log", "/no/such/log"], &[3]);
+    assert!(wrong.contains("/no/such/log cannot be written"), "{wrong}");
+}

@@ -14,6 +14,7 @@ use std::ops::RangeInclusive;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
+use tracing::info;
 use wealdmist_core::character;
 use wealdmist_core::finding::{FontReport, FontState};
 use wealdmist_core::font::catalog::NameIs;
@@ -89,6 +90,12 @@ pub fn find_font(survey: &Survey, terminal: Option<TerminalRecord>) -> FontSearc
         terminal,
         of_setup,
     };
+    info!(
+        faces = catalog.faces.len(),
+        files = index.file_count(),
+        misnamed = report.names.len(),
+        "fonts looked for"
+    );
     FontSearch {
         report,
         catalog,

@@ -55,6 +55,7 @@ use crate::home::Home;
 use crate::limits;
 use crate::platform::files::{lock, open_lock};
 use error::bare;
+use tracing::{debug, info, warn};
 
 pub use error::{ApplyError, Conflict};
 pub(crate) use merge::merged;
@@ -187,13 +188,28 @@ impl Journal {
         Ok(held)
     }
 
+    /// Writes down what a transaction came to.
+    fn told(&self, done: Result<Record, ApplyError>) -> Result<Record, ApplyError> {
+        match &done {
+            Ok(record) => {
+                let (id, kind, files) = (record.id, record.kind, record.files.len());
+                info!(id, ?kind, files, "written");
+                for file in &record.files {
+                    debug!(id, path = ?file.path.within(&self.home), "written");
+                }
+            }
+            Err(why) => warn!(why = why.to_string(), "not written"),
+        }
+        done
+    }
+
     /// Carries out changes: all or none.
     ///
     /// # Errors
     /// See [`ApplyError`].
     pub fn apply(&self, changes: &[FileChange], label: &str) -> Result<Record, ApplyError> {
         let _held = self.hold()?;
-        self.transact(changes, Kind::Apply, None, label)
+        self.told(self.transact(changes, Kind::Apply, None, label))
     }
 
     /// Takes back a record, or the latest one that is not taken back yet. Edits made to the
@@ -243,7 +259,8 @@ impl Journal {
             return Err(ApplyError::Conflicts(conflicts));
         }
         let made: Vec<PathBuf> = record.made.iter().map(|p| p.within(&self.home)).collect();
-        let undo = self.transact(&changes, Kind::Undo, Some(record.id), &record.label)?;
+        let undo =
+            self.told(self.transact(&changes, Kind::Undo, Some(record.id), &record.label))?;
         // Folders that were made for new files go, if nobody put anything else there.
         for folder in made.iter().rev() {
             let _ = self.files.remove_folder(folder);

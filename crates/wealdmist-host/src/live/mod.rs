@@ -9,6 +9,7 @@ mod trial;
 
 pub use trial::{take_back, try_on};
 
+use tracing::info;
 use wealdmist_core::reading::ToolId;
 use wealdmist_tools::Engine;
 use wealdmist_tools::adapter;
@@ -69,11 +70,14 @@ impl Outcome {
 }
 
 fn answer(tool: ToolId, who: impl Into<String>, outcome: Outcome) -> Answer {
-    Answer {
-        tool,
-        who: who.into(),
-        outcome,
-    }
+    let who = who.into();
+    info!(
+        tool = tool.0,
+        who,
+        answer = outcome.sentence(),
+        "told or asked"
+    );
+    Answer { tool, who, outcome }
 }
 
 /// Who may be asked.

@@ -13,6 +13,7 @@ use std::process::{Command, Output, Stdio};
 use std::time::{Duration, Instant};
 
 use rustix::process::{Pid, PidfdFlags, Signal, getuid, pidfd_open, pidfd_send_signal};
+use tracing::{debug, info};
 use wealdmist_tools::Told;
 
 /// A running process of this user.
@@ -166,6 +167,7 @@ impl Process {
         if now.started != self.started || now.executable != self.executable {
             return Err("another process has its number now".to_owned());
         }
+        info!(pid = self.pid, ?signal, "signalled");
         pidfd_send_signal(&descriptor, signal)
             .map_err(|e| format!("it did not take the signal: {e}"))
     }
@@ -174,6 +176,8 @@ impl Process {
 /// Runs a program with a time limit; `None` if it could not be started or did not end.
 #[must_use]
 pub fn run(command: &mut Command, limit: Duration) -> Option<Output> {
+    // Arguments may hold what files say: they are not written down.
+    debug!(program = ?command.get_program(), "run");
     let mut child = command
         .stdin(Stdio::null())
         .stdout(Stdio::piped())

@@ -4,6 +4,7 @@
 use std::path::PathBuf;
 
 use crossterm::event::KeyEvent;
+use tracing::debug;
 use tui_input::Input;
 use wealdmist_core::color::reset_all;
 use wealdmist_core::look::Look;
@@ -477,11 +478,13 @@ impl App {
     }
 
     fn run(&mut self, owner: u64, job: Job<AnyAnswer>, out: &mut Vec<Effect>) {
+        debug!(lane = %job.lane, "work asked for");
         out.extend(self.jobs.ask(owner, job).map(Effect::Start));
     }
 
     fn done(&mut self, ticket: &Ticket, answer: AnyAnswer, out: &mut Vec<Effect>) {
         let (counts, next) = self.jobs.ended(ticket);
+        debug!(lane = %ticket.lane, counts, "work ended");
         out.extend(next.map(Effect::Start));
         if !counts {
             return;

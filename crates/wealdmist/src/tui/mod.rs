@@ -62,6 +62,7 @@ pub fn open(survey: Survey, place: &Place) -> Outcome {
     let pixels = image::cell_pixels().filter(|_| images != Images::None);
     let icons = place.icons;
     let display = Display {
+        log: place.log.as_ref().map(|p| p.display().to_string()),
         icons,
         means,
         pixels,

@@ -67,6 +67,8 @@ impl Planned {
 pub struct Display {
     /// Whether icons may be drawn.
     pub icons: bool,
+    /// Where the log is written, for people.
+    pub log: Option<String>,
     /// With which characters pixels can be drawn, the best first.
     pub means: Vec<Means>,
     /// The pixels of a cell, where the terminal can be shown images.

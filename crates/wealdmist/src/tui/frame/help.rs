@@ -3,6 +3,8 @@
 use ratatui::layout::Rect;
 use unicode_width::UnicodeWidthStr;
 
+use wealdmist_core::text::visible;
+
 use crate::tui::app::App;
 use crate::tui::instrument::Tone;
 use crate::tui::view::Pen;
@@ -60,10 +62,10 @@ pub fn draw(app: &App, pen: &mut Pen) {
         pen.cut(row, left + key_end + 3, &binding.label, room, Tone::Text);
         row += 1;
     }
-    pen.text(
-        height - 2,
-        2,
-        "The mouse points, too. Any key closes this.",
-        Tone::Quiet,
-    );
+    let close = "The mouse points, too. Any key closes this.";
+    let text = match &app.ws.display.log {
+        Some(path) => format!("{close} Log: {}", visible(path.as_bytes())),
+        None => close.to_owned(),
+    };
+    pen.cut(height - 2, 2, &text, width - 4, Tone::Quiet);
 }

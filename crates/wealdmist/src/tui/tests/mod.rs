@@ -35,6 +35,7 @@ pub(super) fn app(size: (u16, u16)) -> (tempfile::TempDir, App) {
 pub(super) fn display() -> Display {
     Display {
         icons: false,
+        log: None,
         means: Means::ALL.to_vec(),
         pixels: None,
     }
