@@ -1,6 +1,32 @@
 //! Drawings: specimens, sheets and charts as SVG, PDF and PNG. What they show is worked out in
 //! `wealdmist-core`; here it is laid out.
+//!
+//! Nothing of a drawing is fetched: SVG names fonts and holds no script; PDF and PNG hold what they show.
+//!
+//! ```
+//! use wealdmist_core::condition::Conditions;
+//! use wealdmist_core::look::Look;
+//! use wealdmist_core::setup::SetupDoc;
+//! use wealdmist_core::specimen::Specimen;
+//! use wealdmist_draw::{Kind, Subject, draw};
+//!
+//! let text = b"[palettes.dusk]\nbackground = '#0d191c'\nforeground = '#d7d6cc'\n";
+//! let doc = SetupDoc::parse("setup.toml", text)?;
+//! let specimen = Specimen::draw(doc.setup(), &Look::new(doc.setup()), 60, 20, false);
+//! let svg = draw(
+//!     Kind::Palette,
+//!     &Subject {
+//!         setup: doc.setup(),
+//!         pairs: &[],
+//!         conditions: &Conditions::default(),
+//!         specimen: &specimen,
+//!     },
+//! );
+//! assert!(svg.starts_with("<svg") && svg.contains("#0d191c"));
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
+#![warn(missing_docs)]
 #![cfg_attr(test, allow(clippy::disallowed_methods))]
 
 mod convert;

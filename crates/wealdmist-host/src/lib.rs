@@ -2,7 +2,34 @@
 //!
 //! Every side effect of Wealdmist on the machine goes through this crate, and everything is
 //! relative to one [`Home`], so a scratch home is honoured everywhere.
+//!
+//! Nothing is read without a limit or waited for without an end. Files are changed by the [`Journal`]: all
+//! or none, and taken back byte for byte. A program of another home is never told anything.
+//!
+//! ```
+//! use wealdmist_core::role::Slot;
+//! use wealdmist_host::{Home, Journal, Survey, changes_of, make_demo};
+//!
+//! let folder = tempfile::tempdir()?;
+//! make_demo(&folder.path().join("home"))?;
+//! let home = Home::open(Some(&folder.path().join("home")))?;
+//!
+//! // What its dotfiles say, and a first setup made from them, in which a color is changed.
+//! let mut survey = Survey::open(home, None, Some(("Saltmarsh", "dusk")))?;
+//! survey.doc = survey.doc.with_slot(&"dusk".into(), Slot::Cyan, "#7fc5b8".parse()?)?;
+//! survey.save()?;
+//!
+//! // The plan is carried out as a whole, and taken back.
+//! let journal = Journal::of(&survey.home);
+//! let plan = survey.plan();
+//! journal.apply(&changes_of(&plan), "another cyan")?;
+//! survey.refresh();
+//! assert!(survey.plan().is_empty());
+//! journal.undo(None)?;
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
+#![warn(missing_docs)]
 #![cfg_attr(test, allow(clippy::disallowed_methods))]
 
 mod bundle;

@@ -3,7 +3,29 @@
 //! This crate is pure: it never opens a file. What it needs of the machine it asks through
 //! [`Access`], which `wealdmist-host` implements for a real home and tests implement in memory.
 //! A tool's own vocabulary stays inside its adapter.
+//!
+//! Dotfiles are bounded ([`limits`]): what is larger, or includes more, is not read, and that is said. What
+//! cannot be edited safely where it stands is left as it is, with the reason.
+//!
+//! ```
+//! use wealdmist_core::look::Look;
+//! use wealdmist_core::setup::SetupDoc;
+//! use wealdmist_tools::access::MemoryAccess;
+//! use wealdmist_tools::{plan, read_all};
+//!
+//! // A home with one dotfile, and a setup that wants another background.
+//! let home = MemoryAccess::with(&[(".config/kitty/kitty.conf", "background #101010 \n")]);
+//! let text = b"[palettes.dusk]\nbackground = '#0d191c'\nforeground = '#d7d6cc'\n";
+//! let setup = SetupDoc::parse("setup.toml", text)?;
+//!
+//! let reports = read_all(&home);
+//! let look = Look::new(setup.setup());
+//! let plan = plan(setup.setup(), &look, &reports, &home, None);
+//! assert_eq!(plan.edits[0].after(), b"background #0d191c \n");
+//! # Ok::<(), Box<dyn std::error::Error>>(())
+//! ```
 
+#![warn(missing_docs)]
 #![cfg_attr(test, allow(clippy::disallowed_methods))]
 
 pub mod access;
