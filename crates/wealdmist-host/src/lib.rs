@@ -43,7 +43,9 @@ mod limits;
 mod live;
 mod palettes;
 pub mod platform;
+mod search;
 mod seen;
+mod signs;
 mod survey;
 mod terminals;
 mod tty;
@@ -55,9 +57,9 @@ pub use files::{
     write_output, write_own,
 };
 pub use fonts::{
-    FontIndex, FontSearch, FontSource, InstallPlan, Installed, Restart, SourceError, SourceFont,
-    UnusableFont, face_facts, find_font, font_folders, glyphs_in, index_path, install, open_face,
-    open_source, own_font_folder, plan_install, read_font, refresh_cache,
+    FontIndex, FontSource, InstallPlan, Installed, Restart, SourceError, SourceFont, UnusableFont,
+    face_facts, font_folders, index_path, install, open_face, open_source, own_font_folder,
+    plan_install, read_font, refresh_cache,
 };
 pub use home::{Home, HomeError};
 pub use images::{ImageError, Picture, read_backdrop};
@@ -67,6 +69,8 @@ pub use journal::{
 };
 pub use live::{Answer, Ask, Outcome, reload, take_back, try_on, verify};
 pub use palettes::{PaletteFile, PaletteFileError, read_folder, read_palette};
+pub use search::{FontSearch, find_font};
+pub use signs::glyphs_in;
 pub use survey::{Draft, Survey, SurveyError};
 pub use terminals::{Terminals, measure_terminal, own_terminal};
 pub use tty::{TtyError, query_colors};

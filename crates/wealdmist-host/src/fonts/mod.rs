@@ -1,5 +1,4 @@
-//! Fonts on disk: finding them, the index, archives, installing, and what the setup's choice comes
-//! to on this machine.
+//! Fonts on disk: finding them, the index, archives, installing.
 
 mod folders;
 mod index;
@@ -7,29 +6,14 @@ mod install;
 mod source;
 mod substitutes;
 
-use std::collections::{BTreeMap, BTreeSet};
-use std::fs;
 use std::io;
-use std::ops::RangeInclusive;
-use std::path::{Path, PathBuf};
+use std::path::Path;
 use std::sync::Arc;
 
-use tracing::info;
-use wealdmist_core::character;
-use wealdmist_core::finding::{FontReport, FontState};
-use wealdmist_core::font::catalog::NameIs;
-use wealdmist_core::font::coverage::{Share, by_icon_range};
-use wealdmist_core::font::{self, Catalog, ChosenFont, Elsewhere, Entry, Four, Map, Typeface, fit};
-use wealdmist_core::glyph::{self, Syntax};
-use wealdmist_core::reading::{GlyphUse, Place, SourceFile, ToolReport};
-use wealdmist_core::terminal::TerminalRecord;
-use wealdmist_core::width;
-use wealdmist_tools::fonts::FontSyntax;
-use wealdmist_tools::{adapters, generated, glyphs_of, misnamed};
+use wealdmist_core::font::{self, Entry, Typeface};
 
 use crate::files::read_regular;
 use crate::limits;
-use crate::survey::Survey;
 
 pub use folders::{folders as font_folders, own_folder as own_font_folder};
 pub use index::{FontIndex, UnusableFont, index_path};
@@ -46,27 +30,6 @@ pub fn read_font(path: &Path) -> io::Result<Vec<u8>> {
     read_regular(path, limits::FONT)?.ok_or_else(gone)
 }
 
-/// The outcome of a search.
-#[derive(Debug, Clone, PartialEq)]
-pub struct FontSearch {
-    /// What findings need to know.
-    pub report: FontReport,
-    /// Every installed face.
-    pub catalog: Arc<Catalog>,
-    /// Font files that cannot be used.
-    pub unusable: Vec<UnusableFont>,
-    /// How many font files there are.
-    pub files: usize,
-}
-
-impl FontSearch {
-    /// The face, where one was found.
-    #[must_use]
-    pub fn chosen(&self) -> Option<&ChosenFont> {
-        self.report.state.chosen()
-    }
-}
-
 /// Reads a face of a file for work.
 ///
 /// # Errors
@@ -75,295 +38,6 @@ pub fn open_face(entry: &Entry) -> Result<Typeface, String> {
     let name = |e: &dyn std::fmt::Display| format!("{}: {e}", entry.path.display());
     let bytes = read_font(&entry.path).map_err(|e| name(&e))?;
     Typeface::open(Arc::new(bytes), entry.info.index).map_err(|e| name(&e))
-}
-
-/// Looks for what the setup chooses, reads its characters and the ink of those in use, and checks
-/// the names the dotfiles have.
-#[must_use]
-pub fn find_font(survey: &Survey, terminal: Option<TerminalRecord>) -> FontSearch {
-    let index = FontIndex::open(&survey.home);
-    let catalog = Arc::new(index.catalog());
-    let of_setup = of_setup(survey);
-    let report = FontReport {
-        state: state(survey, &catalog, &of_setup),
-        names: misnamed(&survey.reports, &catalog),
-        terminal,
-        of_setup,
-    };
-    info!(
-        faces = catalog.faces.len(),
-        files = index.file_count(),
-        misnamed = report.names.len(),
-        "fonts looked for"
-    );
-    FontSearch {
-        report,
-        catalog,
-        unusable: index.unusable(),
-        files: index.file_count(),
-    }
-}
-
-fn state(survey: &Survey, catalog: &Catalog, of_setup: &[GlyphUse]) -> FontState {
-    let setup = survey.doc.setup();
-    let Some(family) = setup.font.family.as_deref() else {
-        return FontState::NotChosen;
-    };
-    let missing = || FontState::NotFound {
-        family: family.to_owned(),
-        nearest: catalog.nearest(family).map(str::to_owned),
-    };
-    let Some((entry, is)) = catalog.find(family) else {
-        return missing();
-    };
-    let regular = match is {
-        NameIs::Family => catalog.four(family).face(Four::Regular).unwrap_or(entry),
-        _ => entry,
-    };
-    let Ok(face) = open_face(regular) else {
-        return missing();
-    };
-    let used: BTreeSet<char> = survey
-        .reports
-        .iter()
-        .flat_map(|r| &r.glyphs)
-        .chain(of_setup)
-        .flat_map(|g| g.cluster.chars().chain(g.after))
-        .collect();
-    let cell = face.cell();
-    let syntax = terminal(&survey.reports).map(|t| t.1);
-    let maps = maps(survey, catalog);
-    let is_mapped = |c: char| maps.iter().any(|m| m.codes.contains(&(c as u32)));
-    let lacks: BTreeSet<char> = used
-        .iter()
-        .copied()
-        .filter(|c| !regular.coverage.has(*c) && !is_mapped(*c) && !character::is_invisible(*c))
-        .collect();
-    let pictures: BTreeSet<char> = survey
-        .reports
-        .iter()
-        .flat_map(|r| &r.glyphs)
-        .chain(of_setup)
-        .filter(|g| width::is_emoji_presentation(&g.cluster))
-        .map(|g| g.character)
-        .collect();
-    let mut chosen = ChosenFont {
-        path: regular.path.clone(),
-        info: regular.info.clone(),
-        cell,
-        inks: fit::inks(&face, &cell, used.iter().copied()),
-        coverage: regular.coverage.as_ref().clone(),
-        elsewhere: elsewhere(survey, catalog, &lacks, &pictures),
-        strangers: BTreeMap::new(),
-        self_drawn: syntax.map(FontSyntax::self_drawn).unwrap_or_default(),
-        maps,
-        widens: syntax.is_some_and(FontSyntax::widens),
-    };
-    chosen.strangers = strangers(&chosen, &used, catalog);
-    FontState::Found(Box::new(chosen))
-}
-
-/// The icons in use that come from faces with hardly any icons.
-fn strangers(
-    chosen: &ChosenFont,
-    used: &BTreeSet<char>,
-    catalog: &Catalog,
-) -> BTreeMap<char, (usize, usize)> {
-    let mut shares: BTreeMap<(PathBuf, u32), Vec<Share>> = BTreeMap::new();
-    let mut out = BTreeMap::new();
-    for c in used.iter().filter(|c| character::is_private_use(**c)) {
-        let Some(key) = chosen.source(*c) else {
-            continue;
-        };
-        let of_face = shares.entry(key).or_insert_with_key(|key| {
-            let face = catalog.faces.iter().find(|e| e.key() == *key);
-            face.map_or_else(Vec::new, |e| by_icon_range(&e.coverage))
-        });
-        out.extend(font::few_icons(*c, of_face).map(|few| (*c, few)));
-    }
-    out
-}
-
-/// What the terminal's dotfiles take from other families, as the setup's fallbacks leave it.
-fn maps(survey: &Survey, catalog: &Catalog) -> Vec<Map> {
-    let Some((report, syntax)) = terminal(&survey.reports) else {
-        return Vec::new();
-    };
-    let wanted = &survey.doc.setup().font.fallback;
-    let map = |(codes, written): (RangeInclusive<u32>, String)| {
-        let stays = wanted.is_empty() || wanted.iter().any(|f| f.eq_ignore_ascii_case(&written));
-        let family = if stays { written } else { wanted[0].clone() };
-        let face = catalog.find(&family).map(|(entry, _)| entry.clone());
-        Map {
-            codes,
-            family,
-            face,
-        }
-    };
-    syntax.maps(report).into_iter().map(map).collect()
-}
-
-/// Where the characters come from that the chosen face lacks: the setup's own fallbacks first, then
-/// as the system offers fonts to the terminal, or by our own order where it does not answer.
-fn elsewhere(
-    survey: &Survey,
-    catalog: &Catalog,
-    lacks: &BTreeSet<char>,
-    pictures: &BTreeSet<char>,
-) -> BTreeMap<char, Elsewhere> {
-    let font = &survey.doc.setup().font;
-    let family = font.family.as_deref().unwrap_or_default();
-    let mut out = BTreeMap::new();
-    for c in lacks {
-        let own = font.fallback.iter().flat_map(|f| catalog.of_family(f));
-        if let Some(entry) = own.into_iter().find(|e| e.coverage.has(*c)) {
-            out.insert(*c, Elsewhere::from(entry));
-        }
-    }
-    // Nobody need be asked for what no font has.
-    let any = |c: char| catalog.faces.iter().any(|e| e.coverage.has(c));
-    let rest: Vec<char> = lacks
-        .iter()
-        .copied()
-        .filter(|c| !out.contains_key(c) && any(*c))
-        .collect();
-    for picture in [false, true] {
-        let mut of_kind = rest
-            .iter()
-            .filter(|c| pictures.contains(c) == picture)
-            .peekable();
-        if of_kind.peek().is_none() {
-            continue;
-        }
-        let pattern = terminal(&survey.reports).map(|(_, s)| s.asks_for(family, picture));
-        let order = pattern.and_then(|p| Substitutes::ask(&survey.home, catalog, &p));
-        for c in of_kind {
-            let found = match &order {
-                Some(order) => order.first(catalog, *c),
-                None => catalog.fallback(*c, family),
-            };
-            out.extend(found.map(|entry| (*c, Elsewhere::from(entry))));
-        }
-    }
-    out
-}
-
-/// The terminal among the tools, and how it takes fonts.
-fn terminal(reports: &[ToolReport]) -> Option<(&ToolReport, &'static dyn FontSyntax)> {
-    let used = |id| reports.iter().find(|r| r.tool == id && !r.files.is_empty());
-    let mut terminals = adapters().into_iter().filter(|a| a.kind() == "terminal");
-    terminals.find_map(|a| Some((used(a.id())?, a.fonts()?)))
-}
-
-/// The characters outside ASCII of the setup file itself, and of what is generated from it.
-fn of_setup(survey: &Survey) -> Vec<GlyphUse> {
-    if !survey.stored {
-        return Vec::new();
-    }
-    let file = SourceFile {
-        path: survey.doc.path().to_owned(),
-        target: survey.doc.path().to_owned(),
-        bytes: survey.doc.text().as_bytes().into(),
-        included_from: None,
-        lines: Default::default(),
-    };
-    let mut found = glyphs_of(&file, Syntax::Data, &["#"]);
-    // What is to be replaced stands there because it is wrong, and its names are the person's own.
-    let text = survey.doc.text();
-    let start = text.find("[symbols.replace]").unwrap_or(text.len());
-    let end = text[start..].find("\n[").map_or(text.len(), |n| start + n);
-    found.retain(|g| {
-        let at = g.place.span.start;
-        let line = text[..at].rfind('\n').map_or(0, |n| n + 1);
-        !(start..end).contains(&at) && !text[line..at].trim_start().starts_with("name")
-    });
-    found.extend(generated_signs(survey, &file));
-    found
-}
-
-/// The signs of the files that are generated from the setup, each once, told at the line that decides
-/// them: that of the symbol level.
-fn generated_signs(survey: &Survey, file: &SourceFile) -> Vec<GlyphUse> {
-    let setup = survey.doc.setup();
-    let level = survey.doc.text().find("[symbols]").unwrap_or(0);
-    let place = Place::new(file, level..level);
-    let mut out: Vec<GlyphUse> = Vec::new();
-    for (tool, _, bytes) in generated(setup, &survey.look()) {
-        let used = survey
-            .reports
-            .iter()
-            .any(|r| r.tool == tool && !r.files.is_empty());
-        if !used || !setup.tool(tool).manage || !setup.tool(tool).generate {
-            continue;
-        }
-        for hit in glyph::scan(&bytes, Syntax::Raw) {
-            let character = hit.character();
-            if !out.iter().any(|g| g.character == character) {
-                out.push(GlyphUse {
-                    character,
-                    cluster: hit.text,
-                    escape: None,
-                    after: None,
-                    place: place.clone(),
-                    in_comment: false,
-                });
-            }
-        }
-    }
-    out
-}
-
-/// The characters outside ASCII of any files, in whatever syntax their names suggest. Folders are
-/// searched; what is no text, or is larger than a dotfile ever is, is passed over.
-#[must_use]
-pub fn glyphs_in(paths: &[PathBuf]) -> Vec<GlyphUse> {
-    let mut out = Vec::new();
-    let mut queue: Vec<PathBuf> = paths.iter().rev().cloned().collect();
-    let mut seen = BTreeSet::new();
-    while let Some(path) = queue.pop() {
-        let Ok(meta) = fs::symlink_metadata(&path) else {
-            continue;
-        };
-        if meta.is_dir() {
-            if path.file_name().is_some_and(|n| n == ".git") || !seen.insert(path.clone()) {
-                continue;
-            }
-            let mut entries: Vec<PathBuf> = fs::read_dir(&path)
-                .into_iter()
-                .flatten()
-                .flatten()
-                .map(|e| e.path())
-                .collect();
-            entries.sort_by(|a, b| b.cmp(a));
-            queue.extend(entries);
-        } else if meta.is_file() && meta.len() <= wealdmist_tools::limits::FILE {
-            let Ok(Some(bytes)) = read_regular(&path, wealdmist_tools::limits::FILE) else {
-                continue;
-            };
-            // A NUL byte near the start tells a file that is no text.
-            if bytes[..bytes.len().min(8192)].contains(&0) {
-                continue;
-            }
-            let name = path
-                .file_name()
-                .unwrap_or_default()
-                .to_string_lossy()
-                .into_owned();
-            let file = SourceFile {
-                target: path.clone(),
-                path,
-                bytes: bytes.into(),
-                included_from: None,
-                lines: Default::default(),
-            };
-            out.extend(glyphs_of(
-                &file,
-                Syntax::of_name(&name),
-                &["#", "//", "--", ";"],
-            ));
-        }
-    }
-    out
 }
 
 /// The facts of a face by its entry, with the file's name in what goes wrong.
@@ -381,120 +55,14 @@ mod tests {
     use super::*;
     use crate::demo::make_demo;
     use crate::home::Home;
-    use wealdmist_core::glyph::{Verdict, judge};
-
-    fn demo() -> (tempfile::TempDir, Survey) {
-        let dir = tempfile::tempdir().unwrap();
-        make_demo(&dir.path().join("home")).unwrap();
-        let home = Home::open(Some(&dir.path().join("home"))).unwrap();
-        let survey = Survey::open(home, None, Some(("Saltmarsh", "dusk"))).unwrap();
-        (dir, survey)
-    }
-
-    fn with_family(survey: &mut Survey, family: &str) {
-        survey.doc = survey.doc.with_text(&["font", "family"], family).unwrap();
-    }
-
-    #[test]
-    fn the_choice_is_looked_up_with_everything_in_use() {
-        let (_dir, mut survey) = demo();
-        with_family(&mut survey, "Reedbed Mono");
-        let found = find_font(&survey, None);
-        let chosen = found.chosen().unwrap();
-        assert_eq!(chosen.info.family(), "Reedbed Mono");
-        let private: Vec<&GlyphUse> = survey
-            .reports
-            .iter()
-            .flat_map(|r| &r.glyphs)
-            .filter(|g| character::is_private_use(g.character) && !g.in_comment)
-            .collect();
-        assert!(!private.is_empty());
-        let level = wealdmist_core::character::SymbolLevel::Icons;
-        let verdicts: Vec<Verdict> = private
-            .iter()
-            .map(|g| judge(g, Some(chosen), level, None).worst().clone())
-            .collect();
-        assert!(
-            verdicts
-                .iter()
-                .any(|v| matches!(v, Verdict::Fallback(f) if f.ends_with(" NF"))),
-            "{verdicts:?}"
-        );
-    }
-
-    #[test]
-    fn a_near_name_is_offered_for_one_that_is_not_there() {
-        let (_dir, mut survey) = demo();
-        with_family(&mut survey, "ReedbedMono NF");
-        let state = find_font(&survey, None).report.state;
-        let expected = FontState::NotFound {
-            family: "ReedbedMono NF".into(),
-            nearest: Some("Reedbed Mono NF".into()),
-        };
-        assert_eq!(state, expected);
-    }
-
-    #[test]
-    fn any_files_can_be_searched_for_glyphs() {
-        let dir = tempfile::tempdir().unwrap();
-        let write = |name: &str, bytes: &[u8]| {
-            let path = dir.path().join(name);
-            fs::create_dir_all(path.parent().unwrap()).unwrap();
-            fs::write(path, bytes).unwrap();
-        };
-        write("a.lua", b"x = \"\\u{e0b0}\"\n");
-        write("sub/b.json", b"{\n \"i\": \"\\udb80\\udc01\"}");
-        write("c.bin", b"\0\xee\x82\xb0");
-        write(".git/objects/d", "\u{e0b0}".as_bytes());
-        let found = glyphs_in(&[dir.path().to_owned()]);
-        let said: Vec<(char, usize)> = found
-            .iter()
-            .map(|g| (g.character, g.place.at.line))
-            .collect();
-        assert_eq!(said, [('\u{e0b0}', 1), ('\u{f0001}', 2)]);
-    }
-
-    #[test]
-    fn fallbacks_of_the_setup_come_before_whatever_else_is_installed() {
-        let (_dir, mut survey) = demo();
-        with_family(&mut survey, "Reedbed Mono");
-        let families = ["Sedge Mono NF".to_owned(), "Cordgrass NF".to_owned()];
-        survey.doc = survey.doc.with_fallback(&families).unwrap();
-        let found = find_font(&survey, None);
-        let elsewhere = &found.chosen().unwrap().elsewhere;
-        assert!(!elsewhere.is_empty());
-        let own = elsewhere
-            .values()
-            .filter(|e| families.contains(&e.family))
-            .count();
-        assert_eq!(own, elsewhere.len(), "{elsewhere:?}");
-    }
-
-    #[test]
-    fn glyphs_of_the_setup_itself_count_but_not_its_names_and_replacements() {
-        let (_dir, mut survey) = demo();
-        let text = "name = \"Salz·marsch\"\n[palettes.a]\n[font]\nfamily = \"Reedbed Mono NF\"\n[symbols]\nlevel = \"icons\"\n[symbols.replace]\n\"✗\" = \"\\uF00D\"\n[[exceptions]]\ntool = \"tmux\"\nrole = \"cyan\"\nreason = \"\u{f07b} → x\"\n";
-        survey.doc =
-            wealdmist_core::setup::SetupDoc::parse(survey.doc.path(), text.as_bytes()).unwrap();
-        survey.stored = true;
-        let found = find_font(&survey, None).report.of_setup;
-        let signs: Vec<char> = found.iter().map(|g| g.character).collect();
-        assert_eq!(signs[..2], ['\u{f07b}', '→']);
-        // Then those of the prompt that is generated.
-        assert!(
-            signs[2..].contains(&'\u{e725}') && found[2].place.at.line == 5,
-            "{found:?}"
-        );
-        assert_eq!(found[0].place.at.line, 12);
-        survey.stored = false;
-        assert!(find_font(&survey, None).report.of_setup.is_empty());
-    }
 
     #[test]
     fn a_face_that_has_gone_is_an_error_with_its_file() {
-        let (_dir, survey) = demo();
-        let found = find_font(&survey, None);
-        let mut entry = found.catalog.faces[0].clone();
+        let dir = tempfile::tempdir().unwrap();
+        make_demo(&dir.path().join("home")).unwrap();
+        let home = Home::open(Some(&dir.path().join("home"))).unwrap();
+        let catalog = FontIndex::open(&home).catalog();
+        let mut entry = catalog.faces[0].clone();
         entry.path = "/nonexistent/a.ttf".into();
         assert!(
             open_face(&entry)
@@ -506,7 +74,7 @@ mod tests {
                 .unwrap_err()
                 .starts_with("/nonexistent/a.ttf: ")
         );
-        let own = found.catalog.of_family("Reedbed Mono NF").next().unwrap();
+        let own = catalog.of_family("Reedbed Mono NF").next().unwrap();
         assert!(face_facts(own).unwrap().glyphs > 1000);
     }
 }
