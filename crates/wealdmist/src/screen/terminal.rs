@@ -10,8 +10,8 @@ use crossterm::terminal::{
     BeginSynchronizedUpdate, Clear, ClearType, EndSynchronizedUpdate, EnterAlternateScreen,
     disable_raw_mode, enable_raw_mode,
 };
-use ratatui::backend::CrosstermBackend;
-use ratatui::{Frame, Terminal};
+use ratatui_core::terminal::{Frame, Terminal};
+use ratatui_crossterm::CrosstermBackend;
 use std::time::Duration;
 
 use wealdmist_core::color::reset_all;

@@ -1,7 +1,7 @@
 //! The interface's own colors and signs, which the draft never touches: the instrument is not
 //! painted with the sample.
 
-use ratatui::style::{Color, Modifier, Style};
+use ratatui_core::style::{Color, Modifier, Style};
 use wealdmist_core::Rgb;
 use wealdmist_core::color::{Depth, nearest_16, nearest_256};
 

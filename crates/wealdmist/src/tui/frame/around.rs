@@ -1,6 +1,6 @@
 //! What stands around bench and specimen: the setup, the path, the thread and the keys.
 
-use ratatui::style::Modifier;
+use ratatui_core::style::Modifier;
 use unicode_width::UnicodeWidthStr;
 use wealdmist_core::condition::Sight;
 use wealdmist_core::look::expr_of;

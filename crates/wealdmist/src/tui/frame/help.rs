@@ -1,6 +1,6 @@
 //! The keys of the present place, over the middle of the screen.
 
-use ratatui::layout::Rect;
+use ratatui_core::layout::Rect;
 use unicode_width::UnicodeWidthStr;
 
 use wealdmist_core::text::visible;

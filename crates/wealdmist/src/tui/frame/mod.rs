@@ -5,7 +5,7 @@ mod help;
 mod specimen;
 
 use crossterm::event::{MouseButton, MouseEvent, MouseEventKind};
-use ratatui::Frame;
+use ratatui_core::terminal::Frame;
 
 use super::app::{App, Message};
 use super::instrument::{Instrument, Tone};

@@ -1,7 +1,7 @@
 //! The specimen: the one part of the screen that wears the draft.
 
-use ratatui::layout::Rect;
-use ratatui::style::{Modifier, Style};
+use ratatui_core::layout::Rect;
+use ratatui_core::style::{Modifier, Style};
 use wealdmist_core::specimen::{Cell, Specimen};
 use wealdmist_core::text::visible;
 

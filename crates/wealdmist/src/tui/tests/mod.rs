@@ -6,8 +6,8 @@ mod house;
 mod screens;
 
 use crossterm::event::{KeyCode, KeyEvent, KeyModifiers};
-use ratatui::Terminal;
-use ratatui::backend::TestBackend;
+use ratatui_core::backend::TestBackend;
+use ratatui_core::terminal::Terminal;
 use wealdmist_core::Slot;
 use wealdmist_core::color::Depth;
 use wealdmist_core::font::picture::Means;
@@ -92,7 +92,7 @@ pub(super) fn screen(app: &App, depth: Depth, unicode: bool) -> String {
     let rows = buffer.content().chunks(width);
     rows.map(|r| {
         r.iter()
-            .map(ratatui::buffer::Cell::symbol)
+            .map(ratatui_core::buffer::Cell::symbol)
             .collect::<String>()
             + "\n"
     })

@@ -1,6 +1,6 @@
 //! Where things are, from the terminal's size alone.
 
-use ratatui::layout::Rect;
+use ratatui_core::layout::Rect;
 
 /// The smallest terminal the interface works in.
 pub const SMALLEST: (u16, u16) = (80, 24);

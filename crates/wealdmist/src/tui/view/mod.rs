@@ -6,7 +6,7 @@ mod pen;
 
 use std::sync::Arc;
 
-use ratatui::layout::{Position, Rect};
+use ratatui_core::layout::{Position, Rect};
 use wealdmist_core::font::raster::Raster;
 
 pub use layout::scroll;

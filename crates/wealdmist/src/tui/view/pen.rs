@@ -1,8 +1,8 @@
 //! Writing on a part of the screen: text in tones, cut to fit, never outside the part.
 
-use ratatui::buffer::Buffer;
-use ratatui::layout::Rect;
-use ratatui::style::Style;
+use ratatui_core::buffer::Buffer;
+use ratatui_core::layout::Rect;
+use ratatui_core::style::Style;
 use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
 use wealdmist_core::Rgb;
 use wealdmist_core::text::{line_range, visible};

@@ -2,7 +2,7 @@
 
 use std::sync::Arc;
 
-use ratatui::layout::Rect;
+use ratatui_core::layout::Rect;
 use wealdmist_core::font::picture::draw as draw_raster;
 use wealdmist_core::font::sample::SAMPLES;
 use wealdmist_core::text::visible;

@@ -1,6 +1,6 @@
 //! A glyph by itself: drawn large on its cell, its names, and how its ink lies.
 
-use ratatui::layout::Rect;
+use ratatui_core::layout::Rect;
 use wealdmist_core::character::is_private_use;
 use wealdmist_core::font::picture::{Means, draw as draw_raster};
 use wealdmist_core::icon::{self, State};
@@ -180,7 +180,7 @@ fn large(drawings: &Large, ws: &Workspace, c: char, pen: &mut Pen) -> bool {
         if means == Means::Quadrants {
             for outside in [0..from, to..LARGE.min(cells.len())] {
                 pen.restyle(row + 1, outside, |s| {
-                    s.add_modifier(ratatui::style::Modifier::DIM)
+                    s.add_modifier(ratatui_core::style::Modifier::DIM)
                 });
             }
         }

@@ -1,7 +1,7 @@
 //! The Glyphs bench: glyphs in use with their verdicts, the map of icons, and what this terminal
 //! makes of glyphs.
 
-use ratatui::layout::Rect;
+use ratatui_core::layout::Rect;
 use wealdmist_core::character::is_private_use;
 use wealdmist_core::finding::FontState;
 use wealdmist_core::glyph::Verdict;
@@ -271,7 +271,7 @@ fn map(bench: &Glyphs, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
                 let style = pen
                     .instrument
                     .tone(Tone::Strong)
-                    .add_modifier(ratatui::style::Modifier::REVERSED);
+                    .add_modifier(ratatui_core::style::Modifier::REVERSED);
                 pen.styled(row, 2 + column, sign, style);
             }
         }
