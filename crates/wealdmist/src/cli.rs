@@ -5,6 +5,7 @@ use std::path::PathBuf;
 use clap::{Args, Parser, Subcommand, ValueEnum};
 use clap_complete::Shell;
 use wealdmist_core::make::Variation;
+use wealdmist_tools::exchange::FORMATS;
 
 use crate::cli_font::{FontCommand, GlyphOptions, LevelName, TerminalOptions};
 
@@ -151,8 +152,7 @@ pub enum Command {
     Import(ImportFrom),
     /// Write a palette in an open format or for another program
     Export {
-        /// tokens, css, gimp, xresources, kitty, alacritty, alacritty-yaml, foot, windows, mac,
-        /// konsole, console or osc
+        #[arg(help = formats())]
         format: String,
         /// The file to write instead of standard output
         #[arg(short, long, value_name = "FILE")]
@@ -500,6 +500,13 @@ fn hunk(text: &str) -> Result<(usize, usize), String> {
         Some((one(f)? - 1, one(h)? - 1))
     });
     numbers.ok_or_else(|| "write it as the plan does, such as 1.2".to_owned())
+}
+
+/// The names of the formats palettes are written in.
+fn formats() -> String {
+    let mut ids: Vec<&str> = FORMATS.iter().map(|f| f.id).collect();
+    let last = ids.pop().unwrap_or_default();
+    format!("{} or {last}", ids.join(", "))
 }
 
 #[cfg(test)]
