@@ -32,133 +32,86 @@ const CODE: &[&[Piece]] = &[
 const CURSOR_LINE: usize = 16;
 
 pub(super) fn editor(canvas: &mut Canvas, level: SymbolLevel, top: usize, bar: usize) {
-    let width = canvas.width;
     let status = bar.saturating_sub(2);
     // The end of the excerpt matters most (diagnostics, current line): drop lines from the top.
     let room = status.saturating_sub(top);
     let skip = CODE.len().saturating_sub(room);
-    let first = top;
     // Below the end of the text the editor shows its own sign for "nothing here".
     for row in top + CODE.len()..status {
-        canvas.put(
-            row,
-            0,
-            "~",
-            Ink("whitespace", "background"),
-            "below the end of the text",
-        );
+        let ink = Ink("whitespace", "background");
+        canvas.put(row, 0, "~", ink, "below the end of the text");
     }
-    for (row, (n, line)) in (first..).zip(CODE.iter().enumerate().skip(skip)) {
-        let current = n == CURSOR_LINE;
-        let ground = if current { "cursor-line" } else { "background" };
-        if current {
-            canvas.fill(row, 0..width, "cursor-line");
-        }
-        let sign = if level == SymbolLevel::Ascii {
-            "E"
-        } else {
-            "●"
-        };
-        if n == CURSOR_LINE {
-            canvas.put(row, 0, sign, Ink("error", ground), "error sign");
-        } else if n == 15 {
-            canvas.put(row, 0, sign, Ink("hint", ground), "hint sign");
-        }
-        let number = if current {
-            "line-number.current"
-        } else {
-            "line-number"
-        };
-        let what = if current {
-            "current line number"
-        } else {
-            "line number"
-        };
-        let mut column =
-            canvas.put(row, 2, &format!("{:>2}", 31 + n), Ink(number, ground), what) + 1;
-        for (text, role, what) in *line {
-            let lead = text.len() - text.trim_start().len();
-            let end = canvas.put(
-                row,
-                column + lead,
-                text.trim_start(),
-                Ink(role, ground),
-                what,
-            );
-            column = end;
-            if *text == "DATUM" {
-                canvas.wave(row, end - 5..end, "error");
-            }
-        }
-        if n == CURSOR_LINE {
-            canvas.put(
-                row,
-                column + 2,
-                "unknown name",
-                Ink("error", ground),
-                "diagnostic beside the line",
-            );
-        }
-        if n == 8 && width >= 56 {
-            canvas.put(
-                row,
-                column + 2,
-                "level",
-                Ink("search.text", "search.ground"),
-                "search match",
-            );
-            canvas.put(
-                row,
-                column + 8,
-                "datum",
-                Ink("search.current.text", "search.current.ground"),
-                "current search match",
-            );
-        }
-        if (10..13).contains(&n) && width >= 44 {
-            menu(canvas, row, n - 10);
-        }
+    for (row, n) in (top..).zip(skip..CODE.len()) {
+        code_line(canvas, level, row, n);
     }
     if bar >= 2 && status >= top {
-        canvas.fill(status, 0..width / 2, "status.ground");
-        canvas.put(
-            status,
-            1,
-            "gauge.rs  47:12",
-            Ink("status.text", "status.ground"),
-            "editor status line",
-        );
-        canvas.fill(status, width / 2..width, "status.inactive.ground");
-        let other = Ink("status.inactive.text", "status.inactive.ground");
-        canvas.put(
-            status,
-            width / 2 + 1,
-            "notes.md",
-            other,
-            "status line, inactive",
-        );
-        canvas.put(
-            status + 1,
-            0,
-            "copied 3 lines",
-            Ink("message.text", "message.ground"),
-            "multiplexer message",
-        );
-        let info = canvas.put(
-            status + 1,
-            16,
-            "info: saved",
-            Ink("info", "background"),
-            "information",
-        );
-        canvas.put(
-            status + 1,
-            info + 2,
-            "see docs/",
-            Ink("directory", "background"),
-            "folder name",
-        );
+        foot(canvas, status);
     }
+}
+
+/// Line `n` of the code, with its sign, its number and what stands beside it.
+fn code_line(canvas: &mut Canvas, level: SymbolLevel, row: usize, n: usize) {
+    let width = canvas.width;
+    let current = n == CURSOR_LINE;
+    let ground = if current { "cursor-line" } else { "background" };
+    let sign = if level == SymbolLevel::Ascii {
+        "E"
+    } else {
+        "●"
+    };
+    if current {
+        canvas.fill(row, 0..width, "cursor-line");
+        canvas.put(row, 0, sign, Ink("error", ground), "error sign");
+    } else if n == 15 {
+        canvas.put(row, 0, sign, Ink("hint", ground), "hint sign");
+    }
+    let (number, what) = if current {
+        ("line-number.current", "current line number")
+    } else {
+        ("line-number", "line number")
+    };
+    let count = format!("{:>2}", 31 + n);
+    let mut column = canvas.put(row, 2, &count, Ink(number, ground), what) + 1;
+    for (text, role, what) in CODE[n] {
+        let shown = text.trim_start();
+        let lead = text.len() - shown.len();
+        column = canvas.put(row, column + lead, shown, Ink(role, ground), what);
+        if *text == "DATUM" {
+            canvas.wave(row, column - 5..column, "error");
+        }
+    }
+    if current {
+        let (ink, what) = (Ink("error", ground), "diagnostic beside the line");
+        canvas.put(row, column + 2, "unknown name", ink, what);
+    }
+    if n == 8 && width >= 56 {
+        let found = Ink("search.text", "search.ground");
+        canvas.put(row, column + 2, "level", found, "search match");
+        let here = Ink("search.current.text", "search.current.ground");
+        canvas.put(row, column + 8, "datum", here, "current search match");
+    }
+    if (10..13).contains(&n) && width >= 44 {
+        menu(canvas, row, n - 10);
+    }
+}
+
+/// The status lines of two windows, and below them what the multiplexer and the shell say.
+fn foot(canvas: &mut Canvas, status: usize) {
+    let width = canvas.width;
+    canvas.fill(status, 0..width / 2, "status.ground");
+    let ink = Ink("status.text", "status.ground");
+    canvas.put(status, 1, "gauge.rs  47:12", ink, "editor status line");
+    canvas.fill(status, width / 2..width, "status.inactive.ground");
+    let ink = Ink("status.inactive.text", "status.inactive.ground");
+    let what = "status line, inactive";
+    canvas.put(status, width / 2 + 1, "notes.md", ink, what);
+    let below = status + 1;
+    let ink = Ink("message.text", "message.ground");
+    canvas.put(below, 0, "copied 3 lines", ink, "multiplexer message");
+    let ink = Ink("info", "background");
+    let info = canvas.put(below, 16, "info: saved", ink, "information");
+    let ink = Ink("directory", "background");
+    canvas.put(below, info + 2, "see docs/", ink, "folder name");
 }
 
 /// A completion menu at the right of the code.

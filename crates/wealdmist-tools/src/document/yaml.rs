@@ -26,6 +26,40 @@ struct Mapping {
     end: usize,
 }
 
+/// The names of the mappings a new entry stands in.
+fn names(new: &New) -> Vec<&'static str> {
+    let names = new.spot.section.split('/');
+    names.filter(|n| !n.is_empty()).collect()
+}
+
+/// The mapping of these names itself, or the nearest above it that is there, with how many of the names it has.
+/// Of several of a name the last counts.
+fn base<'a>(mappings: &'a [Mapping], names: &[&str]) -> Option<(usize, &'a Mapping)> {
+    (0..=names.len()).rev().find_map(|n| {
+        let path = names[..n].join("/");
+        let found = mappings.iter().rfind(|m| m.path == path)?;
+        Some((n, found))
+    })
+}
+
+/// In what order new entries are written: at one place what belongs deeper comes first, and what belongs
+/// together stays so.
+fn order(mappings: &[Mapping], new: &[New]) -> Vec<usize> {
+    let mut order: Vec<usize> = (0..new.len()).collect();
+    order.sort_by_key(|i| {
+        let names = names(&new[*i]);
+        let depth = base(mappings, &names).map_or(0, |b| b.0);
+        let first = |part: &str| {
+            let begins =
+                |n: &New| n.spot.section == part || n.spot.section.starts_with(&format!("{part}/"));
+            new.iter().position(begins)
+        };
+        let top = names.first().map(|n| first(n));
+        (std::cmp::Reverse(depth), top, first(new[*i].spot.section))
+    });
+    order
+}
+
 /// What stands open while reading.
 enum Open {
     /// A mapping: its path and the key that waits for its value, with its bytes.
@@ -253,33 +287,7 @@ impl Notation for Yaml {
         let Ok((entries, mappings)) = read(bytes) else {
             return Vec::new();
         };
-        let names = |new: &New| -> Vec<&'static str> {
-            let names = new.spot.section.split('/');
-            names.filter(|n| !n.is_empty()).collect()
-        };
-        // The mapping itself, or the nearest above it that is there. Of several of a name the last
-        // counts.
-        let base = |names: &[&str]| {
-            (0..=names.len()).rev().find_map(|n| {
-                let path = names[..n].join("/");
-                let found = mappings.iter().rfind(|m| m.path == path)?;
-                Some((n, found))
-            })
-        };
-        let mut order: Vec<usize> = (0..new.len()).collect();
-        // At one place what belongs deeper comes first, and what belongs together stays so.
-        order.sort_by_key(|i| {
-            let names = names(&new[*i]);
-            let depth = base(&names).map_or(0, |b| b.0);
-            let first = |part: &str| {
-                let begins = |n: &New| {
-                    n.spot.section == part || n.spot.section.starts_with(&format!("{part}/"))
-                };
-                new.iter().position(begins)
-            };
-            let top = names.first().map(|n| first(n));
-            (std::cmp::Reverse(depth), top, first(new[*i].spot.section))
-        });
+        let order = order(&mappings, new);
         let mut tail = Tail::of(bytes);
         // What the lines before have opened, and where they stand.
         let mut open: (usize, Vec<&str>) = (usize::MAX, Vec::new());
@@ -289,7 +297,7 @@ impl Notation for Yaml {
             let names = names(new);
             let why = new.why.clone();
             let pair = Code::of("{}: {}", &[&new.spot.name, &new.value]);
-            let (depth, mapping) = base(&names).map_or((0, None), |(n, m)| (n, Some(m)));
+            let (depth, mapping) = base(&mappings, &names).map_or((0, None), |(n, m)| (n, Some(m)));
             let indent = match mapping {
                 None => 0,
                 Some(Mapping {
@@ -321,34 +329,22 @@ impl Notation for Yaml {
                 .count();
             let opened = if open.0 == at { same.max(depth) } else { depth };
             let step = |depth_there: usize| Code::blanks(indent + 2 * (depth_there - depth));
-            let mut lines = Vec::new();
-            for (n, name) in names.iter().enumerate().skip(opened) {
-                lines.push(Code::join(
-                    [&step(n), &Code::fixed(name), &Code::fixed(":")],
-                    "",
-                ));
-            }
+            let mut lines: Vec<Code> = names
+                .iter()
+                .enumerate()
+                .skip(opened)
+                .map(|(n, name)| Code::join([&step(n), &Code::fixed(name), &Code::fixed(":")], ""))
+                .collect();
             let pair = Code::join([&step(names.len()), &pair], "");
             open = (at, names);
-            out.push((
-                i,
-                match mapping {
-                    None => {
-                        lines.iter().for_each(|line| tail.before(line));
-                        tail.line(&pair, why)
-                    }
-                    Some(_) => {
-                        let end = Code::fixed(text::line_end(bytes));
-                        let mut text = Code::default();
-                        for line in lines {
-                            text.push(&line);
-                            text.push(&end);
-                        }
-                        text.push(&pair);
-                        below(bytes, at, &text, why)
-                    }
-                },
-            ));
+            let added = if mapping.is_none() {
+                lines.iter().for_each(|line| tail.before(line));
+                tail.line(&pair, why)
+            } else {
+                lines.push(pair);
+                below(bytes, at, &Code::join(&lines, text::line_end(bytes)), why)
+            };
+            out.push((i, added));
         }
         out
     }

@@ -109,7 +109,6 @@ pub fn spelled(survey: &Survey, choice: &FontChoice, catalog: &Catalog) -> Vec<S
 
 /// Everything of a face in lines, for people.
 pub fn describe(home: &Home, path: &Path, facts: &Facts, changes: &[Vec<String>]) -> Vec<String> {
-    let plain = |t: &str| text::visible(t.as_bytes());
     let info = &facts.info;
     let mut out = vec![format!(
         "{}  {}",
@@ -124,6 +123,31 @@ pub fn describe(home: &Home, path: &Path, facts: &Facts, changes: &[Vec<String>]
             plain(&name.language)
         ));
     }
+    out.extend(measures(facts));
+    out.extend(variants(facts, changes));
+    out.extend(statements(facts));
+    out.push(format!(
+        "  {:<20} {} in {} glyphs",
+        "characters",
+        facts.coverage.len(),
+        facts.glyphs
+    ));
+    let share = |s: &Share| format!("    {:<34} {:>5} of {}", s.name, s.has, s.of);
+    out.push("  by icon range".to_owned());
+    out.extend(by_icon_range(&facts.coverage).iter().map(share));
+    out.push("  by Unicode block".to_owned());
+    out.extend(by_block(&facts.coverage).iter().map(share));
+    out
+}
+
+fn plain(text: &str) -> String {
+    text::visible(text.as_bytes())
+}
+
+/// Style, pitch, cell and heights.
+fn measures(facts: &Facts) -> Vec<String> {
+    let info = &facts.info;
+    let mut out = Vec::new();
     let pitch = match facts.pitch {
         Pitch::Fixed(w) => format!("one width, {w} units"),
         Pitch::Dual(w) => format!("one width or two, {w} units"),
@@ -170,6 +194,12 @@ pub fn describe(home: &Home, path: &Path, facts: &Facts, changes: &[Vec<String>]
             facts.italic_angle
         ));
     }
+    out
+}
+
+/// Axes, named instances, and features with what each changes of the sample text.
+fn variants(facts: &Facts, changes: &[Vec<String>]) -> Vec<String> {
+    let mut out = Vec::new();
     for axis in &facts.axes {
         out.push(format!(
             "  {:<20} {} from {} to {}, {} by default{}",
@@ -206,6 +236,12 @@ pub fn describe(home: &Home, path: &Path, facts: &Facts, changes: &[Vec<String>]
             plain(&feature.name)
         ));
     }
+    out
+}
+
+/// What the file says of itself.
+fn statements(facts: &Facts) -> Vec<String> {
+    let mut out = Vec::new();
     if !facts.color.is_empty() {
         out.push(format!(
             "  {:<20} {}",
@@ -225,17 +261,6 @@ pub fn describe(home: &Home, path: &Path, facts: &Facts, changes: &[Vec<String>]
             out.push(format!("  {name:<20} {}", plain(value)));
         }
     }
-    out.push(format!(
-        "  {:<20} {} in {} glyphs",
-        "characters",
-        facts.coverage.len(),
-        facts.glyphs
-    ));
-    let share = |s: &Share| format!("    {:<34} {:>5} of {}", s.name, s.has, s.of);
-    out.push("  by icon range".to_owned());
-    out.extend(by_icon_range(&facts.coverage).iter().map(share));
-    out.push("  by Unicode block".to_owned());
-    out.extend(by_block(&facts.coverage).iter().map(share));
     out
 }
 
