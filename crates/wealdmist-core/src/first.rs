@@ -5,7 +5,7 @@ use std::fmt::Write as _;
 
 use crate::character::{SymbolLevel, is_treacherous, level};
 use crate::color::{Oklch, Rgb};
-use crate::look::Look;
+use crate::look::{Look, color_of};
 use crate::property::Property;
 use crate::quote::Name;
 use crate::reading::{ToolReport, Value};
@@ -192,38 +192,35 @@ fn drop_what_is_default(palette: &Palette, roles: &mut BTreeMap<RoleId, Style>) 
             .collect(),
         ..palette.clone()
     };
+    let mut setup = plain_setup(palette, std::mem::take(roles));
+    let look = Look::with_palette(&setup, palette);
     for role in known {
-        let Some(style) = roles.remove(&role) else {
+        let Some(style) = setup.roles.remove(&role) else {
             continue;
         };
-        let with = |roles: &BTreeMap<RoleId, Style>| {
-            Look::with_palette(&plain_setup(palette, roles), palette)
-        };
-        let without_it = with(roles);
-        roles.insert(role.clone(), style.clone());
-        let with_it = with(roles);
-        if without_it == with_it
-            || without_it.color(&role) == with_it.color(&role)
-                && same_elsewhere(&without_it, &with_it)
-        {
-            roles.remove(&role);
+        // Its own color first, which is quickly told: most have one that differs.
+        let stays = color_of(&setup, palette, &role) == look.color(&role)
+            && same_colors(&Look::with_palette(&setup, palette), &look);
+        if !stays {
+            setup.roles.insert(role, style);
         }
     }
+    *roles = setup.roles;
     roles.append(&mut others);
 }
 
-fn same_elsewhere(a: &Look, b: &Look) -> bool {
+fn same_colors(a: &Look, b: &Look) -> bool {
     ROLES
         .iter()
         .all(|k| a.color(&RoleId::known(k.id)) == b.color(&RoleId::known(k.id)))
 }
 
-fn plain_setup(palette: &Palette, roles: &BTreeMap<RoleId, Style>) -> Setup {
+fn plain_setup(palette: &Palette, roles: BTreeMap<RoleId, Style>) -> Setup {
     Setup {
         name: String::new(),
         active: palette.name.clone(),
         palettes: vec![palette.clone()],
-        roles: roles.clone(),
+        roles,
         font: FontChoice::default(),
         symbols: SymbolLevel::default(),
         replace: BTreeMap::new(),

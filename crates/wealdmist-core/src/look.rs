@@ -125,6 +125,11 @@ impl Look {
     }
 }
 
+/// What one role comes to under a palette, without resolving the others.
+pub(crate) fn color_of(setup: &Setup, palette: &Palette, role: &RoleId) -> Rgb {
+    Resolver::new(setup, palette).name(role.as_str(), 0)
+}
+
 /// What the setup, or else the default, says a role's color is.
 #[must_use]
 pub fn expr_of(setup: &Setup, role: &RoleId) -> Option<Expr> {
