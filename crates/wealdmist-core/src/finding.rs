@@ -370,39 +370,16 @@ mod tests {
     use crate::reading::{Drawn, FileProblem, GlyphUse, Paint, Reading, Value};
     use crate::role::Usage;
     use crate::setup::SetupDoc;
-    use std::path::Path;
-
-    fn place(line: usize) -> Place {
-        let at = Position { line, column: 1 };
-        Place {
-            path: Path::new("/f").into(),
-            span: 0..1,
-            at,
-        }
-    }
-
-    fn reading(role: &'static str, value: Value, line: usize) -> Reading {
-        Reading {
-            role: RoleId::known(role),
-            key: format!("key-{role}"),
-            value,
-            place: place(line),
-            chain: Vec::new(),
-            effective: true,
-            editable: true,
-            assumed: false,
-        }
-    }
 
     /// One tool with one problem of each kind, line by line.
     fn report() -> ToolReport {
         let color = |v| Value::Color(crate::Rgb::from_u32(v));
         let mut report = ToolReport::new(ToolId("tool"));
         report.readings = vec![
-            reading("border.active", color(0x12_3456), 2),
-            reading("depth", Value::Text("256 colors".into()), 3),
-            reading("bar.text", color(0x33_3333), 4),
-            reading("font.family", Value::Text("Reedbed".into()), 6),
+            Reading::of("border.active", color(0x12_3456), 2),
+            Reading::of("depth", Value::Text("256 colors".into()), 3),
+            Reading::of("bar.text", color(0x33_3333), 4),
+            Reading::of("font.family", Value::Text("Reedbed".into()), 6),
         ];
         report.drawn.push(Drawn {
             what: "the bar".into(),
@@ -423,7 +400,7 @@ mod tests {
                 cluster: character.to_string(),
                 escape: None,
                 after: None,
-                place: place(line),
+                place: Place::of(line),
                 in_comment,
             });
         }
@@ -515,7 +492,7 @@ mod tests {
         let ledger = Ledger::new(&setup, &look, &reports);
         let name = NameProblem {
             tool: ToolId("tool"),
-            place: place(6),
+            place: Place::of(6),
             severity: Severity::Warning,
             message: "no such font".into(),
             mend: Some("write 'Reedbed Mono'".into()),

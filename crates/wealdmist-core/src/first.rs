@@ -5,7 +5,7 @@ use std::fmt::Write as _;
 
 use crate::character::{SymbolLevel, is_treacherous, level};
 use crate::color::{Oklch, Rgb};
-use crate::look::{Look, color_of};
+use crate::look::{Look, Resolver};
 use crate::property::Property;
 use crate::quote::Name;
 use crate::reading::{ToolReport, Value};
@@ -194,25 +194,19 @@ fn drop_what_is_default(palette: &Palette, roles: &mut BTreeMap<RoleId, Style>) 
     };
     let mut setup = plain_setup(palette, std::mem::take(roles));
     let look = Look::with_palette(&setup, palette);
-    for role in known {
-        let Some(style) = setup.roles.remove(&role) else {
+    for role in &known {
+        let Some(style) = setup.roles.remove(role) else {
             continue;
         };
+        let without_it = Resolver::new(&setup, palette);
+        let same = |role: &RoleId| without_it.color(role) == look.color(role);
         // Its own color first, which is quickly told: most have one that differs.
-        let stays = color_of(&setup, palette, &role) == look.color(&role)
-            && same_colors(&Look::with_palette(&setup, palette), &look);
-        if !stays {
-            setup.roles.insert(role, style);
+        if !(same(role) && known.iter().all(same)) {
+            setup.roles.insert(role.clone(), style);
         }
     }
     *roles = setup.roles;
     roles.append(&mut others);
-}
-
-fn same_colors(a: &Look, b: &Look) -> bool {
-    ROLES
-        .iter()
-        .all(|k| a.color(&RoleId::known(k.id)) == b.color(&RoleId::known(k.id)))
 }
 
 fn plain_setup(palette: &Palette, roles: BTreeMap<RoleId, Style>) -> Setup {
@@ -371,29 +365,14 @@ fn render(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::reading::{Place, Reading, ToolId};
+    use crate::reading::{Reading, ToolId};
     use crate::setup::SetupDoc;
-    use crate::text::Position;
-    use std::path::Path;
 
     fn report(tool: &'static str, values: &[(&'static str, u32)]) -> ToolReport {
         let mut report = ToolReport::new(ToolId(tool));
         for (role, value) in values {
-            let at = Position { line: 1, column: 1 };
-            report.readings.push(Reading {
-                role: RoleId::known(role),
-                key: (*role).to_owned(),
-                value: Value::Color(Rgb::from_u32(*value)),
-                place: Place {
-                    path: Path::new("f").into(),
-                    span: 0..1,
-                    at,
-                },
-                chain: Vec::new(),
-                effective: true,
-                editable: true,
-                assumed: false,
-            });
+            let value = Value::Color(Rgb::from_u32(*value));
+            report.readings.push(Reading::of(role, value, 1));
         }
         report
     }

@@ -218,28 +218,8 @@ pub fn agrees(setup: &Setup, look: &Look, tool: ToolId, reading: &Reading) -> bo
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::reading::Place;
-    use crate::setup::SetupDoc;
-    use crate::text::Position;
-    use std::path::Path;
 
-    fn reading(role: &'static str, value: Value) -> Reading {
-        let at = Position { line: 1, column: 1 };
-        Reading {
-            role: RoleId::known(role),
-            key: role.to_owned(),
-            value,
-            place: Place {
-                path: Path::new("f").into(),
-                span: 0..1,
-                at,
-            },
-            chain: Vec::new(),
-            effective: true,
-            editable: true,
-            assumed: false,
-        }
-    }
+    use crate::setup::SetupDoc;
 
     fn state(setup: &str, role: &'static str, value: Value) -> State {
         let setup = SetupDoc::parse("s", setup.as_bytes())
@@ -247,7 +227,7 @@ mod tests {
             .setup()
             .clone();
         let mut report = ToolReport::new(ToolId("tmux"));
-        report.readings.push(reading(role, value));
+        report.readings.push(Reading::of(role, value, 1));
         let ledger = Ledger::new(&setup, &Look::new(&setup), &[report]);
         ledger.row(&RoleId::known(role)).unwrap().cells[0]
             .state

@@ -81,8 +81,7 @@ impl Look {
         };
         let known = ROLES.iter().map(|k| RoleId::known(k.id));
         for role in known.chain(setup.roles.keys().cloned()) {
-            look.colors
-                .insert(role.clone(), resolver.name(role.as_str(), 0));
+            look.colors.insert(role.clone(), resolver.color(&role));
             if let Origin::Slot(slot) = resolver.origin(&role) {
                 look.repeats.insert(role.clone(), slot);
             }
@@ -125,11 +124,6 @@ impl Look {
     }
 }
 
-/// What one role comes to under a palette, without resolving the others.
-pub(crate) fn color_of(setup: &Setup, palette: &Palette, role: &RoleId) -> Rgb {
-    Resolver::new(setup, palette).name(role.as_str(), 0)
-}
-
 /// What the setup, or else the default, says a role's color is.
 #[must_use]
 pub fn expr_of(setup: &Setup, role: &RoleId) -> Option<Expr> {
@@ -165,7 +159,8 @@ fn follow(setup: &Setup, role: &RoleId, is_named: impl Fn(&str) -> bool) -> Orig
     Origin::Role(current)
 }
 
-struct Resolver<'a> {
+/// What roles come to under a palette, each when it is asked for.
+pub(crate) struct Resolver<'a> {
     setup: &'a Setup,
     palette: &'a Palette,
     named: HashMap<&'a str, Rgb>,
@@ -174,7 +169,7 @@ struct Resolver<'a> {
 }
 
 impl<'a> Resolver<'a> {
-    fn new(setup: &'a Setup, palette: &'a Palette) -> Self {
+    pub(crate) fn new(setup: &'a Setup, palette: &'a Palette) -> Self {
         // Of colors with one name the first counts.
         let named = palette.colors.iter().rev();
         Self {
@@ -183,6 +178,11 @@ impl<'a> Resolver<'a> {
             named: named.map(|(n, c)| (n.as_str(), *c)).collect(),
             known: RefCell::default(),
         }
+    }
+
+    /// A role's color.
+    pub(crate) fn color(&self, role: &RoleId) -> Rgb {
+        self.name(role.as_str(), 0)
     }
 
     fn origin(&self, role: &RoleId) -> Origin {

@@ -190,6 +190,35 @@ pub struct Reading {
     pub assumed: bool,
 }
 
+#[cfg(test)]
+impl Reading {
+    /// A value that counts, in a line of a file.
+    pub(crate) fn of(role: &'static str, value: Value, line: usize) -> Self {
+        Self {
+            role: RoleId::known(role),
+            key: format!("key-{role}"),
+            value,
+            place: Place::of(line),
+            chain: Vec::new(),
+            effective: true,
+            editable: true,
+            assumed: false,
+        }
+    }
+}
+
+#[cfg(test)]
+impl Place {
+    /// The first column of a line of the file `/f`.
+    pub(crate) fn of(line: usize) -> Self {
+        Self {
+            path: Path::new("/f").into(),
+            span: 0..1,
+            at: Position { line, column: 1 },
+        }
+    }
+}
+
 /// One side of a drawn pair.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Paint {

@@ -87,3 +87,13 @@ fn repository(folder: &Path) {
     let _ = git(&["add", "."]);
     let _ = git(&["commit", "-q", "-m", "Read the gauge"]);
 }
+
+/// The sample home, read, for tests; it goes with the folder.
+#[cfg(test)]
+pub(crate) fn surveyed() -> (tempfile::TempDir, crate::survey::Survey) {
+    let dir = tempfile::tempdir().unwrap();
+    make_demo(&dir.path().join("home")).unwrap();
+    let home = crate::home::Home::open(Some(&dir.path().join("home"))).unwrap();
+    let survey = crate::survey::Survey::open(home, None, Some(("Saltmarsh", "dusk"))).unwrap();
+    (dir, survey)
+}

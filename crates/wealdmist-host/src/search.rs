@@ -223,17 +223,8 @@ fn terminal(reports: &[ToolReport]) -> Option<(&ToolReport, &'static dyn FontSyn
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::demo::make_demo;
-    use crate::home::Home;
+    use crate::demo::surveyed;
     use wealdmist_core::glyph::{Verdict, judge};
-
-    fn demo() -> (tempfile::TempDir, Survey) {
-        let dir = tempfile::tempdir().unwrap();
-        make_demo(&dir.path().join("home")).unwrap();
-        let home = Home::open(Some(&dir.path().join("home"))).unwrap();
-        let survey = Survey::open(home, None, Some(("Saltmarsh", "dusk"))).unwrap();
-        (dir, survey)
-    }
 
     fn with_family(survey: &mut Survey, family: &str) {
         survey.doc = survey.doc.with_text(&["font", "family"], family).unwrap();
@@ -241,7 +232,7 @@ mod tests {
 
     #[test]
     fn the_choice_is_looked_up_with_everything_in_use() {
-        let (_dir, mut survey) = demo();
+        let (_dir, mut survey) = surveyed();
         with_family(&mut survey, "Reedbed Mono");
         let found = find_font(&survey, None);
         let chosen = found.chosen().unwrap();
@@ -268,7 +259,7 @@ mod tests {
 
     #[test]
     fn a_near_name_is_offered_for_one_that_is_not_there() {
-        let (_dir, mut survey) = demo();
+        let (_dir, mut survey) = surveyed();
         with_family(&mut survey, "ReedbedMono NF");
         let state = find_font(&survey, None).report.state;
         let expected = FontState::NotFound {
@@ -280,7 +271,7 @@ mod tests {
 
     #[test]
     fn fallbacks_of_the_setup_come_before_whatever_else_is_installed() {
-        let (_dir, mut survey) = demo();
+        let (_dir, mut survey) = surveyed();
         with_family(&mut survey, "Reedbed Mono");
         let families = ["Sedge Mono NF".to_owned(), "Cordgrass NF".to_owned()];
         survey.doc = survey.doc.with_fallback(&families).unwrap();

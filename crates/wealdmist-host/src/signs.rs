@@ -126,20 +126,11 @@ pub fn glyphs_in(paths: &[PathBuf]) -> Vec<GlyphUse> {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::demo::make_demo;
-    use crate::home::Home;
-
-    fn demo() -> (tempfile::TempDir, Survey) {
-        let dir = tempfile::tempdir().unwrap();
-        make_demo(&dir.path().join("home")).unwrap();
-        let home = Home::open(Some(&dir.path().join("home"))).unwrap();
-        let survey = Survey::open(home, None, Some(("Saltmarsh", "dusk"))).unwrap();
-        (dir, survey)
-    }
+    use crate::demo::surveyed;
 
     #[test]
     fn glyphs_of_the_setup_itself_count_but_not_its_names_and_replacements() {
-        let (_dir, mut survey) = demo();
+        let (_dir, mut survey) = surveyed();
         let text = "name = \"Salz·marsch\"\n[palettes.a]\n[font]\nfamily = \"Reedbed Mono NF\"\n[symbols]\nlevel = \"icons\"\n[symbols.replace]\n\"✗\" = \"\\uF00D\"\n[[exceptions]]\ntool = \"tmux\"\nrole = \"cyan\"\nreason = \"\u{f07b} → x\"\n";
         survey.doc =
             wealdmist_core::setup::SetupDoc::parse(survey.doc.path(), text.as_bytes()).unwrap();

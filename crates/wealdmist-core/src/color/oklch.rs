@@ -170,6 +170,16 @@ pub fn mix(a: Rgb, b: Rgb, amount: f64) -> Rgb {
     Rgb::from_linear(lab.to_linear())
 }
 
+/// The distance from a ground's lightness to a text's, never quite nothing.
+pub(crate) fn lightness_span(ground: f64, text: f64) -> f64 {
+    let span = text - ground;
+    if span.abs() < 0.05 {
+        0.05_f64.copysign(span)
+    } else {
+        span
+    }
+}
+
 /// Euclidean distance in OKLab; about 0.02 is a just noticeable step between flat areas.
 #[must_use]
 pub fn oklab_distance(a: Rgb, b: Rgb) -> f64 {

@@ -8,7 +8,7 @@ mod cluster;
 
 use std::collections::BTreeMap;
 
-use crate::color::{Oklab, Oklch, Rgb};
+use crate::color::{Oklab, Oklch, Rgb, lightness_span};
 use crate::condition::Conditions;
 use crate::repair::{Request, Scope, repair, usual_wishes};
 use crate::role::Slot;
@@ -257,16 +257,6 @@ fn build(
     readable(setup, palette)
 }
 
-/// The distance from a ground's lightness to a text's, never quite nothing.
-fn span(ground: f64, text: f64) -> f64 {
-    let span = text - ground;
-    if span.abs() < 0.05 {
-        0.05_f64.copysign(span)
-    } else {
-        span
-    }
-}
-
 /// A palette with the counterpart of every color on the other ground: the same hues, lightness
 /// mirrored between ground and text, targets met.
 #[must_use]
@@ -281,7 +271,7 @@ pub fn counterpart(setup: &Setup, palette: &Palette, name: &PaletteName) -> Pale
     };
     let mirrored = |color: Rgb| {
         let c = Oklch::from(color);
-        let t = (c.l - bg.l) / span(bg.l, fg.l);
+        let t = (c.l - bg.l) / lightness_span(bg.l, fg.l);
         let l = (new_bg + t * (new_fg - new_bg)).clamp(0.0, 1.0);
         // A tint that is quiet on a dark ground glares on a light one.
         let tint = if l > 0.85 && c.c < 0.05 { 0.55 } else { 1.0 };

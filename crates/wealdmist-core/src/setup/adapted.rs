@@ -1,7 +1,7 @@
 //! A color of one palette as another palette would have it.
 
 use super::Palette;
-use crate::color::{Oklch, Rgb};
+use crate::color::{Oklch, Rgb, lightness_span};
 use crate::role::Slot;
 
 /// The slots whose hues say how a palette is turned.
@@ -22,7 +22,7 @@ pub fn adapted(color: Rgb, from: &Palette, to: &Palette) -> Rgb {
     let c = Oklch::from(color);
     let (bg, fg) = (slot(from, Slot::Background), slot(from, Slot::Foreground));
     let (new_bg, new_fg) = (slot(to, Slot::Background), slot(to, Slot::Foreground));
-    let t = (c.l - bg.l) / span(bg.l, fg.l);
+    let t = (c.l - bg.l) / lightness_span(bg.l, fg.l);
     let l = (new_bg.l + t * (new_fg.l - new_bg.l)).clamp(0.0, 1.0);
     let near = HUES
         .into_iter()
@@ -37,14 +37,4 @@ pub fn adapted(color: Rgb, from: &Palette, to: &Palette) -> Rgb {
         _ => (new_bg.h, c.c.min(new_bg.c.max(0.008))),
     };
     Oklch { l, c, h }.to_rgb()
-}
-
-/// The distance from a ground's lightness to a text's, never quite nothing.
-fn span(ground: f64, text: f64) -> f64 {
-    let span = text - ground;
-    if span.abs() < 0.05 {
-        0.05_f64.copysign(span)
-    } else {
-        span
-    }
 }

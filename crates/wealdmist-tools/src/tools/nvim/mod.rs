@@ -25,7 +25,7 @@ use crate::shared::{self, Edits};
 use crate::themed::{Broken, Ground, Language, Said, Themed};
 
 use fonts::GuiFonts;
-use said::{Said as Entry, is_lua, said_in_lua, vim_lines};
+use said::{Entry, TERMGUICOLORS, is_lua, is_switch, said_in_lua, vim_lines};
 use theme::{CAPTURES, GROUPS};
 
 /// The row.
@@ -85,9 +85,6 @@ const fn ground(
         leaves_text,
     }
 }
-
-/// The option of 24-bit color.
-const TERMGUICOLORS: &str = "termguicolors";
 
 /// Its languages.
 struct Nvim;
@@ -172,10 +169,10 @@ impl Language for Nvim {
         setup: &Setup,
     ) -> Option<Code> {
         match property {
-            Property::Depth => Some(Code::fixed(match reading.key.as_str() {
-                TERMGUICOLORS => "true",
-                _ => TERMGUICOLORS,
-            })),
+            Property::Depth => {
+                let switch = is_switch(&file.bytes[reading.place.span.clone()]);
+                Some(Code::fixed(if switch { TERMGUICOLORS } else { "true" }))
+            }
             Property::FontFamily => {
                 let places = font_quoting(file, reading.place.span.start)?;
                 quote(setup.font.family.as_ref()?, &places)
@@ -223,30 +220,7 @@ fn as_said(file: &SourceFile, entry: Entry) -> Vec<Said> {
         span,
     };
     match entry {
-        Entry::Scheme { name, span, at } => vec![Said::Scheme { name, span, at }],
-        Entry::Color {
-            group,
-            text,
-            value,
-            span,
-            at,
-        } => vec![Said::Color {
-            group,
-            text,
-            value,
-            span,
-            at,
-        }],
-        Entry::TrueColor { on, span, .. } => {
-            let depth = if on { "24-bit" } else { "256 colors" };
-            let key = if is_lua(&file.path) {
-                TERMGUICOLORS
-            } else {
-                "set termguicolors"
-            };
-            let value = Value::Text(depth.to_owned());
-            vec![one(Property::Depth, key, value, span)]
-        }
+        Entry::Said(said) => vec![said],
         Entry::Font {
             family, size, rest, ..
         } => {
@@ -576,6 +550,29 @@ mod tests {
     }
 
     #[test]
+    fn an_option_of_the_other_language_is_written_in_it() {
+        let both = "vim.cmd('set notermguicolors')\nvim.o.termguicolors = false\n";
+        let report = read(&access(".config/nvim/init.lua", both));
+        let depth = report
+            .readings
+            .iter()
+            .filter(|r| r.role == Property::Depth.into());
+        let lines: Vec<(usize, bool)> = depth.map(|r| (r.place.at.line, r.effective)).collect();
+        assert_eq!(lines, [(1, false), (2, true)]);
+        for (before, after) in [
+            ("vim.cmd('set notgc')\n", "vim.cmd('set termguicolors')\n"),
+            (
+                "vim.o.termguicolors = false\n",
+                "vim.o.termguicolors = true\n",
+            ),
+        ] {
+            let access = access(".config/nvim/init.lua", before);
+            let (_, text) = planned(&access, SETUP).remove(0);
+            assert!(text.contains(after), "{text}");
+        }
+    }
+
+    #[test]
     fn broken_lua_is_left_alone() {
         let report = read(&access(".config/nvim/init.lua", "vim.o = = 3\n"));
         assert!(report.problems[0].blocks_edits && report.problems[0].at.unwrap().line == 1);
@@ -588,7 +585,7 @@ mod tests {
             vim_lines(text.as_bytes(), &|at| at, None, &[], &mut out);
             for said in out {
                 let span = match said {
-                    Entry::Scheme { span, .. } | Entry::Color { span, .. } | Entry::TrueColor { span, .. } => span,
+                    Entry::Said(Said::Scheme { span, .. } | Said::Color { span, .. } | Said::Property { span, .. }) => span,
                     Entry::Font { family, .. } => family.1,
                 };
                 prop_assert!(span.end <= text.len());

@@ -5,28 +5,24 @@ use std::ops::Range;
 use std::path::Path;
 
 use wealdmist_core::color::Rgb;
+use wealdmist_core::property::Property;
 use wealdmist_core::quote::Quoting;
 use wealdmist_core::reading::Value;
 
 use super::fonts;
 use crate::document::lines;
 use crate::document::lua::{self, Event, Value as Lua};
+use crate::themed::Said;
+
+/// The option for 24-bit color.
+pub(super) const TERMGUICOLORS: &str = "termguicolors";
 
 /// What one file says, in order.
 #[derive(Debug, Clone)]
-pub(super) enum Said {
-    Scheme {
-        name: String,
-        span: Range<usize>,
-        at: usize,
-    },
-    Color {
-        group: String,
-        text: bool,
-        value: Value,
-        span: Range<usize>,
-        at: usize,
-    },
+pub(super) enum Entry {
+    /// What every editor says.
+    Said(Said),
+    /// The font option, which says several things.
     Font {
         family: (String, Range<usize>),
         size: Option<(f64, Range<usize>)>,
@@ -35,10 +31,25 @@ pub(super) enum Said {
         /// What reads the option's text where it stands.
         quoting: Vec<Quoting>,
     },
-    TrueColor {
-        on: bool,
-        span: Range<usize>,
-    },
+}
+
+/// The names of the option for 24-bit color in a `set`: those that switch it on, then off.
+const SWITCHES: [&str; 4] = [TERMGUICOLORS, "tgc", "notermguicolors", "notgc"];
+
+/// Whether what stands there is a switch of `set`, not a value.
+pub(super) fn is_switch(bytes: &[u8]) -> bool {
+    SWITCHES.iter().any(|s| s.as_bytes() == bytes)
+}
+
+/// 24-bit color on or off.
+fn depth(on: bool, span: Range<usize>) -> Entry {
+    let depth = if on { "24-bit" } else { "256 colors" };
+    Entry::Said(Said::Property {
+        property: Property::Depth,
+        key: TERMGUICOLORS,
+        value: Value::Text(depth.to_owned()),
+        span,
+    })
 }
 
 fn color(text: &str) -> Option<Value> {
@@ -51,7 +62,7 @@ fn color(text: &str) -> Option<Value> {
 }
 
 /// Reads a Lua file.
-pub(super) fn said_in_lua(bytes: &[u8]) -> Result<Vec<Said>, lua::Problem> {
+pub(super) fn said_in_lua(bytes: &[u8]) -> Result<Vec<Entry>, lua::Problem> {
     let mut out = Vec::new();
     for event in lua::events(bytes)? {
         match event {
@@ -75,7 +86,7 @@ fn quotes(bytes: &[u8], start: usize) -> Quoting {
     }
 }
 
-fn lua_call(bytes: &[u8], name: &str, arguments: &[Lua], at: usize, out: &mut Vec<Said>) {
+fn lua_call(bytes: &[u8], name: &str, arguments: &[Lua], at: usize, out: &mut Vec<Entry>) {
     match (name, arguments) {
         (
             "vim.cmd" | "vim.api.nvim_command" | "vim.api.nvim_exec" | "vim.api.nvim_exec2",
@@ -87,11 +98,11 @@ fn lua_call(bytes: &[u8], name: &str, arguments: &[Lua], at: usize, out: &mut Ve
             vim_lines(&text, &place, Some(at), &[quoting], out);
         }
         ("vim.cmd.colorscheme", [Lua::Text { raw, span }, ..]) => {
-            out.push(Said::Scheme {
+            out.push(Entry::Said(Said::Scheme {
                 name: raw.clone(),
                 span: span.clone(),
                 at,
-            });
+            }));
         }
         // nvim_set_hl under whatever local name it has: a number, a group, a table of colors.
         (
@@ -111,13 +122,13 @@ fn lua_call(bytes: &[u8], name: &str, arguments: &[Lua], at: usize, out: &mut Ve
                 if let Lua::Text { raw, span } = value
                     && let Some(value) = color(raw)
                 {
-                    out.push(Said::Color {
+                    out.push(Entry::Said(Said::Color {
                         group: group.clone(),
                         text,
                         value,
                         span: span.clone(),
                         at,
-                    });
+                    }));
                 }
             }
         }
@@ -125,7 +136,7 @@ fn lua_call(bytes: &[u8], name: &str, arguments: &[Lua], at: usize, out: &mut Ve
     }
 }
 
-fn lua_assign(bytes: &[u8], name: &str, value: &Lua, out: &mut Vec<Said>) {
+fn lua_assign(bytes: &[u8], name: &str, value: &Lua, out: &mut Vec<Entry>) {
     let option = ["vim.o.", "vim.opt.", "vim.go."]
         .iter()
         .find_map(|p| name.strip_prefix(p));
@@ -138,10 +149,7 @@ fn lua_assign(bytes: &[u8], name: &str, value: &Lua, out: &mut Vec<Said>) {
             font(&text, 0, &place, &[quoting], out);
         }
         (Some("termguicolors"), Lua::Other { text, span }) if !span.is_empty() => {
-            out.push(Said::TrueColor {
-                on: text == "true",
-                span: span.clone(),
-            });
+            out.push(depth(text == "true", span.clone()));
         }
         _ => {}
     }
@@ -153,7 +161,7 @@ fn font(
     start: usize,
     place: &dyn Fn(usize) -> usize,
     outer: &[Quoting],
-    out: &mut Vec<Said>,
+    out: &mut Vec<Entry>,
 ) {
     let span = |r: Range<usize>| place(r.start)..place(r.end);
     let first = fonts::list(raw).next().unwrap_or_default();
@@ -173,7 +181,7 @@ fn font(
         }
         offset += part.len();
     }
-    out.push(Said::Font {
+    out.push(Entry::Font {
         family: (fonts::family(family), span(start..start + family.len())),
         size,
         rest: span(start + first.len()..start + raw.len()),
@@ -218,7 +226,7 @@ pub(super) fn vim_lines(
     place: &dyn Fn(usize) -> usize,
     base: Option<usize>,
     outer: &[Quoting],
-    out: &mut Vec<Said>,
+    out: &mut Vec<Entry>,
 ) {
     for line in lines::lines(source) {
         let words: Vec<Range<usize>> = words(source, line.span.clone());
@@ -233,11 +241,11 @@ pub(super) fn vim_lines(
         if is("colorscheme", 4) {
             if let Some(name) = words.get(1) {
                 let name_text = text(name).to_owned();
-                out.push(Said::Scheme {
+                out.push(Entry::Said(Said::Scheme {
                     name: name_text,
                     span: span_of(name),
                     at,
-                });
+                }));
             }
         } else if is("highlight", 2) {
             let mut rest = words[1..].iter();
@@ -256,13 +264,13 @@ pub(super) fn vim_lines(
                 if let Some(found) = color(value) {
                     let span = word.end - value.len()..word.end;
                     let group = group.to_owned();
-                    out.push(Said::Color {
+                    out.push(Entry::Said(Said::Color {
                         group,
                         text: is_text,
                         value: found,
                         span: span_of(&span),
                         at,
-                    });
+                    }));
                 }
             }
         } else if is("set", 2) || command == "setglobal" {
@@ -271,14 +279,9 @@ pub(super) fn vim_lines(
                 if let Some(value) = option.strip_prefix("guifont=") {
                     let outer = [&[Quoting::SetValue], outer].concat();
                     font(value, word.end - value.len(), place, &outer, out);
-                } else if matches!(
-                    option,
-                    "termguicolors" | "tgc" | "notermguicolors" | "notgc"
-                ) {
-                    out.push(Said::TrueColor {
-                        on: !option.starts_with("no"),
-                        span: span_of(word),
-                    });
+                } else if is_switch(option.as_bytes()) {
+                    let on = !option.starts_with("no");
+                    out.push(depth(on, span_of(word)));
                 }
             }
         }
