@@ -6,7 +6,8 @@
 use std::ops::RangeInclusive;
 use std::sync::OnceLock;
 
-use crate::{character, meaning};
+use crate::meaning;
+use crate::names::unicode_name;
 
 /// The table: code point, name and, for the older release only, the present place or `-`.
 const TABLE: &str = include_str!("../data/icons.tsv");
@@ -206,10 +207,10 @@ fn found(icon: &Icon) -> Found {
 #[must_use]
 pub fn describe(code: char) -> Vec<Found> {
     let mut out: Vec<Found> = at(code).iter().map(found).collect();
-    if let Some(name) = unicode_names2::name(code).filter(|_| !character::is_private_use(code)) {
+    if let Some(name) = unicode_name(code) {
         out.push(Found {
             code,
-            name: name.to_string().to_lowercase(),
+            name: name.to_lowercase(),
             state: State::Present,
         });
     }
@@ -247,6 +248,7 @@ fn code_points(query: &str) -> Vec<char> {
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::character;
 
     #[test]
     fn the_table_is_sorted_and_every_line_of_it_is_read() {

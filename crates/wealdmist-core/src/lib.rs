@@ -46,6 +46,7 @@ pub mod limits;
 pub mod look;
 pub mod make;
 pub mod meaning;
+pub mod names;
 pub mod pair;
 pub mod plan;
 pub mod prompt;

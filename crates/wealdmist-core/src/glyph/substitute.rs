@@ -7,6 +7,7 @@ use std::sync::OnceLock;
 use crate::character::{SymbolLevel, is_private_use, is_symbol, level};
 use crate::icon::{self, State};
 use crate::meaning::MEANINGS;
+use crate::names::unicode_name;
 
 /// Where a substitute comes from.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -157,9 +158,7 @@ fn ascii_of(c: char) -> Option<String> {
 
 /// The sign for a line or corner, told from its Unicode name.
 fn line_sign(c: char) -> &'static str {
-    let name = unicode_names2::name(c)
-        .map(|n| n.to_string())
-        .unwrap_or_default();
+    let name = unicode_name(c).unwrap_or_default();
     let has = |word: &str| name.split([' ', '-']).any(|w| w == word);
     let across = has("HORIZONTAL") || has("LEFT") || has("RIGHT");
     let along = has("VERTICAL") || has("UP") || has("DOWN");

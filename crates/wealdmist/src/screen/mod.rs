@@ -1,6 +1,7 @@
 //! The terminal this program runs in: what it can show, what is printed on it, and giving it back as it
 //! was however the program ends.
 
+mod backend;
 mod give_back;
 pub mod guardian;
 pub mod image;

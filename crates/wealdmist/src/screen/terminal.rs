@@ -11,7 +11,6 @@ use crossterm::terminal::{
     disable_raw_mode, enable_raw_mode,
 };
 use ratatui_core::terminal::{Frame, Terminal};
-use ratatui_crossterm::CrosstermBackend;
 use std::time::Duration;
 
 use wealdmist_core::color::reset_all;
@@ -20,6 +19,7 @@ use wealdmist_core::terminal::Images;
 use wealdmist_host::platform::{signals, terminal};
 use wealdmist_host::{Draft, Survey, SurveyError};
 
+use super::backend::Escapes;
 use super::give_back::give_back;
 use super::guardian::Guardian;
 
@@ -101,7 +101,7 @@ fn end_on_signals(told: &Arc<AtomicBool>, pause: &Arc<AtomicBool>, kept: &Kept) 
 
 /// The screen while the interface has it.
 pub struct Screen {
-    terminal: Terminal<CrosstermBackend<io::BufWriter<Stdout>>>,
+    terminal: Terminal<Escapes<io::BufWriter<Stdout>>>,
     told_to_end: Arc<AtomicBool>,
     told_to_pause: Arc<AtomicBool>,
     guardian: Guardian,
@@ -231,8 +231,8 @@ impl Drop for Screen {
     }
 }
 
-fn backend() -> CrosstermBackend<io::BufWriter<Stdout>> {
-    CrosstermBackend::new(io::BufWriter::with_capacity(1 << 16, io::stdout()))
+fn backend() -> Escapes<io::BufWriter<Stdout>> {
+    Escapes::new(io::BufWriter::with_capacity(1 << 16, io::stdout()))
 }
 
 /// Takes the screen.
