@@ -225,7 +225,7 @@ fn drift(ledger: &Ledger, reports: &[ToolReport], out: &mut Vec<Finding>) {
             if cell.state != State::Drift {
                 continue;
             }
-            let Some(reading) = cell.readings.last().map(|i| &report.readings[*i]) else {
+            let Some(reading) = cell.odd.map(|i| &report.readings[i]) else {
                 continue;
             };
             let wanted = row

@@ -8,7 +8,7 @@ use crate::color::{Oklch, Rgb};
 use crate::look::{Look, Resolver};
 use crate::property::Property;
 use crate::quote::Name;
-use crate::reading::{ToolReport, Value};
+use crate::reading::{Reading, Standing, ToolReport, Value};
 use crate::role::{ROLES, RoleId, Slot};
 use crate::setup::{
     Appearance, Attrs, Contrast, Expr, FontChoice, Palette, PromptDesign, Setup, Style, Variant,
@@ -22,7 +22,9 @@ use crate::setup::{
 pub fn first_setup(name: &str, palette_name: Option<&str>, reports: &[ToolReport]) -> String {
     let mut slots = BTreeMap::new();
     for slot in Slot::ALL {
-        if let Some(Value::Color(color)) = agreed(reports, &slot.into()) {
+        if let Some(Value::Color(color)) = agreed(reports, &slot.into())
+            && !are_torn(reports, &slot.into())
+        {
             slots.insert(slot, color);
         }
     }
@@ -47,13 +49,22 @@ pub fn first_setup(name: &str, palette_name: Option<&str>, reports: &[ToolReport
 fn agreed(reports: &[ToolReport], role: &RoleId) -> Option<Value> {
     let effective = || reports.iter().filter_map(|r| r.effective(role));
     let written: Vec<&Value> = effective()
-        .filter(|r| !r.assumed)
+        .filter(|r| r.standing == Standing::Certain)
         .map(|r| &r.value)
         .collect();
     match written.is_empty() {
         false => most_shared(&written),
-        true => most_shared(&effective().map(|r| &r.value).collect::<Vec<_>>()),
+        true => {
+            let default = effective().filter(|r| r.is_default());
+            most_shared(&default.map(|r| &r.value).collect::<Vec<_>>())
+        }
     }
+}
+
+/// Whether no dotfile says a color, and what the tools do by themselves differs: no value is everybody's.
+fn are_torn(reports: &[ToolReport], role: &RoleId) -> bool {
+    let all: Vec<_> = reports.iter().filter_map(|r| r.effective(role)).collect();
+    all.iter().all(|r| r.is_default()) && all.iter().any(|r| r.value != all[0].value)
 }
 
 fn most_shared(values: &[&Value]) -> Option<Value> {
@@ -65,20 +76,25 @@ fn most_shared(values: &[&Value]) -> Option<Value> {
         .map(|v| (*v).clone())
 }
 
+/// Whether a reading is taken into the setup: what a dotfile says for sure.
+fn counts(reading: &Reading) -> bool {
+    reading.effective && reading.standing == Standing::Certain
+}
+
 fn roles(reports: &[ToolReport], palette: &mut Palette) -> BTreeMap<RoleId, Style> {
     let mut found: BTreeMap<RoleId, Value> = BTreeMap::new();
     // What counts for each role in each tool: the last reading of it.
     let counting: Vec<HashMap<&RoleId, &Value>> = reports
         .iter()
         .map(|r| {
-            let effective = r.readings.iter().filter(|r| r.effective);
+            let effective = r.readings.iter().filter(|r| counts(r));
             effective.map(|r| (&r.role, &r.value)).collect()
         })
         .collect();
     for reading in reports
         .iter()
         .flat_map(|r| &r.readings)
-        .filter(|r| r.effective && !r.assumed)
+        .filter(|r| counts(r))
     {
         let role = &reading.role;
         let is_slot = Slot::from_key(role.as_str()).is_some();
@@ -281,14 +297,22 @@ fn render(
     );
     let _ = writeln!(out, "[palettes.{}]", literal::key(&palette.name));
     let _ = writeln!(out, "variant = {}", quote(palette.variant.key()));
-    for slot in Slot::ALL {
-        let note = if palette.slots.contains_key(&slot) {
-            ""
-        } else {
-            "  # not in your dotfiles yet"
+    for (slot, color) in &palette.slots {
+        let role = RoleId::from(*slot);
+        let says = |r: &ToolReport| r.effective(&role).is_some_and(|r| !r.is_default());
+        let note = match reports.iter().any(says) {
+            true => "",
+            false => "  # the terminal's own, in no dotfile",
         };
-        let color = quote(&palette.slot(slot).to_string());
-        let _ = writeln!(out, "{} = {color}{note}", slot.key());
+        let _ = writeln!(out, "{} = {}{note}", slot.key(), quote(&color.to_string()));
+    }
+    let unsaid: Vec<&str> = Slot::ALL
+        .into_iter()
+        .filter(|slot| !palette.slots.contains_key(slot))
+        .map(Slot::key)
+        .collect();
+    if !unsaid.is_empty() {
+        let _ = writeln!(out, "# In no dotfile: {}.", unsaid.join(", "));
     }
     if !palette.colors.is_empty() {
         let _ = writeln!(out, "\n[palettes.{}.colors]", literal::key(&palette.name));
@@ -306,7 +330,12 @@ fn render(
         _ => None,
     };
     // A number no setup may hold is one the program does not take either.
-    let number = |property: Property| match agreed(reports, &property.into()) {
+    // What nobody wrote stays with the program.
+    let written = |role: &RoleId| {
+        let mut all = reports.iter().filter_map(|r| r.effective(role));
+        all.any(counts).then(|| agreed(reports, role)).flatten()
+    };
+    let number = |property: Property| match written(&property.into()) {
         Some(Value::Number(n)) => {
             let (least, most) = property.range()?;
             (least..=most).contains(&n).then_some(n)
@@ -365,7 +394,7 @@ fn render(
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::reading::{Reading, ToolId};
+    use crate::reading::ToolId;
     use crate::setup::SetupDoc;
 
     fn report(tool: &'static str, values: &[(&'static str, u32)]) -> ToolReport {
@@ -411,6 +440,6 @@ mod tests {
         let text = first_setup("Empty \"quoted\" \\ name", Some("a b"), &[]);
         let doc = SetupDoc::parse("s.toml", text.as_bytes()).expect(&text);
         assert_eq!(doc.setup().active, "a b");
-        assert_eq!(doc.setup().palette().slots.len(), 22);
+        assert!(doc.setup().palette().slots.is_empty(), "nothing is made up");
     }
 }

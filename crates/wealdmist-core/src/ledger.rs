@@ -1,6 +1,7 @@
 //! The ledger: roles down, tools across, every reading beside the setup's value.
 
 use std::collections::{BTreeSet, HashMap};
+use std::sync::Arc;
 
 use crate::look::{Look, expr_of};
 use crate::property::Property;
@@ -19,6 +20,9 @@ pub enum State {
     Drift,
     /// They say something else, on purpose.
     Exception(String),
+    /// They may say something else: what they say depends on what cannot be worked out, or could not be
+    /// read. Why.
+    Open(Arc<str>),
 }
 
 /// One cell: a tool's say in a role.
@@ -28,6 +32,8 @@ pub struct Cell {
     pub state: State,
     /// The readings behind it, by position in the tool's report; the one that counts last.
     pub readings: Vec<usize>,
+    /// The one of them that differs from the setup; one that is sure before others.
+    pub odd: Option<usize>,
 }
 
 /// One role across the tools.
@@ -110,7 +116,7 @@ fn row_order(setup: &Setup, reports: &[ToolReport]) -> Vec<RoleId> {
     let read: BTreeSet<&RoleId> = reports
         .iter()
         .flat_map(|r| &r.readings)
-        .filter(|r| r.effective)
+        .filter(|r| r.effective && !r.is_default())
         .map(|r| &r.role)
         .collect();
     let properties = Property::ALL
@@ -163,19 +169,38 @@ fn cell(
     role: &RoleId,
     readings: Vec<usize>,
 ) -> Cell {
-    let drifting = readings
-        .iter()
-        .any(|i| !agrees(setup, look, report.tool, &report.readings[*i]));
-    let state = if readings.is_empty() {
+    let reading = |i: &usize| &report.readings[*i];
+    let differs = |i: &&usize| !agrees(setup, look, report.tool, reading(i));
+    let differing = || readings.iter().filter(differs);
+    let sure = differing().rfind(|i| reading(i).is_sure());
+    let odd = sure.or_else(|| differing().next_back()).copied();
+    let open = odd.and_then(|i| reading(&i).standing.why());
+    let state = if odd.is_none() && readings.iter().all(|i| reading(i).is_default()) {
+        // Nothing is said, and nothing is asked for.
         State::Unset
-    } else if !drifting {
+    } else if let Some(why) = open {
+        State::Open(why.clone())
+    } else if odd.is_none() {
         State::Agrees
     } else if let Some(exception) = setup.exception(report.tool, role) {
         State::Exception(exception.reason.clone())
     } else {
         State::Drift
     };
-    Cell { state, readings }
+    Cell {
+        state,
+        readings,
+        odd,
+    }
+}
+
+/// Whether what a tool does by itself in a role is to follow the setup: the colors that the palette
+/// says, what is set of fonts and windows, and the roles the setup adds to the tool.
+fn concerns_defaults(setup: &Setup, tool: ToolId, role: &RoleId) -> bool {
+    match Slot::from_key(role.as_str()) {
+        Some(slot) => setup.palette().slots.contains_key(&slot),
+        None => role.is_property() || setup.tool(tool).adds.contains(role),
+    }
 }
 
 /// Whether a reading says what the setup says.
@@ -185,9 +210,7 @@ pub fn agrees(setup: &Setup, look: &Look, tool: ToolId, reading: &Reading) -> bo
         return true;
     };
     // A tool's own default in a role the setup leaves to its default: chosen by nobody.
-    let is_slot = Slot::from_key(reading.role.as_str()).is_some();
-    let unsaid = !is_slot && !setup.roles.contains_key(&reading.role);
-    if reading.assumed && unsaid && !reading.role.is_property() {
+    if reading.is_default() && !concerns_defaults(setup, tool, &reading.role) {
         return true;
     }
     let property = Property::from_key(reading.role.as_str());
@@ -196,7 +219,7 @@ pub fn agrees(setup: &Setup, look: &Look, tool: ToolId, reading: &Reading) -> bo
         // A slot is drawn in the terminal's color, which the setup decides.
         (Value::Slot(slot), Value::Color(wanted)) => look.slot(*slot) == wanted,
         // What the tool does by itself was chosen by nobody: nothing to differ from.
-        (Value::Default, _) if reading.assumed => true,
+        (Value::Default, _) if reading.is_default() => true,
         (Value::Default, Value::Color(wanted)) => {
             let slot = if reading.role.is_ground() {
                 Slot::Background

@@ -94,18 +94,29 @@ pub fn pairs(
                 fade: drawn.fade,
                 in_pane: drawn.text.role.stands_in_pane(),
             };
-            // Seen in several terminals, the worst of them counts.
+            // Seen in several terminals, the worst of them counts; where nobody knows a color, nothing
+            // is judged.
             let seen_in = |host: Option<&ToolReport>| {
-                let now = |paint| color_now(look, host, report, paint);
-                let (text, ground) = (now(&drawn.text), now(&drawn.ground));
-                let through = ground == terminal_now(look, host, Slot::Background);
-                conditions.see_on(sight(text, ground), &look.slots, through)
+                let now = Now { setup, look, host };
+                let (text, ground) = (now.of(report, &drawn.text)?, now.of(report, &drawn.ground)?);
+                let through = now.terminal(Slot::Background) == Some(ground);
+                let seen = conditions.see_on(sight(text, ground), &look.slots, through);
+                Some((seen, text, ground))
             };
             let seen_now = hosts(reports, report)
                 .into_iter()
-                .map(seen_in)
-                .min_by(|a, b| a.ratio.total_cmp(&b.ratio));
-            let Some(seen_now) = seen_now else { continue };
+                .filter_map(seen_in)
+                .min_by(|(a, ..), (b, ..)| a.ratio.total_cmp(&b.ratio));
+            let Some((seen_now, text_now, ground_now)) = seen_now else {
+                continue;
+            };
+            // A slot that the palette leaves out stays the terminal's own.
+            let slots = &setup.palette().slots;
+            let wanted = |role: &RoleId, now: Rgb| match Slot::from_key(role.as_str()) {
+                Some(slot) if !slots.contains_key(&slot) => now,
+                _ => look.color(role),
+            };
+            let draft = sight(wanted(text, text_now), wanted(ground, ground_now));
             let pair = Pair {
                 tool: report.tool,
                 also: Vec::new(),
@@ -116,7 +127,7 @@ pub fn pairs(
                 ground: ground.clone(),
                 fade: drawn.fade,
                 now: seen_now,
-                draft: conditions.see(sight(look.color(text), look.color(ground)), look),
+                draft: conditions.see(draft, look),
                 place,
                 exception: setup.contrast.exception(text, ground).map(str::to_owned),
             };
@@ -163,27 +174,37 @@ fn hosts<'a>(reports: &'a [ToolReport], report: &'a ToolReport) -> Vec<Option<&'
     }
 }
 
-/// The color a terminal's dotfiles give a slot now.
-fn terminal_now(look: &Look, host: Option<&ToolReport>, slot: Slot) -> Rgb {
-    let said = host.and_then(|t| t.effective(&RoleId::from(slot)));
-    match said.map(|r| &r.value) {
-        Some(Value::Color(color)) => *color,
-        _ => look.slot(slot),
-    }
+/// What the dotfiles come to now, seen in one terminal.
+struct Now<'a> {
+    setup: &'a Setup,
+    look: &'a Look,
+    /// The terminal, where one is known.
+    host: Option<&'a ToolReport>,
 }
 
-/// The color something is drawn in now.
-fn color_now(look: &Look, host: Option<&ToolReport>, report: &ToolReport, paint: &Paint) -> Rgb {
-    let terminal = |slot| terminal_now(look, host, slot);
-    match paint.reading.map(|i| &report.readings[i].value) {
-        Some(Value::Color(color)) => *color,
-        Some(Value::Slot(slot)) => terminal(*slot),
-        Some(_) if paint.role.is_ground() => terminal(Slot::Background),
-        Some(_) => terminal(Slot::Foreground),
-        None => match Slot::from_key(paint.role.as_str()) {
-            Some(slot) => terminal(slot),
-            None => look.color(&paint.role),
-        },
+impl Now<'_> {
+    /// The color the terminal gives a slot: by its dotfiles, else by the palette.
+    fn terminal(&self, slot: Slot) -> Option<Rgb> {
+        let said = self.host.and_then(|t| t.effective(&RoleId::from(slot)));
+        match said.map(|r| &r.value) {
+            Some(Value::Color(color)) => Some(*color),
+            Some(Value::Slot(other)) if *other != slot => self.terminal(*other),
+            _ => self.setup.palette().slots.get(&slot).copied(),
+        }
+    }
+
+    /// The color something is drawn in.
+    fn of(&self, report: &ToolReport, paint: &Paint) -> Option<Rgb> {
+        match paint.reading.map(|i| &report.readings[i].value) {
+            Some(Value::Color(color)) => Some(*color),
+            Some(Value::Slot(slot)) => self.terminal(*slot),
+            Some(_) if paint.role.is_ground() => self.terminal(Slot::Background),
+            Some(_) => self.terminal(Slot::Foreground),
+            None => match Slot::from_key(paint.role.as_str()) {
+                Some(slot) => self.terminal(slot),
+                None => Some(self.look.color(&paint.role)),
+            },
+        }
     }
 }
 

@@ -128,6 +128,22 @@ impl Place {
         }
     }
 
+    /// The place of what no line of a file says: nowhere in it.
+    #[must_use]
+    pub fn nowhere_in(path: &Path) -> Self {
+        Self {
+            path: path.into(),
+            span: 0..0,
+            at: Position { line: 0, column: 0 },
+        }
+    }
+
+    /// Whether it is a place in the file, not only the file.
+    #[must_use]
+    pub const fn is_written(&self) -> bool {
+        self.at.line > 0
+    }
+
     /// The file's name without its folder, safe to be shown.
     #[must_use]
     pub fn file_name(&self) -> String {
@@ -138,7 +154,10 @@ impl Place {
 
 impl fmt::Display for Place {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
-        write!(f, "{}:{}", self.path.display(), self.at)
+        match self.is_written() {
+            true => write!(f, "{}:{}", self.path.display(), self.at),
+            false => write!(f, "{}", self.path.display()),
+        }
     }
 }
 
@@ -169,6 +188,42 @@ impl fmt::Display for Value {
     }
 }
 
+/// How sure a reading is.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub enum Standing {
+    /// It stands unconditionally, or its condition was worked out.
+    #[default]
+    Certain,
+    /// It stands under a condition that cannot be worked out from the files: which.
+    Conditional(Arc<str>),
+    /// No file says it: what the program does by itself.
+    Default,
+    /// Something sets it that cannot be read: what.
+    Unread(Arc<str>),
+}
+
+impl Standing {
+    /// The word for it.
+    #[must_use]
+    pub const fn key(&self) -> &'static str {
+        match self {
+            Self::Certain => "certain",
+            Self::Conditional(_) => "conditional",
+            Self::Default => "default",
+            Self::Unread(_) => "unread",
+        }
+    }
+
+    /// What it depends on, or what could not be read.
+    #[must_use]
+    pub const fn why(&self) -> Option<&Arc<str>> {
+        match self {
+            Self::Certain | Self::Default => None,
+            Self::Conditional(why) | Self::Unread(why) => Some(why),
+        }
+    }
+}
+
 /// One value found in a tool's dotfiles.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Reading {
@@ -186,8 +241,23 @@ pub struct Reading {
     pub effective: bool,
     /// Whether the adapter can change it in place.
     pub editable: bool,
-    /// Whether it stands only as a commented-out default, which is what the tool uses.
-    pub assumed: bool,
+    /// How sure it is.
+    pub standing: Standing,
+}
+
+impl Reading {
+    /// Whether no file says it.
+    #[must_use]
+    pub fn is_default(&self) -> bool {
+        self.standing == Standing::Default
+    }
+
+    /// Whether it is what the tool does whatever else holds: a file says it, or nothing says
+    /// anything else.
+    #[must_use]
+    pub const fn is_sure(&self) -> bool {
+        matches!(self.standing, Standing::Certain | Standing::Default)
+    }
 }
 
 #[cfg(test)]
@@ -202,7 +272,7 @@ impl Reading {
             chain: Vec::new(),
             effective: true,
             editable: true,
-            assumed: false,
+            standing: Standing::Certain,
         }
     }
 }

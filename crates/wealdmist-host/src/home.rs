@@ -235,7 +235,7 @@ impl Access for Home {
         let mut found = vec![PathBuf::new()];
         for part in pattern.components() {
             let text = part.as_os_str().to_string_lossy().into_owned();
-            if !text.contains(['*', '?']) {
+            if !text.contains(['*', '?', '[']) {
                 for path in &mut found {
                     path.push(part);
                 }

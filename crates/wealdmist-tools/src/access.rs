@@ -28,7 +28,7 @@ pub enum Loaded {
 pub trait Access {
     /// Reads a file.
     fn read(&self, path: &Path) -> Loaded;
-    /// The files a pattern with `*` and `?` names, sorted.
+    /// The files that a shell pattern names, sorted.
     fn glob(&self, pattern: &Path) -> Vec<PathBuf>;
     /// An environment variable of the person's session.
     fn env(&self, name: &str) -> Option<String>;
@@ -140,25 +140,80 @@ impl Access for MemoryAccess {
     }
 }
 
-/// Whether a name matches a shell pattern of `*` and `?`; neither matches a slash.
+/// A part of a shell pattern.
+enum Part {
+    /// Any characters.
+    Many,
+    /// Any one.
+    One,
+    /// One of these, or none of these.
+    Of(Vec<(char, char)>, bool),
+    /// This one.
+    Is(char),
+}
+
+impl Part {
+    fn takes(&self, c: char) -> bool {
+        match self {
+            Self::Many => false,
+            Self::One => c != '/',
+            Self::Of(ranges, without) => {
+                c != '/' && ranges.iter().any(|(a, b)| (*a..=*b).contains(&c)) != *without
+            }
+            Self::Is(own) => c == *own,
+        }
+    }
+}
+
+/// A pattern's parts. A bracket that is not closed stands for itself.
+fn parts(pattern: &str) -> Vec<Part> {
+    let signs: Vec<char> = pattern.chars().collect();
+    let (mut out, mut at) = (Vec::new(), 0);
+    while at < signs.len() {
+        let (part, length) = match signs[at] {
+            '*' => (Part::Many, 1),
+            '?' => (Part::One, 1),
+            '[' => class(&signs[at..]).unwrap_or((Part::Is('['), 1)),
+            '\\' if at + 1 < signs.len() => (Part::Is(signs[at + 1]), 2),
+            c => (Part::Is(c), 1),
+        };
+        out.push(part);
+        at += length;
+    }
+    out
+}
+
+/// A bracket expression and how many signs it takes.
+fn class(signs: &[char]) -> Option<(Part, usize)> {
+    let without = matches!(signs.get(1), Some('!' | '^'));
+    let first = 1 + usize::from(without);
+    // A closing bracket that stands first is one of them.
+    let close = signs.iter().skip(first + 1).position(|c| *c == ']')? + first + 1;
+    let (mut ranges, mut at) = (Vec::new(), first);
+    while at < close {
+        let ranged = at + 2 < close && signs[at + 1] == '-';
+        let last = if ranged { at + 2 } else { at };
+        ranges.push((signs[at], signs[last]));
+        at = last + 1;
+    }
+    Some((Part::Of(ranges, without), close + 1))
+}
+
+/// Whether a name matches a shell pattern of `*`, `?` and brackets (POSIX, Shell & Utilities 2.13);
+/// none of them matches a slash.
 #[must_use]
 pub fn wildcard(pattern: &str, name: &str) -> bool {
-    let (pattern, name): (Vec<char>, Vec<char>) =
-        (pattern.chars().collect(), name.chars().collect());
+    let (pattern, name): (_, Vec<char>) = (parts(pattern), name.chars().collect());
     // Positions to fall back to: after the last star, and where it began to match.
     let (mut p, mut n) = (0, 0);
     let mut star: Option<(usize, usize)> = None;
     while n < name.len() {
         match pattern.get(p) {
-            Some('*') => {
+            Some(Part::Many) => {
                 star = Some((p + 1, n));
                 p += 1;
             }
-            Some('?') if name[n] != '/' => {
-                p += 1;
-                n += 1;
-            }
-            Some(c) if *c == name[n] => {
+            Some(part) if part.takes(name[n]) => {
                 p += 1;
                 n += 1;
             }
@@ -172,7 +227,7 @@ pub fn wildcard(pattern: &str, name: &str) -> bool {
             },
         }
     }
-    pattern[p..].iter().all(|c| *c == '*')
+    pattern[p..].iter().all(|part| matches!(part, Part::Many))
 }
 
 #[cfg(test)]
@@ -186,6 +241,10 @@ mod tests {
         assert!(!wildcard("/a/*.conf", "/a/b/c.conf"));
         assert!(!wildcard("/a/*.conf", "/a/b.con"));
         assert!(wildcard("**", "abc"));
+        assert!(wildcard("/a/[ab-d]?", "/a/cx"));
+        assert!(!wildcard("[!ab]", "a") && wildcard("[!ab]", "c"));
+        assert!(wildcard("[]x]", "]") && wildcard("[a", "[a"));
+        assert!(wildcard("\\*", "*") && !wildcard("\\*", "a"));
     }
 
     #[test]

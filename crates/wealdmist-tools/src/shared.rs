@@ -6,7 +6,9 @@ use std::sync::Arc;
 
 use wealdmist_core::plan::{Change, FileEdit, Splice};
 use wealdmist_core::quote::Code;
-use wealdmist_core::reading::{FileProblem, Place, Reading, SourceFile, ToolId, ToolReport, Value};
+use wealdmist_core::reading::{
+    FileProblem, Place, Reading, SourceFile, Standing, ToolId, ToolReport, Value,
+};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::text;
 
@@ -117,7 +119,7 @@ pub fn reading(
         chain: chain.to_vec(),
         effective: true,
         editable: true,
-        assumed: false,
+        standing: Standing::Certain,
     }
 }
 

@@ -11,6 +11,7 @@ mod oklch;
 mod osc;
 mod rgb;
 mod vision;
+mod x11;
 
 pub use depth::{Depth, indexed, nearest_16, nearest_256};
 pub use lab::{Lab, THIN_TEXT, ciede2000, difference, lightness_contrast};
@@ -21,3 +22,4 @@ pub use osc::{DYNAMIC, parse_reply, query, reset_all, set};
 pub use rgb::{ParseColorError, Rgb, contrast_ratio, over, relative_luminance};
 pub(crate) use rgb::{decode, encode};
 pub use vision::Vision;
+pub use x11::x11_color;

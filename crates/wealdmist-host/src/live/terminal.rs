@@ -286,7 +286,7 @@ impl Terminal<'_> {
             .report
             .readings
             .iter()
-            .filter(|r| r.effective && !r.assumed)
+            .filter(|r| r.effective && !r.is_default())
             .filter_map(|r| {
                 let Value::Color(color) = r.value else {
                     return None;
@@ -312,7 +312,7 @@ impl Terminal<'_> {
 /// The escapes that give a window the colors that are written.
 fn escapes(report: &ToolReport) -> String {
     let one = |(target, slot): (Result<u8, u16>, Slot)| {
-        let reading = report.effective(&slot.into()).filter(|r| !r.assumed)?;
+        let reading = report.effective(&slot.into()).filter(|r| !r.is_default())?;
         let Value::Color(color) = reading.value else {
             return None;
         };
@@ -342,7 +342,7 @@ fn own_terminal(report: &ToolReport, tell: bool) -> Outcome {
         let written = shown.iter().filter_map(|(slot, shown)| {
             let reading = report
                 .effective(&RoleId::from(*slot))
-                .filter(|r| !r.assumed)?;
+                .filter(|r| !r.is_default())?;
             let Value::Color(color) = reading.value else {
                 return None;
             };

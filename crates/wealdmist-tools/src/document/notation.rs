@@ -37,6 +37,26 @@ pub struct Entry {
     pub line: usize,
 }
 
+impl Entry {
+    /// An entry that stands in no file.
+    #[must_use]
+    pub fn of_text(path: &str, text: &str) -> Self {
+        Self {
+            path: path.to_owned(),
+            key: 0..0,
+            value: 0..text.len(),
+            inner: 0..text.len(),
+            text: text.to_owned(),
+            plain: true,
+            bare: true,
+            quoting: Quoting::Inert,
+            off: None,
+            within: None,
+            line: 0,
+        }
+    }
+}
+
 /// A value to write.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Datum {

@@ -55,6 +55,7 @@ impl Wanted<'_> {
     #[must_use]
     pub fn differs(&self, tool: ToolId, reading: &Reading) -> bool {
         reading.effective
+            && reading.is_sure()
             && !ledger::agrees(self.setup, self.look, tool, reading)
             && self.setup.exception(tool, &reading.role).is_none()
     }

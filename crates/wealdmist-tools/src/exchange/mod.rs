@@ -198,6 +198,7 @@ impl Imported {
     /// When the setup cannot hold it.
     pub fn taken_into(&self, doc: &SetupDoc, name: &str) -> Result<SetupDoc, EditError> {
         let mut palette = self.palette(name);
+        palette.slots = Slot::ALL.map(|slot| (slot, palette.slot(slot))).into();
         let doc = doc.with_role_colors_named()?;
         let setup = doc.setup();
         for (own, color) in &setup.palette().colors {

@@ -13,8 +13,8 @@ use crate::document::notation::{Datum, Spot};
 use crate::document::toml::Toml;
 use crate::document::yaml::Yaml;
 use crate::table::{
-    End, FontFacts, Fonts, Includes, Key, Line, Quirks, Rows, Scale, Sixteen, Spelling, Table,
-    Term, Where, Wins, Word, color, name, number, own, spelling,
+    Defaults, End, FontFacts, Fonts, Includes, Key, Line, Quirks, Rows, Scale, Sixteen, Spelling,
+    Table, Term, Where, Wins, Word, color, name, number, own, spelling,
 };
 use crate::{Answers, Live, Reload, Wanted};
 
@@ -95,11 +95,11 @@ const ROW: Table = Table {
         ],
     },
     color: Spelling {
+        any_case: false,
         read: spelling::hash_or_0x,
         write: spelling::like,
-        names: false,
     },
-    off_is_default: false,
+    defaults: Defaults::UNKNOWN,
     bad_value: "Alacritty takes its own default instead and shows a bar; write \"#rrggbb\" or a number",
     fonts: Fonts::Facts(FontFacts {
         substitutes: SUBSTITUTES,

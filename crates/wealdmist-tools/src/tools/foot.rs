@@ -14,8 +14,8 @@ use wealdmist_core::terminal::Images;
 
 use crate::document::settings::Settings;
 use crate::table::{
-    Compound, End, FontFacts, FontList, Fonts, Includes, Key, Means, Part, Quirks, Sixteen,
-    Spelling, Table, Term, Where, Wins, color, key, number, own, spelling,
+    Compound, Defaults, End, FontFacts, FontList, Fonts, Includes, Key, Means, Part, Quirks,
+    Sixteen, Spelling, Table, Term, Where, Wins, color, key, number, own, spelling,
 };
 use crate::{Answers, Live, Reload, Wanted};
 
@@ -88,11 +88,14 @@ pub static FOOT: Table = Table {
         bright: "bright",
     },
     color: Spelling {
+        any_case: false,
         read: spelling::bare,
         write: spelling::like_bare,
-        names: false,
     },
-    off_is_default: true,
+    defaults: Defaults {
+        known: &[],
+        shipped: Some("/etc/xdg/foot/foot.ini"),
+    },
     bad_value: "foot leaves this line out and says so in its window; colors are rrggbb without a sign",
     fonts: Fonts::Facts(FontFacts {
         substitutes: "foot takes another font, and warns where its letters differ in width",

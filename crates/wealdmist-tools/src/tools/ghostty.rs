@@ -3,7 +3,7 @@
 //! Files that it names are read after it, and what they say wins. A font family given again is a
 //! fallback for the one before. Written from its documentation; the program itself was not at hand.
 
-use wealdmist_core::color::Rgb;
+use wealdmist_core::color::{Rgb, x11_color};
 use wealdmist_core::property::Property;
 use wealdmist_core::quote::Quoting;
 use wealdmist_core::reading::{ToolId, ToolReport};
@@ -12,8 +12,8 @@ use wealdmist_core::terminal::Images;
 use crate::document::notation::{Datum, Spot};
 use crate::document::settings::Settings;
 use crate::table::{
-    End, FontFacts, Fonts, Includes, Key, Line, Means, Quirks, Sixteen, Spelling, Table, Term,
-    Where, Wins, color, key, name, number, own, spelling,
+    Defaults, End, FontFacts, Fonts, Includes, Key, Line, Means, Quirks, Sixteen, Spelling, Table,
+    Term, Where, Wins, color, key, name, number, own, spelling,
 };
 use crate::{Answers, Live, Reload, Wanted};
 
@@ -72,11 +72,11 @@ pub static GHOSTTY: Table = Table {
     keys: KEYS,
     sixteen: Sixteen::Indexed("palette"),
     color: Spelling {
+        any_case: false,
         read: any_color,
         write: spelling::like,
-        names: true,
     },
-    off_is_default: false,
+    defaults: Defaults::UNKNOWN,
     bad_value: "Ghostty leaves this line out and says so when it starts; write #rrggbb or a number",
     fonts: Fonts::Facts(FontFacts {
         substitutes: "Ghostty takes its own font instead",
@@ -110,7 +110,7 @@ pub static GHOSTTY: Table = Table {
 fn any_color(text: &str) -> Option<Rgb> {
     spelling::hash(text)
         .or_else(|| spelling::bare(text))
-        .or_else(|| spelling::named(text))
+        .or_else(|| x11_color(text))
 }
 
 /// The families to fall back to, where the file names none.

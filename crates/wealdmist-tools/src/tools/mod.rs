@@ -190,7 +190,8 @@ pub fn misnamed(reports: &[ToolReport], catalog: &Catalog) -> Vec<NameProblem> {
             let Value::Text(name) = &reading.value else {
                 continue;
             };
-            if !reading.effective || reading.assumed || !named.contains(&reading.role.as_str()) {
+            if !reading.effective || reading.is_default() || !named.contains(&reading.role.as_str())
+            {
                 continue;
             }
             if let Some(wrong) = syntax.check(reading, name, catalog) {

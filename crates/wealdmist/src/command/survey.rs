@@ -35,7 +35,7 @@ pub fn print(survey: &Survey, all: bool) -> Outcome {
         let readings = report
             .readings
             .iter()
-            .filter(|r| r.effective && !r.assumed)
+            .filter(|r| r.effective && !r.is_default())
             .count();
         writeln!(out, "\n{} ({kind}): {readings} readings", report.tool)?;
         if report.files.is_empty() {
@@ -88,14 +88,22 @@ pub fn print(survey: &Survey, all: bool) -> Outcome {
                 let sign = match &cell.state {
                     _ if agrees => "=",
                     State::Exception(_) => "~",
+                    _ if !reading.is_sure() => "?",
                     _ => "≠",
                 };
                 let path = shown(&survey.home, &reading.place.path);
                 let value = wealdmist_core::text::visible(reading.value.to_string().as_bytes());
+                let place = match reading.place.is_written() {
+                    true => format!("{path}:{}", reading.place.at),
+                    false => format!("what {} does by itself", report.tool),
+                };
+                let why = reading.standing.why();
+                let why =
+                    why.map_or_else(String::new, |w| format!("  ({})", visible(w.as_bytes())));
                 writeln!(
                     out,
-                    "  {sign} {:<wide$} {value:<18} {path}:{}  {}",
-                    report.tool.0, reading.place.at, reading.key
+                    "  {sign} {:<wide$} {value:<18} {place}  {}{why}",
+                    report.tool.0, reading.key
                 )?;
             }
             if let State::Exception(reason) = &cell.state {
@@ -136,6 +144,7 @@ fn to_json(survey: &Survey) -> serde_json::Value {
                         State::Agrees => "agrees",
                         State::Drift => "drift",
                         State::Exception(_) => "exception",
+                        State::Open(_) => "open",
                         State::Unset => "unset",
                     };
                     let readings: Vec<_> = cell
@@ -143,10 +152,13 @@ fn to_json(survey: &Survey) -> serde_json::Value {
                         .iter()
                         .map(|i| &report.readings[*i])
                         .map(|r| {
+                            let written = r.place.is_written();
                             json!({
                                 "key": r.key, "value": r.value.to_string(), "path": &*r.place.path,
-                                "line": r.place.at.line, "column": r.place.at.column,
-                                "bytes": [r.place.span.start, r.place.span.end],
+                                "line": written.then_some(r.place.at.line),
+                                "column": written.then_some(r.place.at.column),
+                                "bytes": written.then_some([r.place.span.start, r.place.span.end]),
+                                "standing": r.standing.key(), "why": r.standing.why().map(|w| &**w),
                             })
                         })
                         .collect();

@@ -60,9 +60,8 @@ pub struct Table {
     pub sixteen: Sixteen,
     /// How colors are spelled.
     pub color: Spelling,
-    /// Whether what is commented out tells the program's defaults, as it does where the program
-    /// ships its whole file so.
-    pub off_is_default: bool,
+    /// What the program does by itself.
+    pub defaults: Defaults,
     /// What is said where a value is none for the program.
     pub bad_value: &'static str,
     /// How it takes fonts.
@@ -192,16 +191,42 @@ pub enum Scale {
     Percent,
     /// Pixels of 1/96 inch for what we count in points.
     Pixels,
+    /// As it is, brought between two bounds by the program.
+    Within(i32, i32),
+    /// Not below zero; up to four, for the sides of a window.
+    Sides,
 }
 
 /// How colors are spelled.
 pub struct Spelling {
+    /// Whether words that stand for values may be in any case.
+    pub any_case: bool,
     /// Reads one.
     pub read: fn(&str) -> Option<Rgb>,
     /// Writes one, like the one that stood there.
     pub write: fn(Rgb, Option<&str>) -> Code,
-    /// Whether there are names of colors beyond those that are read.
-    pub names: bool,
+}
+
+/// What the program does where no line says anything.
+#[derive(Debug, Clone, Copy)]
+pub struct Defaults {
+    /// Key and value, as a line would have them.
+    pub known: &'static [(&'static str, &'static str)],
+    /// The file the program comes with in which they stand commented out, which is of the version that
+    /// is installed: it is asked for what is not known.
+    pub shipped: Option<&'static str>,
+}
+
+impl Defaults {
+    /// Nobody knows them.
+    pub const UNKNOWN: Self = Self {
+        known: &[],
+        shipped: None,
+    };
+
+    const fn is_unknown(&self) -> bool {
+        self.known.is_empty() && self.shipped.is_none()
+    }
 }
 
 /// Where the 16 terminal colors stand.
@@ -466,7 +491,8 @@ impl Sixteen {
     #[must_use]
     pub fn index(&self, path: &str) -> Option<u8> {
         let number = |digits: &str| {
-            let plain = !digits.is_empty() && digits.bytes().all(|b| b.is_ascii_digit());
+            let plain = digits.bytes().all(|b| b.is_ascii_digit()) && !digits.is_empty();
+            let plain = plain && (digits.len() == 1 || !digits.starts_with('0'));
             digits.parse::<u8>().ok().filter(|_| plain)
         };
         match *self {
@@ -498,25 +524,62 @@ impl Sixteen {
     }
 }
 
+/// A number as Python reads one, with `_` between digits.
+fn any_number(text: &str) -> Option<f64> {
+    let parts = || text.split('_');
+    let apart = |part: &str| part.starts_with(|c: char| c.is_ascii_digit());
+    let ends = |part: &str| part.ends_with(|c: char| c.is_ascii_digit());
+    let joined =
+        parts().skip(1).all(apart) && parts().take(parts().count().saturating_sub(1)).all(ends);
+    joined.then(|| text.replace('_', "").parse().ok()).flatten()
+}
+
 impl Scale {
     /// What a text in this scale says.
     fn read(self, text: &str) -> Option<f64> {
-        let text = match self {
-            Self::Percent => text.strip_suffix('%')?,
-            _ => text,
-        };
-        let number: f64 = text.parse().ok().filter(|n: &f64| n.is_finite())?;
+        let finite = |text: &str| text.parse().ok().filter(|n: &f64| n.is_finite());
         Some(match self {
-            Self::AsIs => number,
-            Self::Percent => number / 100.0,
-            Self::Pixels => number * 0.75,
+            Self::AsIs => finite(text)?,
+            Self::Percent => finite(text.strip_suffix('%')?)? / 100.0,
+            Self::Pixels => finite(text)? * 0.75,
+            Self::Within(least, most) => {
+                let bounded = |n: &f64| most < i32::MAX || *n != f64::INFINITY;
+                let number = any_number(text).filter(bounded)?;
+                // NaN is below every bound.
+                match number.is_nan() {
+                    true => f64::from(least),
+                    false => number.min(f64::from(most)).max(f64::from(least)),
+                }
+            }
+            Self::Sides => {
+                let mut sides = self.sides(text)?.into_iter();
+                let first = sides.next()?;
+                let same = sides.all(|side| side == first) && first.is_finite();
+                same.then_some(first)?
+            }
         })
+    }
+
+    /// The sides of a window; `None` where the program takes the text for none.
+    fn sides(self, text: &str) -> Option<Vec<f64>> {
+        let side = |word: &str| any_number(word).map(|n| n.max(0.0));
+        let sides: Option<Vec<f64>> = text.split_whitespace().map(side).collect();
+        sides.filter(|sides| (1..=4).contains(&sides.len()))
+    }
+
+    /// Why a text says no number though the program takes it, where it does.
+    fn unread(self, text: &str) -> Option<&'static str> {
+        match self {
+            Self::Sides => self.sides(text).map(|_| "it says a number for each side"),
+            Self::Within(..) => any_number(text).map(|_| "it is no finite number"),
+            _ => Some("it says something else than one number"),
+        }
     }
 
     /// A number in it.
     fn write(self, number: f64) -> Code {
         match self {
-            Self::AsIs => Code::number(number),
+            Self::AsIs | Self::Within(..) | Self::Sides => Code::number(number),
             Self::Percent => Code::of("{}%", &[&Code::whole((number * 100.0).round() as u64)]),
             Self::Pixels => Code::whole((number / 0.75).round().max(0.0) as u64),
         }

@@ -1,16 +1,18 @@
 //! Reading a table's files.
 
-use std::collections::HashMap;
+use std::collections::{HashMap, HashSet};
 use std::ops::Range;
 use std::path::Path;
 
 use wealdmist_core::font::FeatureSetting;
 use wealdmist_core::glyph::Syntax;
-use wealdmist_core::reading::{FileProblem, Reading, SourceFile, ToolReport, Value};
+use wealdmist_core::reading::{
+    FileProblem, Place, Reading, SourceFile, Standing, ToolReport, Value,
+};
 use wealdmist_core::role::RoleId;
 
 use super::{Key, Means, Part, Table, Wins, Word, nth_word};
-use crate::access::Access;
+use crate::access::{Access, Loaded};
 use crate::document::notation::Entry;
 use crate::glyphs;
 use crate::shared::{self, Includer};
@@ -21,6 +23,19 @@ pub(super) struct Said {
     pub role: RoleId,
     pub value: Value,
     pub span: Range<usize>,
+    /// What of it we have no word for, though the program takes it.
+    pub unread: Option<&'static str>,
+}
+
+impl Said {
+    const fn new(role: RoleId, value: Value, span: Range<usize>) -> Self {
+        Self {
+            role,
+            value,
+            span,
+            unread: None,
+        }
+    }
 }
 
 impl Table {
@@ -32,7 +47,7 @@ impl Table {
                 is_terminal: self.kind == "terminal",
                 ..ToolReport::new(self.id)
             },
-            assumed: Vec::new(),
+            commented: Vec::new(),
             term: None,
             lists: HashMap::new(),
         };
@@ -43,13 +58,7 @@ impl Table {
         }
         let mut report = reader.report;
         report.mark_last_effective();
-        // A commented-out default only counts where no line sets the key.
-        for mut reading in reader.assumed {
-            if report.effective(&reading.role).is_none() {
-                reading.assumed = true;
-                report.readings.push(reading);
-            }
-        }
+        self.add_defaults(access, &reader.commented, &mut report);
         if !report.files.is_empty() {
             let term = reader.term.unwrap_or_else(|| self.term.own.to_owned());
             facts.terminals.push(Outer {
@@ -67,6 +76,51 @@ impl Table {
         report
     }
 
+    /// Adds what the program does by itself where no line says anything. `commented` is what lines say
+    /// that are commented out: where one says just that, it is the place to change.
+    fn add_defaults(&self, access: &dyn Access, commented: &[Reading], report: &mut ToolReport) {
+        let Some(main) = report.files.first().map(|f| f.path.clone()) else {
+            return;
+        };
+        let set: HashSet<RoleId> = report.readings.iter().map(|r| r.role.clone()).collect();
+        let known = self.defaults.known.iter();
+        let known = known.map(|(path, value)| Entry::of_text(path, value));
+        for entry in known.chain(self.shipped(access)) {
+            let key = self.notation.shown(&entry.path);
+            for said in self.said(&entry).unwrap_or_default() {
+                if set.contains(&said.role) || report.effective(&said.role).is_some() {
+                    continue;
+                }
+                let same =
+                    |r: &&Reading| r.role == said.role && r.key == key && r.value == said.value;
+                let there = commented.iter().rfind(same);
+                report.readings.push(Reading {
+                    standing: Standing::Default,
+                    editable: there.is_some_and(|r| r.editable),
+                    place: there.map_or_else(|| Place::nowhere_in(&main), |r| r.place.clone()),
+                    chain: there.map(|r| r.chain.clone()).unwrap_or_default(),
+                    role: said.role,
+                    key: key.clone(),
+                    value: said.value,
+                    effective: true,
+                });
+            }
+        }
+    }
+
+    /// What the file says that the program came with.
+    fn shipped(&self, access: &dyn Access) -> Vec<Entry> {
+        let file = self
+            .defaults
+            .shipped
+            .map(|path| access.read(Path::new(path)));
+        let Some(Loaded::File { bytes, .. }) = file else {
+            return Vec::new();
+        };
+        let entries = self.notation.entries(&bytes).unwrap_or_default();
+        entries.into_iter().filter(|e| e.off.is_some()).collect()
+    }
+
     /// What an entry says; `Err` tells what would be wrong with it for the program.
     pub(super) fn said(&self, entry: &Entry) -> Result<Vec<Said>, String> {
         let whole = 0..entry.text.len();
@@ -78,7 +132,7 @@ impl Table {
         for key in self.keys_of(&entry.path) {
             if let Means::Several(compound) = key.means {
                 let all = compound.read(&entry.text).into_iter();
-                out.extend(all.map(|(role, value, span)| Said { role, value, span }));
+                out.extend(all.map(|(role, value, span)| Said::new(role, value, span)));
                 continue;
             }
             let span = match key.part {
@@ -95,7 +149,6 @@ impl Table {
             };
             match self.value(key, entry, span) {
                 Ok(said) => out.extend(said),
-                Err(_) if key.lenient => {}
                 Err(message) => return Err(message),
             }
         }
@@ -107,14 +160,12 @@ impl Table {
         let Some(role) = key.role(self.id, &entry.path) else {
             return Ok(Vec::new());
         };
-        let is = |value: Value| {
-            Ok(vec![Said {
-                role: role.clone(),
-                value,
-                span: span.clone(),
-            }])
+        let is = |value: Value| Ok(vec![Said::new(role.clone(), value, span.clone())]);
+        let same = |word: &str| match self.color.any_case {
+            true => word.eq_ignore_ascii_case(text),
+            false => word == text,
         };
-        let word = key.words.iter().find(|(word, _)| *word == text);
+        let word = key.words.iter().find(|(word, _)| same(word));
         match (key.means, word) {
             (_, Some((_, Word::Default))) => is(Value::Default),
             (_, Some((_, Word::Slot(slot)))) => is(Value::Slot(*slot)),
@@ -123,9 +174,13 @@ impl Table {
                 let role = role.clone();
                 self.color(entry, text, role, span.clone())
             }
-            (Means::Number(_, scale), None) => match scale.read(text) {
-                Some(number) => is(Value::Number(number)),
-                None => Err(format!(
+            (Means::Number(_, scale), None) => match (scale.read(text), scale.unread(text)) {
+                (Some(number), _) => is(Value::Number(number)),
+                (None, Some(why)) if key.lenient => Ok(vec![Said {
+                    unread: Some(why),
+                    ..Said::new(role.clone(), Value::Text(text.to_owned()), span.clone())
+                }]),
+                (None, _) => Err(format!(
                     "'{text}' is not a number for {}",
                     self.notation.shown(&entry.path)
                 )),
@@ -152,23 +207,11 @@ impl Table {
         role: RoleId,
         span: Range<usize>,
     ) -> Result<Vec<Said>, String> {
-        let is_name = || {
-            self.color.names
-                && !text.is_empty()
-                && text.len() != 6
-                && text.chars().all(|c| c.is_ascii_alphanumeric() || c == ' ')
-                && text.chars().any(|c| c.is_ascii_alphabetic())
+        let Some(color) = (self.color.read)(text) else {
+            let key = self.notation.shown(&entry.path);
+            return Err(format!("'{text}' is not a color for {key}"));
         };
-        let value = match (self.color.read)(text) {
-            Some(color) => Value::Color(color),
-            // A name of the program's table that is not in ours is fine for it.
-            None if is_name() => Value::Text(text.to_owned()),
-            None => {
-                let key = self.notation.shown(&entry.path);
-                return Err(format!("'{text}' is not a color for {key}"));
-            }
-        };
-        Ok(vec![Said { role, value, span }])
+        Ok(vec![Said::new(role, Value::Color(color), span)])
     }
 }
 
@@ -176,7 +219,8 @@ struct Reader<'a> {
     table: &'a Table,
     access: &'a dyn Access,
     report: ToolReport,
-    assumed: Vec<Reading>,
+    /// What is commented out says.
+    commented: Vec<Reading>,
     term: Option<String>,
     /// How often each key was given that may be given many times.
     lists: HashMap<String, usize>,
@@ -297,7 +341,7 @@ impl Reader<'_> {
         if live && self.table.term.key == Some(entry.path.as_str()) {
             self.term = Some(entry.text.clone());
         }
-        if !live && !self.table.off_is_default {
+        if !live && self.table.defaults.is_unknown() {
             return;
         }
         let all = match self.table.said(entry) {
@@ -328,10 +372,13 @@ impl Reader<'_> {
             };
             let whole = said.span == (0..entry.text.len());
             let mut reading = shared::reading(file, chain, role, key.clone(), said.value, span);
-            reading.editable = entry.plain || whole;
+            reading.editable = (entry.plain || whole) && said.unread.is_none();
+            if let Some(why) = said.unread {
+                reading.standing = Standing::Unread(why.into());
+            }
             match live {
                 true => self.report.readings.push(reading),
-                false => self.assumed.push(reading),
+                false => self.commented.push(reading),
             }
         }
     }

@@ -24,23 +24,6 @@ pub fn bare(text: &str) -> Option<Rgb> {
     hash(&format!("#{}", text.strip_prefix("0x").unwrap_or(text)))
 }
 
-/// The names of X11's table that are in ours: the most common ones.
-#[must_use]
-pub fn named(text: &str) -> Option<Rgb> {
-    match text.to_ascii_lowercase().as_str() {
-        "black" => Some(Rgb::new(0, 0, 0)),
-        "white" => Some(Rgb::new(255, 255, 255)),
-        "red" => Some(Rgb::new(255, 0, 0)),
-        "green" => Some(Rgb::new(0, 255, 0)),
-        "blue" => Some(Rgb::new(0, 0, 255)),
-        "yellow" => Some(Rgb::new(255, 255, 0)),
-        "cyan" => Some(Rgb::new(0, 255, 255)),
-        "magenta" => Some(Rgb::new(255, 0, 255)),
-        "gray" | "grey" => Some(Rgb::new(190, 190, 190)),
-        _ => None,
-    }
-}
-
 /// A color in the spelling of another: with `0x`, without a sign, in capitals.
 #[must_use]
 pub fn like(color: Rgb, old: Option<&str>) -> Code {

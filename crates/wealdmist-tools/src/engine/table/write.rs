@@ -3,7 +3,7 @@
 use std::collections::HashMap;
 use std::path::{Path, PathBuf};
 
-use wealdmist_core::ledger::setup_value;
+use wealdmist_core::ledger::{self, setup_value};
 use wealdmist_core::plan::{Left, Plan, Splice};
 use wealdmist_core::property::Property;
 use wealdmist_core::quote::{Code, Quoting, quote};
@@ -339,7 +339,15 @@ impl Writer<'_> {
     fn missing(&self) -> Vec<Missing> {
         let (table, setup) = (self.table, self.wanted.setup);
         let adds = setup.tool(table.id).adds;
-        let says = |role: &RoleId| self.report.effective(role).is_some();
+        // What the program does by itself need not be said; what is commented out is changed there.
+        let says = |role: &RoleId| {
+            let reading = self.report.effective(role);
+            reading.is_some_and(|r| {
+                !r.is_default()
+                    || r.editable
+                    || ledger::agrees(setup, self.wanted.look, table.id, r)
+            })
+        };
         // A value that is written in parts, such as a color as three numbers, is there too.
         let in_parts = |spot: &Spot| {
             let above = format!("{}/", spot.path());
@@ -347,8 +355,10 @@ impl Writer<'_> {
             table.notation.nests() && entries.any(|e| e.path.starts_with(&above))
         };
         let allowed = |role: &RoleId| setup.exception(table.id, role).is_none();
-        let asked = |role: &RoleId| {
-            Slot::from_key(role.as_str()).is_some() || role.is_property() || adds.contains(role)
+        let palette = setup.palette();
+        let asked = |role: &RoleId| match Slot::from_key(role.as_str()) {
+            Some(slot) => palette.slots.contains_key(&slot),
+            None => role.is_property() || adds.contains(role),
         };
         let mut out: Vec<Missing> = Vec::new();
         let mut add = |role: &RoleId, spot: Spot, value: Option<Code>| {
@@ -412,7 +422,7 @@ impl Writer<'_> {
             let Some(role) = Slot::from_ansi(i).map(RoleId::from) else {
                 continue;
             };
-            if !says(&role) && allowed(&role) {
+            if asked(&role) && !says(&role) && allowed(&role) {
                 add(&role, table.sixteen.spot(i), written(None, &role));
             }
         }
@@ -443,7 +453,8 @@ fn compound_of(key: &Key, role: &RoleId) -> Option<&'static dyn Compound> {
 
 /// The reading a new one belongs below: the nearest slot, or any reading of the same group.
 fn neighbour<'a>(report: &'a ToolReport, role: &RoleId) -> Option<&'a Reading> {
-    let readings = || report.readings.iter().filter(|r| r.effective && r.editable);
+    let counts = |r: &&Reading| r.effective && r.editable && r.place.is_written();
+    let readings = || report.readings.iter().filter(counts);
     if let Some(slot) = Slot::from_key(role.as_str()) {
         let position = slot as i32;
         return readings()

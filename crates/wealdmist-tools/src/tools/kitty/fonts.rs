@@ -42,7 +42,7 @@ pub(super) fn missing(_: &Table, wanted: &Wanted, report: &ToolReport) -> Vec<Li
     let said = |property: Property| {
         report
             .effective(&property.into())
-            .is_some_and(|r| !r.assumed)
+            .is_some_and(|r| !r.is_default())
     };
     let empty = Catalog::default();
     let catalog = wanted.catalog.unwrap_or(&empty);
@@ -357,7 +357,7 @@ mod tests {
         let said: Vec<String> = report
             .readings
             .iter()
-            .filter(|r| r.role.as_str().starts_with("font."))
+            .filter(|r| r.role.as_str().starts_with("font.") && !r.is_default())
             .map(|r| format!("{}={}", r.role, r.value))
             .collect();
         assert_eq!(
@@ -489,7 +489,7 @@ mod tests {
         let found = report
             .readings
             .iter()
-            .find(|r| r.role.as_str().starts_with("font."))?;
+            .find(|r| r.role.as_str().starts_with("font.") && !r.is_default())?;
         Some((found.value.clone(), found.place.span.clone()))
     }
 
@@ -499,7 +499,6 @@ mod tests {
             ("font_features", "none"),
             ("font_features", "OnlyAFace"),
             ("font_features", "Face +toolong"),
-            ("modify_font", "cell_height 2px"),
             ("modify_font", "baseline 10%"),
             ("disable_ligatures", "sometimes"),
             ("symbol_map", "U+E0A0"),

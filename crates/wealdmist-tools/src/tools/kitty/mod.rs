@@ -5,7 +5,7 @@
 
 mod fonts;
 
-use wealdmist_core::color::{Rgb, parse_spec};
+use wealdmist_core::color::{Rgb, x11_color};
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::FileEdit;
 use wealdmist_core::property::Property;
@@ -19,8 +19,8 @@ use crate::access::Access;
 use crate::document::settings::Settings;
 use crate::shared;
 use crate::table::{
-    End, Fonts, Includes, Key, Means, Quirks, Scale, Sixteen, Spelling, Table, Term, Where, Wins,
-    Word, color as color_key, key, name, number, own, spelling,
+    Defaults, End, Fonts, Includes, Key, Means, Quirks, Scale, Sixteen, Spelling, Table, Term,
+    Where, Wins, Word, color as color_key, key, name, number, own,
 };
 use crate::{Answers, Live, Reload, Wanted};
 
@@ -51,7 +51,7 @@ const KEYS: &[Key] = &[
     color_key("selection_background", "selection").words(NONE),
     color_key("selection_foreground", "selection-text").words(NONE),
     color_key("url_color", "url"),
-    color_key("active_border_color", "border.active"),
+    color_key("active_border_color", "border.active").words(NONE),
     color_key("inactive_border_color", "border.inactive"),
     color_key("bell_border_color", "border.bell"),
     color_key("active_tab_foreground", "tab.active.text"),
@@ -68,12 +68,19 @@ const KEYS: &[Key] = &[
     own("tab_bar_margin_color", End::Text).words(NONE),
     own("visual_bell_color", End::Text).words(NONE),
     name("font_family", Property::FontFamily),
-    number("font_size", Property::FontSize),
-    number("background_opacity", Property::WindowOpacity),
-    // Up to four sides may be given; only a single value means one padding all round.
-    number("window_padding_width", Property::WindowPadding).lenient(),
-    number("inactive_text_alpha", Property::WindowDimmed).read_only(),
-    number("dim_opacity", Property::WindowFaint).read_only(),
+    number("font_size", Property::FontSize)
+        .scaled(Scale::Within(4, i32::MAX))
+        .lenient(),
+    number("background_opacity", Property::WindowOpacity).scaled(Scale::Within(0, 1)),
+    number("window_padding_width", Property::WindowPadding)
+        .scaled(Scale::Sides)
+        .lenient(),
+    number("inactive_text_alpha", Property::WindowDimmed)
+        .scaled(Scale::Within(0, 1))
+        .read_only(),
+    number("dim_opacity", Property::WindowFaint)
+        .scaled(Scale::Within(0, 1))
+        .read_only(),
     name("bold_font", Property::FontBold)
         .words(AUTO)
         .read_only(),
@@ -98,6 +105,60 @@ const KEYS: &[Key] = &[
     name("symbol_map/*", Property::FontFallback),
 ];
 
+/// What kitty 0.26.5 says of itself when it loads an empty file, as far as the keys above go; the
+/// versions since change none of the colors.
+const DEFAULTS: &[(&str, &str)] = &[
+    ("foreground", "#dddddd"),
+    ("background", "#000000"),
+    ("cursor", "#cccccc"),
+    ("cursor_text_color", "#111111"),
+    ("selection_background", "#fffacd"),
+    ("selection_foreground", "#000000"),
+    ("url_color", "#0087bd"),
+    ("active_border_color", "#00ff00"),
+    ("inactive_border_color", "#cccccc"),
+    ("bell_border_color", "#ff5a00"),
+    ("active_tab_foreground", "#000000"),
+    ("active_tab_background", "#eeeeee"),
+    ("inactive_tab_foreground", "#444444"),
+    ("inactive_tab_background", "#999999"),
+    ("tab_bar_background", "none"),
+    ("mark1_foreground", "#000000"),
+    ("mark1_background", "#98d3cb"),
+    ("mark2_foreground", "#000000"),
+    ("mark2_background", "#f2dcd3"),
+    ("mark3_foreground", "#000000"),
+    ("mark3_background", "#f274bc"),
+    ("tab_bar_margin_color", "none"),
+    ("visual_bell_color", "none"),
+    ("font_family", "monospace"),
+    ("font_size", "11"),
+    ("background_opacity", "1"),
+    ("window_padding_width", "0"),
+    ("inactive_text_alpha", "1"),
+    ("dim_opacity", "0.75"),
+    ("bold_font", "auto"),
+    ("italic_font", "auto"),
+    ("bold_italic_font", "auto"),
+    ("disable_ligatures", "never"),
+    ("color0", "#000000"),
+    ("color1", "#cc0403"),
+    ("color2", "#19cb00"),
+    ("color3", "#cecb00"),
+    ("color4", "#0d73cc"),
+    ("color5", "#cb1ed1"),
+    ("color6", "#0dcdcd"),
+    ("color7", "#dddddd"),
+    ("color8", "#767676"),
+    ("color9", "#f2201f"),
+    ("color10", "#23fd00"),
+    ("color11", "#fffd00"),
+    ("color12", "#1a8fff"),
+    ("color13", "#fd28ff"),
+    ("color14", "#14ffff"),
+    ("color15", "#ffffff"),
+];
+
 /// The row.
 pub static KITTY: Table = Table {
     id: ToolId("kitty"),
@@ -120,11 +181,14 @@ pub static KITTY: Table = Table {
     keys: KEYS,
     sixteen: Sixteen::Numbered("color"),
     color: Spelling {
+        any_case: true,
         read: color,
         write: |color, _| Code::color(color),
-        names: true,
     },
-    off_is_default: true,
+    defaults: Defaults {
+        known: DEFAULTS,
+        shipped: None,
+    },
     bad_value: "kitty skips this line and shows an error window; write #rrggbb or a number",
     fonts: Fonts::Own(&fonts::KittyFonts),
     term: Term {
@@ -177,25 +241,40 @@ pub static KITTY: Table = Table {
     },
 };
 
-/// Colors as the program reads them: `#` with 3, 6, 9 or 12 digits, `rgb:r/g/b`, the names of
-/// our own table of the most common ones.
+/// Colors as the program reads them: `#` with 3, 6, 9 or 12 digits, `rgb:r/g/b`, names of X11. Of
+/// more than two digits it takes the first two, and a channel that is no number it leaves at 0.
 #[must_use]
 pub fn color(text: &str) -> Option<Rgb> {
+    let is_hex = |t: &str| !t.is_empty() && t.bytes().all(|b| b.is_ascii_hexdigit());
+    let channel = |digits: &str| match digits.len() {
+        1 => u8::from_str_radix(digits, 16).ok().map(|d| d * 17),
+        _ => u8::from_str_radix(digits.get(..2)?, 16).ok(),
+    };
     if let Some(digits) = text.strip_prefix('#') {
-        if let Some(color) = Rgb::from_hex(text) {
-            return Some(color);
-        }
-        let each = digits.len() / 3;
-        if !matches!(digits.len(), 9 | 12) || !digits.bytes().all(|b| b.is_ascii_hexdigit()) {
+        if !matches!(digits.chars().count(), 3 | 6 | 9 | 12) {
             return None;
         }
-        let channel = |i: usize| u8::from_str_radix(&digits[i * each..i * each + 2], 16).ok();
-        return Some(Rgb::new(channel(0)?, channel(1)?, channel(2)?));
+        // It looks for so many digits together, wherever they stand.
+        let (each, mut at, mut found) = (digits.chars().count() / 3, 0, Vec::new());
+        while at < digits.len() {
+            match digits.get(at..at + each).filter(|d| is_hex(d)) {
+                Some(one) => {
+                    found.push(channel(one)?);
+                    at += each;
+                }
+                None => at += 1,
+            }
+        }
+        let one = |i: usize| found.get(i).copied().unwrap_or(0);
+        return Some(Rgb::new(one(0), one(1), one(2)));
     }
-    if text.starts_with("rgb:") {
-        return parse_spec(text);
+    if let Some(channels) = text.get(..4).filter(|t| t.eq_ignore_ascii_case("rgb:")) {
+        let mut channels = text[channels.len()..].split('/');
+        let mut next = || channels.next().filter(|c| is_hex(c)).and_then(channel);
+        let color = Rgb::new(next()?, next()?, next()?);
+        return channels.next().is_none().then_some(color);
     }
-    spelling::named(text)
+    x11_color(text)
 }
 
 /// The files by which the program (0.38 and newer) follows the desktop between dark and light:
@@ -344,10 +423,7 @@ mod tests {
                 ".config/kitty/a/x.conf",
                 "color1 #222222\r\ncolor2 rgb:1/2/3\r\ninclude y.conf\n",
             ),
-            (
-                ".config/kitty/a/y.conf",
-                "font_size 9\nbackground #gggggg\n",
-            ),
+            (".config/kitty/a/y.conf", "font_size 9\nbackground sharp\n"),
         ]);
         let report = read(&access);
         let red = report.effective(&Slot::Red.into()).unwrap();
@@ -399,7 +475,7 @@ mod tests {
         let text = "#: Colors\r\n# color1 #cc0403\r\n# color2 #00cc00\r\n";
         let access = MemoryAccess::with(&[(".config/kitty/kitty.conf", text)]);
         let report = read(&access);
-        assert!(report.effective(&Slot::Red.into()).unwrap().assumed);
+        assert!(report.effective(&Slot::Red.into()).unwrap().is_default());
         let after = &planned(&access, SETUP)[0].1;
         assert!(
             after.starts_with("#: Colors\r\ncolor1 #cc0000\r\n"),
@@ -416,7 +492,7 @@ mod tests {
         let access = MemoryAccess::with(&[(".config/kitty/kitty.conf", "map f1 x")]);
         let after = &planned(&access, SETUP)[0].1;
         assert!(
-            after.starts_with("map f1 x\nforeground #dddddd\n"),
+            after.starts_with("map f1 x\nbackground #101010\n"),
             "{after}"
         );
         assert!(!after.contains("\n\n"), "{after}");

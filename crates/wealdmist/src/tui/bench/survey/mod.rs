@@ -357,6 +357,9 @@ impl Survey {
                 ));
             }
             State::Agrees => ws.tell("it agrees already"),
+            State::Open(why) => {
+                ws.complain(format!("{tool} may differ, {why}: change it there by hand"))
+            }
         }
     }
 

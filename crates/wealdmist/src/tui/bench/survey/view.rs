@@ -294,13 +294,14 @@ fn draw_cell(
         State::Agrees => (signs.agrees, Tone::Faint),
         State::Drift => (signs.drift, Tone::Loud),
         State::Exception(_) => (signs.exception, Tone::Quiet),
+        State::Open(_) => (signs.may_differ, Tone::Key),
     };
     let column = pen.text(line, start, sign, tone);
     if cell.state == State::Agrees {
         return;
     }
     // The reading that differs is the one to see.
-    let Some(reading) = odd_one(ws, cell, report) else {
+    let Some(reading) = odd_one(cell, report) else {
         return;
     };
     let roomy = usize::from(width >= 12);
@@ -320,13 +321,9 @@ fn draw_cell(
 }
 
 /// The reading of a cell that differs from the setup, or the one that counts.
-fn odd_one<'a>(ws: &Workspace, cell: &Cell, report: &'a ToolReport) -> Option<&'a Reading> {
-    let setup = ws.survey.doc.setup();
-    let look = &ws.derived.look;
-    let readings = || cell.readings.iter().map(|i| &report.readings[*i]);
-    readings()
-        .find(|r| !wealdmist_core::ledger::agrees(setup, look, report.tool, r))
-        .or_else(|| readings().next_back())
+fn odd_one<'a>(cell: &Cell, report: &'a ToolReport) -> Option<&'a Reading> {
+    let found = cell.odd.or_else(|| cell.readings.last().copied());
+    found.map(|i| &report.readings[i])
 }
 
 fn color_of(ws: &Workspace, value: &Value) -> Option<wealdmist_core::Rgb> {
@@ -360,6 +357,7 @@ fn draw_detail(bench: &Survey, ws: &Workspace, pen: &mut Pen, top: usize) {
         State::Agrees => "agrees",
         State::Drift => "drifts",
         State::Exception(_) => "differs on purpose",
+        State::Open(_) => "may differ",
     };
     let mut column = pen.text(top + 1, 1, &role.label(), Tone::Strong);
     column = pen.text(
@@ -391,14 +389,19 @@ fn draw_detail(bench: &Survey, ws: &Workspace, pen: &mut Pen, top: usize) {
             Tone::Quiet,
         );
     }
-    let Some(reading) = odd_one(ws, cell, report) else {
+    let Some(reading) = odd_one(cell, report) else {
         draw_silence(&role, report, pen, top);
         return;
     };
     let path = ws.survey.home.contract(&reading.place.path);
-    let mut place = format!("{}:{}", visible(path.as_bytes()), reading.place.at);
-    if reading.assumed {
-        place.push_str("  (the default, commented out)");
+    let path = visible(path.as_bytes());
+    let mut place = match (reading.place.is_written(), reading.is_default()) {
+        (true, false) => format!("{path}:{}", reading.place.at),
+        (true, true) => format!("{path}:{}  (the default, commented out)", reading.place.at),
+        (false, _) => format!("what {} does by itself: no line sets it", report.tool),
+    };
+    if let Some(why) = reading.standing.why() {
+        place.push_str(&format!("  ({})", visible(why.as_bytes())));
     }
     if let Some((from, line)) = reading.chain.last() {
         let from = ws.survey.home.contract(from);
@@ -408,7 +411,8 @@ fn draw_detail(bench: &Survey, ws: &Workspace, pen: &mut Pen, top: usize) {
         ));
     }
     pen.cut(top + 2, 1, &place, pen.width() - 2, Tone::Key);
-    if let Some(file) = report.file(&reading.place.path) {
+    let written = reading.place.is_written();
+    if let Some(file) = report.file(&reading.place.path).filter(|_| written) {
         draw_excerpt(&file.bytes, &reading.place.span, pen, top + 3);
     }
     if cell.readings.len() > 1 {
