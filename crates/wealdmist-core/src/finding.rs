@@ -100,7 +100,7 @@ impl Finding {
             severity,
             tool,
             path: place.path.to_path_buf(),
-            at: Some(place.at),
+            at: place.is_written().then_some(place.at),
             role: None,
             message,
             mend: None,
@@ -270,8 +270,12 @@ fn contrast(pairs: &[Pair], out: &mut Vec<Finding>) {
         } else {
             Severity::Warning
         };
+        let by_itself = match pair.by_itself {
+            true => format!(" ({} does so by itself)", pair.tool),
+            false => String::new(),
+        };
         let message = format!(
-            "{}: {} on {} is {:.2}:1, {} needs {target}:1",
+            "{}{by_itself}: {} on {} is {:.2}:1, {} needs {target}:1",
             pair.what,
             pair.now.text,
             pair.now.ground,

@@ -196,7 +196,7 @@ fn cell(
 
 /// Whether what a tool does by itself in a role is to follow the setup: the colors that the palette
 /// says, what is set of fonts and windows, and the roles the setup adds to the tool.
-fn concerns_defaults(setup: &Setup, tool: ToolId, role: &RoleId) -> bool {
+pub(crate) fn concerns_defaults(setup: &Setup, tool: ToolId, role: &RoleId) -> bool {
     match Slot::from_key(role.as_str()) {
         Some(slot) => setup.palette().slots.contains_key(&slot),
         None => role.is_property() || setup.tool(tool).adds.contains(role),

@@ -5,6 +5,7 @@ pub use crate::condition::Measured;
 
 use crate::color::{Oklch, Rgb, contrast_ratio, difference};
 use crate::condition::{Conditions, Sight};
+use crate::ledger::concerns_defaults;
 use crate::look::Look;
 use crate::reading::{Paint, Place, ToolId, ToolReport, Value};
 use crate::role::{RoleId, Slot, Usage};
@@ -37,6 +38,8 @@ pub struct Pair {
     pub place: Option<Place>,
     /// Why it may stay below its target, if it may.
     pub exception: Option<String>,
+    /// Whether a color of it is what the tool does by itself, which the setup leaves as it is.
+    pub by_itself: bool,
 }
 
 impl Pair {
@@ -55,9 +58,13 @@ impl Pair {
     /// The draft's colors before any condition.
     #[must_use]
     pub fn sight(&self, look: &Look) -> Sight {
+        let (text, ground) = match self.by_itself {
+            true => (self.draft.text, self.draft.ground),
+            false => (look.color(&self.text), look.color(&self.ground)),
+        };
         Sight {
-            text: look.color(&self.text),
-            ground: look.color(&self.ground),
+            text,
+            ground,
             fade: self.fade,
             in_pane: self.text.stands_in_pane(),
         }
@@ -112,11 +119,25 @@ pub fn pairs(
             };
             // A slot that the palette leaves out stays the terminal's own.
             let slots = &setup.palette().slots;
-            let wanted = |role: &RoleId, now: Rgb| match Slot::from_key(role.as_str()) {
-                Some(slot) if !slots.contains_key(&slot) => now,
-                _ => look.color(role),
+            let left_alone = |paint: &Paint| {
+                let reading = paint.reading.map(|i| &report.readings[i]);
+                reading.is_some_and(|r| {
+                    r.is_default() && !concerns_defaults(setup, report.tool, &r.role)
+                })
             };
-            let draft = sight(wanted(text, text_now), wanted(ground, ground_now));
+            let wanted = |paint: &Paint, now: Rgb| {
+                let reading = paint.reading.map(|i| &report.readings[i].value);
+                match (reading, Slot::from_key(paint.role.as_str())) {
+                    (Some(Value::Slot(slot)), _) if left_alone(paint) => look.slot(*slot),
+                    _ if left_alone(paint) => now,
+                    (_, Some(slot)) if !slots.contains_key(&slot) => now,
+                    _ => look.color(&paint.role),
+                }
+            };
+            let draft = sight(
+                wanted(&drawn.text, text_now),
+                wanted(&drawn.ground, ground_now),
+            );
             let pair = Pair {
                 tool: report.tool,
                 also: Vec::new(),
@@ -130,6 +151,7 @@ pub fn pairs(
                 draft: conditions.see(draft, look),
                 place,
                 exception: setup.contrast.exception(text, ground).map(str::to_owned),
+                by_itself: left_alone(&drawn.text) || left_alone(&drawn.ground),
             };
             match out
                 .iter_mut()

@@ -367,6 +367,9 @@ pub struct ToolReport {
     pub reads: usize,
     /// Whether it is a terminal: what others show appears in it.
     pub is_terminal: bool,
+    /// What a running program must show, for one that can be asked for its options: the option, whether
+    /// it is of a window, the value.
+    pub stated: Vec<(String, bool, String)>,
 }
 
 impl ToolReport {
@@ -382,6 +385,7 @@ impl ToolReport {
             problems: Vec::new(),
             reads: 0,
             is_terminal: false,
+            stated: Vec::new(),
         }
     }
 

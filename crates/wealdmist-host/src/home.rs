@@ -1,17 +1,21 @@
 //! A home folder as adapters see it, with every way a file can fail to be read told apart.
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
 use std::ffi::OsStr;
 use std::io::{self, Read};
 use std::os::unix::fs::PermissionsExt;
 use std::path::{Path, PathBuf};
+use std::process::Command;
+use std::sync::{Mutex, OnceLock, PoisonError};
+use std::time::{Duration, SystemTime};
 
 use tracing::{debug, trace, warn};
-use wealdmist_tools::access::{Access, Loaded, wildcard};
+use wealdmist_tools::access::{Access, Loaded, Variable, wildcard};
 use wealdmist_tools::adapters;
 
 use crate::files::{Disk, make_private_folders, open_regular, read_regular, resolved, write_own};
 use crate::platform::files::is_circle;
+use crate::platform::{self, places};
 
 /// A home folder that cannot be used.
 #[derive(Debug, thiserror::Error)]
@@ -33,6 +37,8 @@ pub enum HomeError {
 #[derive(Debug, Clone)]
 pub struct Home {
     root: PathBuf,
+    /// Whether it is the home of who runs this.
+    is_own: bool,
     vars: BTreeMap<String, String>,
     path: Vec<PathBuf>,
 }
@@ -54,6 +60,40 @@ const OF_THE_PERSON: [&str; 5] = [
     "XDG_CACHE_HOME",
     "FONTCONFIG_FILE",
 ];
+
+/// How long a program may take to say its version.
+const VERSION_PATIENCE: Duration = Duration::from_secs(1);
+
+/// What was asked already, by the program's file and when that was changed.
+type Versions = HashMap<(PathBuf, Option<SystemTime>), Option<String>>;
+
+fn versions() -> &'static Mutex<Versions> {
+    static KNOWN: OnceLock<Mutex<Versions>> = OnceLock::new();
+    KNOWN.get_or_init(Mutex::default)
+}
+
+/// Whether a variable is another in each session: of the terminal, the display, the way in.
+fn is_of_session(name: &str) -> bool {
+    const WHOLE: [&str; 12] = [
+        "TERM",
+        "COLORTERM",
+        "COLORFGBG",
+        "DISPLAY",
+        "WAYLAND_DISPLAY",
+        "SHLVL",
+        "PWD",
+        "OLDPWD",
+        "LINES",
+        "COLUMNS",
+        "WINDOWID",
+        "_",
+    ];
+    const BEGIN: [&str; 6] = ["TERM_", "SSH_", "TMUX", "XDG_SESSION", "VTE_", "NVIM"];
+    let marks = adapters().into_iter().filter_map(|a| a.live().inside);
+    WHOLE.contains(&name)
+        || BEGIN.iter().any(|b| name.starts_with(b))
+        || marks.into_iter().any(|mark| mark == name)
+}
 
 impl Home {
     /// The person's own home, or another one. For another, the variables that point into the
@@ -99,6 +139,7 @@ impl Home {
         let path = std::env::var_os("PATH").unwrap_or_default();
         Ok(Self {
             root,
+            is_own,
             vars,
             path: std::env::split_paths(&path).collect(),
         })
@@ -203,6 +244,16 @@ impl Home {
         }
     }
 
+    /// The file of an installed program.
+    fn program(&self, name: &str) -> Option<PathBuf> {
+        let runs = |p: &PathBuf| {
+            p.metadata()
+                .is_ok_and(|m| m.is_file() && m.permissions().mode() & 0o111 != 0)
+        };
+        let files = self.path.iter().map(|dir| dir.join(OsStr::new(name)));
+        files.into_iter().find(runs)
+    }
+
     /// Where the setup file is, unless another is named.
     #[must_use]
     pub fn setup_path(&self) -> PathBuf {
@@ -267,16 +318,43 @@ impl Access for Home {
         self.vars.get(name).cloned()
     }
 
+    fn variable(&self, name: &str) -> Variable {
+        match name {
+            "HOME" => Variable::Set(self.root.display().to_string()),
+            // Another person's session, or what is another in each session.
+            _ if !self.is_own || is_of_session(name) => Variable::Unknown,
+            _ => std::env::var(name).map_or(Variable::Unset, Variable::Set),
+        }
+    }
+
+    fn version(&self, program: &str, argument: &str) -> Option<String> {
+        let file = self.program(program)?;
+        let changed = file.metadata().and_then(|m| m.modified()).ok();
+        let key = (file, changed);
+        let mut known = versions().lock().unwrap_or_else(PoisonError::into_inner);
+        let version = known.entry(key).or_insert_with_key(|(file, _)| {
+            let mut command = Command::new(file);
+            let said = platform::run(command.arg(argument), VERSION_PATIENCE)?;
+            let said = String::from_utf8_lossy(&said.stdout).into_owned();
+            said.lines()
+                .next()?
+                .split_whitespace()
+                .next_back()
+                .map(str::to_owned)
+        });
+        version.clone()
+    }
+
+    fn host(&self) -> Option<String> {
+        Some(places::host_name())
+    }
+
     fn home(&self) -> &Path {
         &self.root
     }
 
     fn has_program(&self, name: &str) -> bool {
-        let runs = |p: PathBuf| {
-            p.metadata()
-                .is_ok_and(|m| m.is_file() && m.permissions().mode() & 0o111 != 0)
-        };
-        self.path.iter().any(|dir| runs(dir.join(OsStr::new(name))))
+        self.program(name).is_some()
     }
 }
 

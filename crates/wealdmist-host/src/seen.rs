@@ -8,6 +8,7 @@ use std::collections::HashMap;
 use std::path::{Path, PathBuf};
 use std::sync::{Arc, Mutex, MutexGuard, PoisonError};
 
+use wealdmist_tools::access::Variable;
 use wealdmist_tools::{Access, Loaded};
 
 use crate::home::Home;
@@ -76,6 +77,18 @@ impl Access for AsSeen<'_> {
 
     fn home(&self) -> &Path {
         self.home.home()
+    }
+
+    fn variable(&self, name: &str) -> Variable {
+        self.home.variable(name)
+    }
+
+    fn version(&self, program: &str, argument: &str) -> Option<String> {
+        self.home.version(program, argument)
+    }
+
+    fn host(&self) -> Option<String> {
+        self.home.host()
     }
 
     fn has_program(&self, name: &str) -> bool {

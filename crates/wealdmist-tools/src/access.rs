@@ -24,6 +24,17 @@ pub enum Loaded {
     },
 }
 
+/// What is known of an environment variable.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Variable {
+    /// It is set.
+    Set(String),
+    /// It is not set.
+    Unset,
+    /// It depends on the session.
+    Unknown,
+}
+
 /// The machine as adapters see it.
 pub trait Access {
     /// Reads a file.
@@ -32,6 +43,21 @@ pub trait Access {
     fn glob(&self, pattern: &Path) -> Vec<PathBuf>;
     /// An environment variable of the person's session.
     fn env(&self, name: &str) -> Option<String>;
+    /// An environment variable as a program sees it that is started anew for the person.
+    fn variable(&self, name: &str) -> Variable {
+        match name {
+            "HOME" => Variable::Set(self.home().display().to_string()),
+            _ => self.env(name).map_or(Variable::Unknown, Variable::Set),
+        }
+    }
+    /// The version of an installed program, as it says it when it is given an argument.
+    fn version(&self, _program: &str, _argument: &str) -> Option<String> {
+        None
+    }
+    /// The name of the machine.
+    fn host(&self) -> Option<String> {
+        None
+    }
     /// The home folder.
     fn home(&self) -> &Path;
     /// Whether a program is installed.
@@ -91,6 +117,8 @@ pub struct MemoryAccess {
     pub vars: std::collections::BTreeMap<String, String>,
     /// Installed programs.
     pub programs: Vec<String>,
+    /// Their versions.
+    pub versions: std::collections::BTreeMap<String, String>,
 }
 
 /// The home folder of [`MemoryAccess`].
@@ -129,6 +157,17 @@ impl Access for MemoryAccess {
 
     fn env(&self, name: &str) -> Option<String> {
         self.vars.get(name).cloned()
+    }
+
+    fn variable(&self, name: &str) -> Variable {
+        match name {
+            "HOME" => Variable::Set(MEMORY_HOME.to_owned()),
+            _ => self.env(name).map_or(Variable::Unset, Variable::Set),
+        }
+    }
+
+    fn version(&self, program: &str, _argument: &str) -> Option<String> {
+        self.versions.get(program).cloned()
     }
 
     fn home(&self) -> &Path {

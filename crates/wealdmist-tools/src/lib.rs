@@ -37,6 +37,7 @@ mod glyphs;
 pub mod limits;
 mod live;
 mod shared;
+mod shell_test;
 #[cfg(test)]
 pub(crate) mod testing;
 mod tools;

@@ -8,3 +8,5 @@ mod common;
 mod dice;
 #[path = "readings/kitty.rs"]
 mod kitty;
+#[path = "readings/tmux.rs"]
+mod tmux;

@@ -38,7 +38,7 @@ pub struct Wish {
 pub fn wishes(pairs: &[Pair]) -> Vec<Wish> {
     let wanted = pairs
         .iter()
-        .filter(|p| p.exception.is_none() && p.target > 1.0);
+        .filter(|p| p.exception.is_none() && !p.by_itself && p.target > 1.0);
     wanted
         .map(|p| Wish {
             text: p.text.clone(),

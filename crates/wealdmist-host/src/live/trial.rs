@@ -10,6 +10,7 @@ use std::path::{Path, PathBuf};
 use wealdmist_core::look::Look;
 use wealdmist_core::reading::ToolReport;
 use wealdmist_core::setup::SetupDoc;
+use wealdmist_tools::access::Variable;
 use wealdmist_tools::{Access, Engine, Loaded, adapter, adapters, plan, read_all};
 
 use super::{Answer, Ask, groups, options, reload};
@@ -43,6 +44,18 @@ impl Access for Overlay<'_> {
 
     fn home(&self) -> &Path {
         self.home.home()
+    }
+
+    fn variable(&self, name: &str) -> Variable {
+        self.home.variable(name)
+    }
+
+    fn version(&self, program: &str, argument: &str) -> Option<String> {
+        self.home.version(program, argument)
+    }
+
+    fn host(&self) -> Option<String> {
+        self.home.host()
     }
 
     fn has_program(&self, name: &str) -> bool {

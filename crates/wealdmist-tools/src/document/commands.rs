@@ -16,6 +16,8 @@ pub struct Word {
     pub text: Vec<u8>,
     /// For each byte of the text, the file's byte it came from.
     map: Vec<usize>,
+    /// The variables in the text, by the part of it that names each.
+    pub variables: Vec<(Range<usize>, String)>,
     /// The commands of a block in braces.
     pub block: Option<Vec<Command>>,
 }
@@ -31,6 +33,12 @@ impl Word {
     #[must_use]
     pub fn lossy(&self) -> String {
         String::from_utf8_lossy(&self.text).into_owned()
+    }
+
+    /// The byte of the file that a byte of the text came from.
+    #[must_use]
+    pub fn origin(&self, at: usize) -> Option<usize> {
+        self.map.get(at).copied()
     }
 
     /// The file's bytes behind a part of the text, if they stand together and spell it literally.
@@ -55,7 +63,12 @@ pub struct Command {
     pub words: Vec<Word>,
     /// The bytes from the first word to the last.
     pub span: Range<usize>,
+    /// The line it is part of: where a command of a line fails, those after it are left out.
+    pub group: usize,
 }
+
+/// The name of the command that stands for an assignment, which is its one argument.
+pub const ASSIGNMENT: &[u8] = b"%assign";
 
 /// What keeps a file from being understood.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -80,6 +93,7 @@ pub fn parse(bytes: &[u8]) -> Result<Vec<Command>, Problem> {
         bytes,
         at: 0,
         depth: 0,
+        group: 0,
     };
     let commands = parser.commands()?;
     if parser.at < bytes.len() {
@@ -99,6 +113,7 @@ struct Parser<'a> {
     bytes: &'a [u8],
     at: usize,
     depth: usize,
+    group: usize,
 }
 
 impl Parser<'_> {
@@ -143,9 +158,10 @@ impl Parser<'_> {
             self.blanks();
             match self.peek() {
                 None => break,
-                Some(b'\n' | b';' | b'\r') => {
+                Some(b @ (b'\n' | b';' | b'\r')) => {
                     self.at += 1;
-                    finish(&mut words, &mut out);
+                    finish(&mut words, &mut out, self.group);
+                    self.group += usize::from(b == b'\n');
                 }
                 Some(b'#') if !expects_format(&words) => self.comment(),
                 Some(b'}') if self.depth > 0 || self.lone_brace() => break,
@@ -159,12 +175,12 @@ impl Parser<'_> {
                         _ => false,
                     };
                     if whole {
-                        words.clear();
+                        finish(&mut words, &mut out, self.group);
                     }
                 }
             }
         }
-        finish(&mut words, &mut out);
+        finish(&mut words, &mut out, self.group);
         Ok(out)
     }
 
@@ -181,6 +197,7 @@ impl Parser<'_> {
             span: start..start,
             text: Vec::new(),
             map: Vec::new(),
+            variables: Vec::new(),
             block: None,
         };
         if self.peek() == Some(b'{') {
@@ -221,6 +238,7 @@ impl Parser<'_> {
                     }
                     self.escape(&mut word);
                 }
+                b'$' => self.variable(&mut word),
                 // A format keeps its braces and blanks together when it stands bare.
                 _ => self.literal(&mut word),
             }
@@ -260,9 +278,29 @@ impl Parser<'_> {
                 }
                 b'\\' if self.rest().starts_with(b"\\\n") => self.at += 2,
                 b'\\' => self.escape(word),
+                b'$' => self.variable(word),
                 _ => self.literal(word),
             }
         }
+    }
+
+    /// A variable is kept as it is written, and known to be one.
+    fn variable(&mut self, word: &mut Word) {
+        let rest = &self.bytes[self.at + 1..];
+        let braced = rest.first() == Some(&b'{');
+        let name = &rest[usize::from(braced)..];
+        let is_name = |b: &&u8| b.is_ascii_alphanumeric() || **b == b'_';
+        let length = name.iter().take_while(is_name).count();
+        let closed = !braced || name.get(length) == Some(&b'}');
+        if length == 0 || name[0].is_ascii_digit() || !closed {
+            return self.literal(word);
+        }
+        let name = String::from_utf8_lossy(&name[..length]).into_owned();
+        let start = word.text.len();
+        for _ in 0..1 + length + 2 * usize::from(braced) {
+            self.literal(word);
+        }
+        word.variables.push((start..word.text.len(), name));
     }
 
     /// An escape outside single quotes; each decoded byte points at the backslash.
@@ -329,7 +367,7 @@ fn expects_format(words: &[Word]) -> bool {
     matches!(words, [head] if matches!(head.text.as_slice(), b"%if" | b"%elif"))
 }
 
-fn finish(words: &mut Vec<Word>, out: &mut Vec<Command>) {
+fn finish(words: &mut Vec<Word>, out: &mut Vec<Command>, group: usize) {
     // Assignments before a command, and the mark that hides one, are not its name.
     let is_assignment = |w: &Word| {
         let name = w.text.split(|b| *b == b'=').next().unwrap_or_default();
@@ -342,12 +380,24 @@ fn finish(words: &mut Vec<Word>, out: &mut Vec<Command>) {
         .iter()
         .take_while(|w| w.text == b"%hidden" || is_assignment(w))
         .count();
-    words.drain(..skip);
+    for word in words.drain(..skip).filter(is_assignment) {
+        let name = Word {
+            span: word.span.clone(),
+            text: ASSIGNMENT.to_vec(),
+            map: vec![word.span.start; ASSIGNMENT.len()],
+            variables: Vec::new(),
+            block: None,
+        };
+        let span = word.span.clone();
+        let words = vec![name, word];
+        out.push(Command { words, span, group });
+    }
     if let (Some(first), Some(last)) = (words.first(), words.last()) {
         let span = first.span.start..last.span.end;
         out.push(Command {
             words: std::mem::take(words),
             span,
+            group,
         });
     }
 }
@@ -381,11 +431,31 @@ mod tests {
             texts("a \\\n b\n# c \\\nstill\nd"),
             [vec!["a", "b"], vec!["d"]]
         );
-        assert_eq!(texts("FOO=1 BAR=2\nset x"), [["set", "x"]]);
+        assert_eq!(
+            texts("FOO=1 BAR=2\nset x"),
+            [["%assign", "FOO=1"], ["%assign", "BAR=2"], ["set", "x"]]
+        );
         assert_eq!(
             texts("%if #{x}\nset a\n%else set b\n%endif"),
-            [["set", "a"], ["set", "b"]]
+            [
+                vec!["%if", "#{x}"],
+                vec!["set", "a"],
+                vec!["%else"],
+                vec!["set", "b"],
+                vec!["%endif"]
+            ]
         );
+    }
+
+    #[test]
+    fn variables_are_known_where_they_stand_for_something() {
+        let names = |source: &str| {
+            let word = &parse(source.as_bytes()).unwrap()[0].words[1];
+            let names = word.variables.iter().map(|v| v.1.clone());
+            names.collect::<Vec<_>>()
+        };
+        assert_eq!(names("x a$B\"${C}d$E\""), ["B", "C", "E"]);
+        assert!(names("x '$A'\\$B$1${C").is_empty());
     }
 
     #[test]

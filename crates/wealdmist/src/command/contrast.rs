@@ -123,7 +123,8 @@ fn all(survey: &Survey, conditions: &Conditions, as_json: bool) -> Outcome {
                     "tool": p.tool.0, "also": p.also.iter().map(|t| t.0).collect::<Vec<_>>(), "what": p.what, "usage": p.usage.label(), "target": p.target,
                     "text": p.text.as_str(), "ground": p.ground.as_str(),
                     "now": measured(&p.now), "draft": measured(&p.draft), "exception": p.exception,
-                    "path": p.place.as_ref().map(|p| p.path.to_path_buf()), "line": p.place.as_ref().map(|p| p.at.line),
+                    "path": p.place.as_ref().map(|p| p.path.to_path_buf()), "line": p.place.as_ref().filter(|p| p.is_written()).map(|p| p.at.line),
+                    "by_itself": p.by_itself,
                 })
             })
             .collect();
@@ -150,9 +151,13 @@ fn all(survey: &Survey, conditions: &Conditions, as_json: bool) -> Outcome {
         writeln!(out, "  now   setup  needs  {:<wide$} what", "tool")?;
         for p in &pairs {
             let sign = if p.fine() { ' ' } else { '!' };
-            let place = p.place.as_ref().map_or(String::new(), |p| {
-                format!("  {}:{}", shown(&survey.home, &p.path), p.at.line)
-            });
+            let place = match &p.place {
+                Some(at) if at.is_written() => {
+                    format!("  {}:{}", shown(&survey.home, &at.path), at.at.line)
+                }
+                Some(_) => format!("  what {} does by itself", p.tool),
+                None => String::new(),
+            };
             let kept = p.exception.as_ref().map_or(String::new(), |reason| {
                 format!(
                     "  kept: {}",

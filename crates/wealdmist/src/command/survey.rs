@@ -86,6 +86,7 @@ pub fn print(survey: &Survey, all: bool) -> Outcome {
             for reading in cell.readings.iter().map(|i| &report.readings[*i]) {
                 let agrees = agrees(setup, &look, report.tool, reading);
                 let sign = match &cell.state {
+                    _ if agrees && reading.is_default() && !reading.role.is_property() => "·",
                     _ if agrees => "=",
                     State::Exception(_) => "~",
                     _ if !reading.is_sure() => "?",

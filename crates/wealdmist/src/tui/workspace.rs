@@ -417,10 +417,13 @@ impl Workspace {
         let found = places(&self.derived.ledger, &self.survey.reports, role);
         let one = |(tool, reading): &(ToolId, &Reading)| {
             let name = reading.place.file_name();
-            format!(
-                "{tool} {name}:{} ({})",
-                reading.place.at.line, reading.value
-            )
+            match reading.place.is_written() {
+                true => format!(
+                    "{tool} {name}:{} ({})",
+                    reading.place.at.line, reading.value
+                ),
+                false => format!("{tool} by itself ({})", reading.value),
+            }
         };
         found.iter().map(one).collect::<Vec<_>>().join("   ")
     }

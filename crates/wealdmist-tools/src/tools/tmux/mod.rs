@@ -3,9 +3,14 @@
 //! Colors stand inside style strings and formats; they are read there and replaced there, byte
 //! by byte, so conditions, padding and the person's own formats stay.
 
+mod eval;
+mod format;
 mod options;
 mod read;
+mod state;
 mod style;
+mod text;
+mod vocabulary;
 mod write;
 
 use std::path::{Path, PathBuf};
@@ -27,7 +32,7 @@ use options::SetCommand;
 use read::Reader;
 use write::feature_indices;
 
-use options::{stated_options, stated_values};
+use options::stated_options;
 
 /// The tool's id.
 pub const TMUX: ToolId = ToolId("tmux");
@@ -184,7 +189,7 @@ impl Options for Tmux {
     }
 
     fn values(&self, report: &ToolReport) -> Vec<(String, bool, String)> {
-        stated_values(report)
+        report.stated.clone()
     }
 }
 
@@ -241,7 +246,7 @@ impl Adapter for Tmux {
     fn read(&self, access: &dyn Access, facts: &mut Facts) -> ToolReport {
         let mut reader = Reader::new(access);
         for path in candidates(access) {
-            reader.file(&path, &[], false);
+            reader.file(&path);
         }
         reader.finish(facts)
     }
@@ -274,7 +279,7 @@ impl Adapter for Tmux {
 
 #[cfg(test)]
 mod tests {
-    use super::style::styles;
+    use super::style::{Found, styles};
     use super::*;
     use crate::Outer;
     use crate::access::MemoryAccess;
@@ -309,7 +314,7 @@ mod tests {
         report
             .readings
             .iter()
-            .filter(|r| r.effective)
+            .filter(|r| r.effective && !r.is_default())
             .map(row)
             .collect()
     }
@@ -495,8 +500,8 @@ mod tests {
     proptest! {
         #[test]
         fn any_value_is_taken(value in "[a-z#{}?,=\\[\\] @0-9_]{0,60}", format in any::<bool>()) {
-            for style in styles(value.as_bytes(), format) {
-                for (_, range) in [style.text, style.ground].into_iter().flatten() {
+            for style in styles(value.as_bytes(), format, &|_| None) {
+                for Found { range, .. } in [style.text, style.ground].into_iter().flatten() {
                     prop_assert!(range.end <= value.len());
                 }
             }

@@ -5,7 +5,6 @@ use std::collections::BTreeMap;
 
 use wealdmist_core::reading::ToolReport;
 
-use super::STYLED;
 use crate::StatedOption;
 use crate::document::commands::{self, Command, Word};
 
@@ -34,55 +33,14 @@ pub fn stated_options(report: &ToolReport) -> Vec<StatedOption> {
         .collect()
 }
 
-/// The styles and formats the files come to: option, whether it is a window option, and the value
-/// a running server must show for it.
-#[must_use]
-pub fn stated_values(report: &ToolReport) -> Vec<(String, bool, String)> {
-    let mut out: BTreeMap<String, String> = BTreeMap::new();
-    for file in &report.files {
-        let Ok(commands) = commands::parse(&file.bytes) else {
-            continue;
-        };
-        each_command(&commands, &mut |command| {
-            let Some(set) = SetCommand::read(command) else {
-                return;
-            };
-            let option = set.option.lossy();
-            if set.unset {
-                out.remove(&option);
-            } else if STYLED.iter().any(|s| s.0 == option)
-                && let Some(value) = set.value
-            {
-                let value = value.lossy();
-                match out.get_mut(&option) {
-                    // Styles are joined by a comma, formats are not.
-                    Some(old) if set.append && option.ends_with("style") => {
-                        old.push(',');
-                        old.push_str(&value);
-                    }
-                    Some(old) if set.append => old.push_str(&value),
-                    _ => {
-                        out.insert(option, value);
-                    }
-                }
-            }
-        });
-    }
-    let window = |o: &str| {
-        o.starts_with("window-")
-            || o.starts_with("pane-")
-            || o.starts_with("mode-")
-            || o.starts_with("copy-")
-            || o.starts_with("popup")
-    };
-    out.into_iter()
-        .map(|(o, v)| (o.clone(), window(&o), v))
-        .collect()
-}
-
 fn each_command<'a>(commands: &'a [Command], visit: &mut dyn FnMut(&'a Command)) {
     for command in commands {
         visit(command);
+        // What a key or an event does is not done when the file is read.
+        let name = command.words[0].lossy();
+        if name.starts_with("bind") || name == "set-hook" {
+            continue;
+        }
         for word in &command.words {
             if let Some(block) = &word.block {
                 each_command(block, visit);

@@ -1,304 +1,66 @@
-//! What the files say: options, variables, styles, the chain of 24-bit color, and what is drawn on what.
+//! What the options come to, as readings: roles of colors, the chain of 24-bit color, what is drawn on
+//! what.
 
-use std::collections::BTreeMap;
-use std::ops::Range;
 use std::path::Path;
 
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::property::Property;
-use wealdmist_core::reading::{Drawn, FileProblem, Paint, Place, SourceFile, ToolReport, Value};
+use wealdmist_core::reading::{Drawn, Paint, Place, Reading, Standing, ToolReport, Value};
 use wealdmist_core::role::{RoleId, Usage, lookup};
 
-use crate::access::Access;
-use crate::document::commands::{self, Command, Word};
+use super::eval::Evaluation;
+use super::format::{self, Context};
+use super::state::{Alternative, Why};
+use super::style::{self, Found, Style, When, styles};
+use super::text::Text;
+use super::{SINGLE, STYLED, TMUX, vocabulary};
+use crate::access::{Access, wildcard};
 use crate::glyphs;
-use crate::shared::{self, Includer};
+use crate::shared::Includer;
 use crate::tools::says_full_color;
 use crate::{Facts, Outer};
 
-use super::options::SetCommand;
-use super::style::{Style, color, styles};
-
-use super::{SINGLE, STYLED, TMUX};
-
-/// A user option that may stand for a color.
-struct Variable {
-    value: Value,
-    place: Place,
-    chain: Vec<Includer>,
-    editable: bool,
-}
-
 /// A style that was read, for working out what is drawn on what.
 struct Block {
-    option: String,
+    option: &'static str,
     text: Option<usize>,
     ground: Option<usize>,
-    prefix: bool,
+    when: When,
     part: usize,
 }
 
 pub(super) struct Reader<'a> {
     access: &'a dyn Access,
+    run: Evaluation<'a>,
     report: ToolReport,
-    variables: BTreeMap<String, Variable>,
     blocks: Vec<Block>,
-    true_color: Option<(Place, Vec<String>)>,
-    default_terminal: Option<Place>,
 }
 
 impl<'a> Reader<'a> {
     pub(super) fn new(access: &'a dyn Access) -> Self {
         Self {
             access,
+            run: Evaluation::new(access, ToolReport::new(TMUX)),
             report: ToolReport::new(TMUX),
-            variables: BTreeMap::new(),
             blocks: Vec::new(),
-            true_color: None,
-            default_terminal: None,
         }
     }
 
-    pub(super) fn file(&mut self, path: &Path, chain: &[Includer], must_exist: bool) {
-        let Some(file) = shared::load(self.access, &mut self.report, path, chain, must_exist)
-        else {
-            return;
-        };
-        match commands::parse(&file.bytes) {
-            Ok(commands) => self.commands(&file, chain, &commands),
-            Err(problem) => {
-                let at = Some(file.position(problem.at));
-                let message = format!("{problem}; tmux runs no line of this file");
-                let help = "correct this place; the file is left alone until then".to_owned();
-                let path = file.path;
-                self.report.problems.push(FileProblem {
-                    path,
-                    at,
-                    message,
-                    help,
-                    blocks_edits: true,
-                });
-            }
-        }
-    }
-
-    fn commands(&mut self, file: &SourceFile, chain: &[Includer], commands: &[Command]) {
-        for command in commands {
-            let name = command.words[0].lossy();
-            if name.len() >= 2 && ("source-file".starts_with(&name) || name == "source") {
-                self.source(file, chain, command);
-            } else if let Some(set) = SetCommand::read(command)
-                && !set.unset
-            {
-                self.set(file, chain, &set);
-            }
-            for word in &command.words {
-                if let Some(block) = &word.block {
-                    self.commands(file, chain, block);
-                }
-            }
-        }
-    }
-
-    fn source(&mut self, file: &SourceFile, chain: &[Includer], command: &Command) {
-        let line = file.position(command.span.start).line;
-        let mut deeper = chain.to_vec();
-        deeper.push((file.path.clone(), line));
-        let (mut quiet, mut formats) = (false, false);
-        for word in &command.words[1..] {
-            let written = word.lossy();
-            if let Some(flags) = written.strip_prefix('-') {
-                quiet |= flags.contains('q');
-                formats |= flags.contains('F');
-                continue;
-            }
-            let folder = file
-                .path
-                .parent()
-                .unwrap_or(&file.path)
-                .display()
-                .to_string();
-            let written = if formats {
-                written.replace("#{d:current_file}", &folder)
-            } else {
-                written
-            };
-            // Relative paths are relative to where the server was started: the home, as a rule.
-            let path = self.access.expand(&written, self.access.home());
-            if written.contains(['*', '?']) {
-                for found in self.access.glob(&path) {
-                    self.file(&found, &deeper, false);
-                }
-            } else {
-                self.file(&path, &deeper, !quiet);
-            }
-        }
-    }
-
-    fn set(&mut self, file: &SourceFile, chain: &[Includer], set: &SetCommand) {
-        let Some(value) = set.value.filter(|v| v.block.is_none()) else {
-            return;
-        };
-        let option = set.option.lossy().replace("color", "colour");
-        let place = |range: Range<usize>| {
-            let source = value.source(range.clone());
-            let editable = source.is_some();
-            let at = value.nearest(range.start);
-            (source.unwrap_or(at..at), editable)
-        };
-        if option.starts_with('@') {
-            if let Some(found) = color(&value.lossy()).filter(|v| !matches!(v, Value::Text(_))) {
-                let (span, editable) = place(0..value.text.len());
-                let place = Place::new(file, span);
-                let chain = chain.to_vec();
-                self.variables.insert(
-                    option,
-                    Variable {
-                        value: found,
-                        place,
-                        chain,
-                        editable,
-                    },
-                );
-            }
-            return;
-        }
-        match option.split('[').next().unwrap_or_default() {
-            "terminal-features" | "terminal-overrides" => self.depth(file, value),
-            "default-terminal" => {
-                self.default_terminal = Some(Place::new(file, value.span.clone()))
-            }
-            _ => {}
-        }
-        if let Some((_, role)) = SINGLE.iter().find(|s| s.0 == option) {
-            if let Some(found) = color(&value.lossy()) {
-                let (span, editable) = place(0..value.text.len());
-                let mut r = shared::reading(file, chain, RoleId::known(role), option, found, span);
-                r.editable = editable;
-                self.report.readings.push(r);
-            }
-            return;
-        }
-        let Some(known) = STYLED.iter().find(|s| s.0 == option) else {
-            return;
-        };
-        let format = !option.ends_with("-style");
-        if !set.append {
-            // A new value takes the place of everything read for this option before.
-            for reading in self.report.readings.iter_mut().filter(|r| r.key == option) {
-                reading.effective = false;
-            }
-            self.blocks.retain(|b| b.option != option);
-        }
-        for (n, style) in styles(&value.text, format).into_iter().enumerate() {
-            self.style(file, chain, value, known, &style, n);
-        }
-    }
-
-    fn style(
-        &mut self,
-        file: &SourceFile,
-        chain: &[Includer],
-        word: &Word,
-        known: &(&'static str, &'static str, &'static str),
-        style: &Style,
-        part: usize,
-    ) {
-        let (option, text_role, ground_role) = *known;
-        let mut block = Block {
-            option: option.to_owned(),
-            text: None,
-            ground: None,
-            prefix: style.prefix,
-            part,
-        };
-        for (is_text, found) in [(true, &style.text), (false, &style.ground)] {
-            let Some((value, range)) = found else {
-                continue;
-            };
-            let base = if is_text { text_role } else { ground_role };
-            let role = self.role_for(option, base, is_text, style.prefix, value, part);
-            let source = word.source(range.clone());
-            let at = word.nearest(range.start);
-            let editable = source.is_some();
-            let span = source.unwrap_or(at..at);
-            let mut reading = shared::reading(file, chain, role, option, value.clone(), span);
-            reading.editable = editable;
-            if let Value::Text(name) = value
-                && let Some(variable) = self.variable(name)
-            {
-                // The color stands where the user option is set: that is the place to change.
-                reading.value = variable.value.clone();
-                reading.place = variable.place.clone();
-                reading.chain = variable.chain.clone();
-                reading.editable = variable.editable;
-            } else if matches!(value, Value::Text(name) if name.starts_with("#{")) {
-                continue;
-            }
-            let index = self.report.readings.len();
-            if is_text {
-                block.text = Some(index)
-            } else {
-                block.ground = Some(index)
-            }
-            self.report.readings.push(reading);
-        }
-        self.blocks.push(block);
-    }
-
-    fn variable(&self, name: &str) -> Option<&Variable> {
-        self.variables
-            .get(name.strip_prefix("#{")?.strip_suffix('}')?)
-    }
-
-    /// The role of a color in an option: the option's own for the first style and for equal
-    /// colors, one for the pressed prefix, and a role by number for further ones.
-    fn role_for(
-        &self,
-        option: &str,
-        base: &'static str,
-        is_text: bool,
-        prefix: bool,
-        value: &Value,
-        part: usize,
-    ) -> RoleId {
-        let end = if is_text { "text" } else { "ground" };
-        if prefix {
-            return RoleId::known(if is_text {
-                "bar.prefix.text"
-            } else {
-                "bar.prefix.ground"
-            });
-        }
-        let role = RoleId::known(base);
-        let earlier = self
-            .report
-            .readings
-            .iter()
-            .find(|r| r.effective && r.key == option && r.role == role);
-        match earlier {
-            Some(earlier) if earlier.value != *value => {
-                RoleId::new(format!("tmux.{option}.{}.{end}", part + 1))
-            }
-            _ => role,
-        }
-    }
-
-    fn depth(&mut self, file: &SourceFile, value: &Word) {
-        for entry in value.lossy().split(',') {
-            let mut parts = entry.split(':');
-            let Some(pattern) = parts.next().filter(|p| !p.is_empty()) else {
-                continue;
-            };
-            if parts.any(|p| matches!(p, "RGB" | "rgb" | "Tc")) {
-                let place = Place::new(file, value.span.clone());
-                let patterns = self.true_color.get_or_insert_with(|| (place, Vec::new()));
-                patterns.1.push(pattern.to_owned());
-            }
-        }
+    pub(super) fn file(&mut self, path: &Path) {
+        self.run.file(path, &[], false);
     }
 
     pub(super) fn finish(mut self, facts: &Facts) -> ToolReport {
+        self.report = std::mem::replace(&mut self.run.report, ToolReport::new(TMUX));
+        if !self.report.files.is_empty() {
+            for known in STYLED {
+                self.option(known);
+            }
+            for (option, role) in SINGLE {
+                self.single(option, role);
+            }
+            self.override_bar();
+        }
         let mut terms: Vec<&str> = Vec::new();
         for outer in &facts.terminals {
             if !terms.contains(&outer.term.as_str()) {
@@ -306,66 +68,344 @@ impl<'a> Reader<'a> {
                 self.depth_reading(outer);
             }
         }
-        // Readings of an option that was set again were marked above; a role may still be said
-        // by several options (a style and a format), and all of those count.
         self.report.drawn = self.drawn();
+        self.report.stated = self.stated();
         let mut report = self.report;
         glyphs::collect(&mut report, &["#"], |_| Syntax::Shell, |_| false);
         report
     }
 
+    fn context<T>(&self, with: impl FnOnce(&Context) -> T) -> T {
+        with(&Context {
+            access: self.access,
+            state: &self.run.state,
+            default: &vocabulary::default,
+            file: "",
+        })
+    }
+
+    /// Everything an option may be, with the values of the person's own options put in.
+    fn values(&self, option: &'static str) -> Vec<(Text, Standing)> {
+        let mut out = Vec::new();
+        for Alternative { value, why } in self.run.state.get(option) {
+            let standing = match (value, why) {
+                (_, Some(why)) => Standing::Conditional(Why::clone(why)),
+                (Some(_), None) => Standing::Certain,
+                (None, None) => Standing::Default,
+            };
+            let default = || Text::nowhere(vocabulary::default(option).unwrap_or_default());
+            let text = value.clone().unwrap_or_else(default);
+            for (text, why) in self.inlined(&text) {
+                let standing = match why {
+                    Some(why) if standing == Standing::Certain => Standing::Conditional(why),
+                    _ => standing.clone(),
+                };
+                out.push((text, standing));
+            }
+        }
+        out
+    }
+
+    /// A text with what `#{@…}` stands for, for each of the values that it may have.
+    fn inlined(&self, text: &Text) -> Vec<(Text, Option<Why>)> {
+        const MOST: usize = 8;
+        let bytes = &text.bytes;
+        let mut out = vec![(Text::default(), None)];
+        let mut at = 0;
+        while let Some(found) = memchr::memmem::find(&bytes[at..], b"#{").map(|i| at + i) {
+            let inner = found + 2;
+            let (start, end) = (
+                inner + 2 * usize::from(bytes[inner..].starts_with(b"E:")),
+                format::skip(bytes, inner, b"}"),
+            );
+            let name = bytes.get(start..end).filter(|n| n.starts_with(b"@"));
+            let name = name.and_then(|n| std::str::from_utf8(n).ok());
+            let Some(name) = name.filter(|n| !n.contains(['#', ',', ':'])) else {
+                for one in &mut out {
+                    one.0.push(&text.part(at..inner));
+                }
+                at = inner;
+                continue;
+            };
+            let before = text.part(at..found);
+            let all = self.user_option(name);
+            let mut next = Vec::new();
+            for (so_far, why) in &out {
+                for alternative in &all {
+                    let mut text = so_far.clone();
+                    text.push(&before);
+                    if let Some(value) = &alternative.value {
+                        text.push(value);
+                    }
+                    let why = why.clone().or_else(|| alternative.why.clone());
+                    next.push((text, why));
+                }
+            }
+            next.truncate(MOST);
+            out = next;
+            at = (end + 1).min(bytes.len());
+        }
+        for one in &mut out {
+            one.0.push(&text.part(at..bytes.len()));
+        }
+        out
+    }
+
+    /// What an option of the person's own may be, in whatever scope it is found first.
+    fn user_option(&self, name: &str) -> Vec<Alternative> {
+        let scopes = [format!("-s {name}"), format!("-w {name}"), name.to_owned()];
+        let set = |key: &&String| self.run.state.sure(key) != Some(None);
+        let key = scopes.iter().find(set).unwrap_or(&scopes[2]);
+        self.run.state.get(key).to_vec()
+    }
+
+    /// The place of a part of a value; whether it can be changed there.
+    fn place(&self, text: &Text, part: std::ops::Range<usize>) -> (Place, Vec<Includer>, bool) {
+        let source = text.source(part.clone());
+        let editable = source.is_some();
+        let nearest = || text.nearest(part.start).map(|(v, at)| (v, at..at));
+        match source.or_else(nearest) {
+            Some((visit, span)) => {
+                let visit = &self.run.visits[visit];
+                let place = Place::new(&visit.file, span);
+                (place, visit.chain.clone(), editable)
+            }
+            None => {
+                let main = self.report.files.first().map(|f| f.path.as_path());
+                let place = Place::nowhere_in(main.unwrap_or(Path::new("")));
+                (place, Vec::new(), false)
+            }
+        }
+    }
+
+    /// Adds a reading; its position.
+    fn push(
+        &mut self,
+        role: RoleId,
+        option: &str,
+        text: &Text,
+        found: &Found,
+        standing: &Standing,
+    ) -> usize {
+        let (place, chain, editable) = self.place(text, found.range.clone());
+        let mut standing = standing.clone();
+        if let Value::Text(word) = &found.value {
+            standing = Standing::Unread(format!("it depends on {word}").into());
+        }
+        self.report.readings.push(Reading {
+            role,
+            key: option.to_owned(),
+            value: found.value.clone(),
+            place,
+            chain,
+            effective: true,
+            editable: editable && standing == Standing::Certain,
+            standing,
+        });
+        self.report.readings.len() - 1
+    }
+
+    fn option(&mut self, known: &(&'static str, &'static str, &'static str)) {
+        let (option, text_role, ground_role) = *known;
+        let is_format = !option.ends_with("-style");
+        for (text, standing) in self.values(option) {
+            let standing = match self.letters_mistaken(option, &text) {
+                Some(why) if standing == Standing::Certain => Standing::Unread(why),
+                _ => standing,
+            };
+            let knows = |condition: &[u8]| {
+                let mut format = Text::nowhere("#{?");
+                format.push(&Text::nowhere(&String::from_utf8_lossy(condition)));
+                format.push(&Text::nowhere(",1,0}"));
+                let worked = self.context(|c| c.expand(&format)).ok();
+                worked.map(|t| format::is_true(&t))
+            };
+            let mut all = styles(&text.bytes, is_format, &knows);
+            if is_format {
+                // The ground of the option itself is nothing that the format says.
+                for style in &mut all {
+                    let own = |f: &Found| f.value != Value::Default;
+                    style.ground = style.ground.take().filter(own);
+                    style.text = style.text.take().filter(own);
+                }
+            }
+            // What is seen gives the option its roles; what only separates does not.
+            let usual = |s: &&Style| s.when == When::Always;
+            let any_seen = all.iter().filter(usual).any(|s| s.seen);
+            for (part, style) in all.iter().enumerate() {
+                let main = !is_format || style.seen || !any_seen;
+                let mut block = Block {
+                    option,
+                    text: None,
+                    ground: None,
+                    when: style.when,
+                    part,
+                };
+                for (is_text, found) in [(true, &style.text), (false, &style.ground)] {
+                    let Some(found) = found else { continue };
+                    let base = if is_text { text_role } else { ground_role };
+                    let role = self.role_for(option, base, is_text, style.when, main, found, part);
+                    let index = self.push(role, option, &text, found, &standing);
+                    match is_text {
+                        true => block.text = Some(index),
+                        false => block.ground = Some(index),
+                    }
+                }
+                self.blocks.push(block);
+            }
+        }
+    }
+
+    /// Where a style has a format in it, the whole of it is one: a color such as `#F0F0F0` then begins
+    /// with what stands for something else, and the style is none any more.
+    fn letters_mistaken(&self, option: &str, text: &Text) -> Option<Why> {
+        let is_style = option.ends_with("-style");
+        let whole = self.run.state.get(option).iter();
+        let mut written = whole.filter_map(|a| a.value.as_ref());
+        let has_format = written.any(|t| memchr::memmem::find(&t.bytes, b"#{").is_some());
+        let letter = |pair: &&[u8]| pair[0] == b'#' && b"DFHIPSTW".contains(&pair[1]);
+        let found = text.bytes.windows(2).find(letter)?;
+        let letter = char::from(found[1]);
+        let why = format!("#{letter} stands for something else where a format is");
+        (is_style && has_format).then(|| why.into())
+    }
+
+    fn single(&mut self, option: &'static str, base: &'static str) {
+        for (text, standing) in self.values(option) {
+            let Some(value) = style::color(&text.lossy()) else {
+                continue;
+            };
+            // The bar's own style counts where these two say nothing.
+            let silent = ["default", "none"].contains(&text.lossy().as_str());
+            if silent && option.starts_with("status-") {
+                continue;
+            }
+            let range = 0..text.bytes.len();
+            let found = Found { value, range };
+            let is_text = !RoleId::known(base).is_ground();
+            let shares = self.report.effective(&RoleId::known(base));
+            let other = shares.is_some_and(|r| r.value != found.value && r.key != option);
+            let overrides = option.starts_with("status-");
+            let role = match other && !overrides {
+                true => own_role(option, None, is_text),
+                false => RoleId::known(base),
+            };
+            self.push(role, option, &text, &found, &standing);
+        }
+    }
+
+    /// The bar's own colors are hidden by those of two older options.
+    fn override_bar(&mut self) {
+        for (option, role) in [("status-fg", "bar.text"), ("status-bg", "bar.ground")] {
+            let sure = |r: &Reading| r.key == option && r.standing == Standing::Certain;
+            if self.report.readings.iter().any(sure) {
+                for reading in &mut self.report.readings {
+                    if reading.key == "status-style" && reading.role.as_str() == role {
+                        reading.effective = false;
+                    }
+                }
+            }
+        }
+    }
+
+    /// The role of a color in an option: the option's own for its first style and for equal
+    /// colors, one for the pressed prefix, and roles of their own for what is different.
+    #[allow(clippy::too_many_arguments)]
+    fn role_for(
+        &self,
+        option: &'static str,
+        base: &'static str,
+        is_text: bool,
+        when: When,
+        main: bool,
+        found: &Found,
+        part: usize,
+    ) -> RoleId {
+        match when {
+            When::Prefix if is_text => return RoleId::known("bar.prefix.text"),
+            When::Prefix => return RoleId::known("bar.prefix.ground"),
+            When::Sometimes => return own_role(option, Some(part), is_text),
+            When::Always => {}
+        }
+        let role = RoleId::known(base);
+        let mut earlier = self.report.readings.iter();
+        let earlier = earlier.find(|r| r.effective && r.role == role && r.is_sure());
+        match earlier {
+            Some(earlier) if earlier.value == found.value => role,
+            // The default of another option says nothing about this one.
+            Some(earlier) if earlier.key == option => own_role(option, Some(part), is_text),
+            Some(_) => own_role(option, None, is_text),
+            None if main => role,
+            None => own_role(option, Some(part), is_text),
+        }
+    }
+
     /// Walks the chain from the terminal: does a program inside still get 24-bit colors?
     fn depth_reading(&mut self, outer: &Outer) {
-        let Some(main) = self
-            .report
-            .files
-            .iter()
-            .find(|f| f.included_from.is_none())
-            .cloned()
-        else {
+        let Some(main) = self.report.files.iter().find(|f| f.included_from.is_none()) else {
             return;
         };
+        let main = main.path.clone();
         let by_itself = says_full_color(&outer.term);
-        let stated = self.true_color.as_ref().filter(|(_, patterns)| {
-            patterns
-                .iter()
-                .any(|p| crate::access::wildcard(p, &outer.term))
-        });
-        let (value, place) = match stated {
-            Some((place, _)) => ("24-bit", place.clone()),
+        let says = |alternative: &&Alternative| {
+            let text = alternative
+                .value
+                .as_ref()
+                .map(Text::lossy)
+                .unwrap_or_default();
+            let mut parts = text.split(':');
+            let pattern = parts.next().unwrap_or_default();
+            wildcard(pattern, &outer.term) && parts.any(|p| matches!(p, "RGB" | "rgb" | "Tc"))
+        };
+        let lists = ["terminal-features", "terminal-overrides"];
+        let entries = || lists.iter().flat_map(|list| self.run.state.list(list));
+        let stated = entries()
+            .filter(says)
+            .min_by_key(|a| a.why.is_some())
+            .cloned();
+        let (value, text, why) = match &stated {
+            Some(Alternative { value, why }) => ("24-bit", value.clone(), why.clone()),
             None => {
-                let place = self.default_terminal.clone();
-                let place = place.unwrap_or_else(|| Place::new(&main, 0..0));
-                (if by_itself { "24-bit" } else { "256 colors" }, place)
+                let terminal = self.run.state.get("default-terminal");
+                let value = if by_itself { "24-bit" } else { "256 colors" };
+                (value, terminal.first().and_then(|a| a.value.clone()), None)
             }
         };
-        let value = Value::Text(value.to_owned());
-        let file = self.report.file(&place.path).cloned().unwrap_or(main);
-        let key = format!("terminal-features for {}", outer.term);
-        let mut r = shared::reading(
-            &file,
-            &[],
-            RoleId::from(Property::Depth),
-            key,
-            value,
-            place.span,
-        );
-        r.editable = stated.is_none();
-        self.report.readings.push(r);
+        let (place, chain) = match text.as_ref() {
+            Some(text) => {
+                let (place, chain, _) = self.place(text, 0..text.bytes.len());
+                (place, chain)
+            }
+            None => (Place::nowhere_in(&main), Vec::new()),
+        };
+        let standing = match (why, stated.is_some()) {
+            (Some(why), _) if !by_itself => Standing::Conditional(why),
+            (_, true) => Standing::Certain,
+            (_, false) => Standing::Default,
+        };
+        self.report.readings.push(Reading {
+            role: RoleId::from(Property::Depth),
+            key: format!("terminal-features for {}", outer.term),
+            value: Value::Text(value.to_owned()),
+            place,
+            chain,
+            effective: true,
+            editable: stated.is_none(),
+            standing,
+        });
     }
 
     fn drawn(&self) -> Vec<Drawn> {
         let report = &self.report;
-        // The style that counts for an option is the last.
-        let last: std::collections::HashMap<&str, usize> = self
-            .blocks
-            .iter()
-            .enumerate()
-            .map(|(i, b)| (b.option.as_str(), i))
-            .collect();
+        let effective = |index: Option<usize>| index.filter(|i| report.readings[*i].effective);
+        let style_of = |option: &str, is_text: bool| {
+            let blocks = self.blocks.iter().rev();
+            let mut own = blocks.filter(|b| b.option == option && b.when == When::Always);
+            own.find_map(|b| effective(if is_text { b.text } else { b.ground }))
+        };
         let inherit = |block: &Block, is_text: bool| -> Paint {
             // A part of the bar without a color of its own has its option's style, else the bar's.
-            let styles: &[&str] = match block.option.as_str() {
+            let styles: &[&str] = match block.option {
                 "status-left" => &["status-left-style", "status-style"],
                 "status-right" => &["status-right-style", "status-style"],
                 "window-status-format" => &["window-status-style", "status-style"],
@@ -375,10 +415,16 @@ impl<'a> Reader<'a> {
                 }
                 _ => &[],
             };
+            let bar = |option: &str| {
+                let older = if is_text { "status-fg" } else { "status-bg" };
+                let mut all = report.readings.iter();
+                let found = all.rposition(|r| r.effective && r.key == older);
+                found.filter(|_| option == "status-style")
+            };
             let own = styles.iter().filter(|s| **s != block.option);
             let found = own
-                .filter_map(|s| last.get(s).map(|i| &self.blocks[*i]))
-                .find_map(|b| if is_text { b.text } else { b.ground });
+                .clone()
+                .find_map(|s| bar(s).or_else(|| style_of(s, is_text)));
             let default = match (styles.is_empty(), is_text) {
                 (true, true) => "foreground",
                 (true, false) => "background",
@@ -396,6 +442,16 @@ impl<'a> Reader<'a> {
         };
         let mut out: Vec<Drawn> = Vec::new();
         for block in &self.blocks {
+            let (text, ground) = (effective(block.text), effective(block.ground));
+            if text.is_none() && ground.is_none() {
+                continue;
+            }
+            let unread = |i: Option<usize>| {
+                i.is_some_and(|i| matches!(report.readings[i].standing, Standing::Unread(_)))
+            };
+            if unread(text) || unread(ground) {
+                continue;
+            }
             let paint = |index: Option<usize>, is_text: bool| match index {
                 Some(i) => Paint {
                     role: report.readings[i].role.clone(),
@@ -403,29 +459,24 @@ impl<'a> Reader<'a> {
                 },
                 None => inherit(block, is_text),
             };
-            if block.text.is_none() && block.ground.is_none() {
-                continue;
-            }
-            let (text, ground) = (paint(block.text, true), paint(block.ground, false));
+            let (text, ground) = (paint(text, true), paint(ground, false));
             let known = lookup(&text.role);
             let border = block.option.contains("border");
             let usage = match known {
                 Some(k) if border => k.usage,
                 Some(k) if k.usage != Usage::Decoration => k.usage,
+                _ if border => Usage::Decoration,
                 _ => Usage::Body,
             };
-            let what = if block.prefix {
-                format!("{}, prefix pressed", block.option)
-            } else if block.part > 0 {
-                format!("{}, part {}", block.option, block.part + 1)
-            } else {
-                block.option.clone()
+            let what = match block.when {
+                When::Prefix => format!("{}, prefix pressed", block.option),
+                _ if block.part > 0 => format!("{}, part {}", block.option, block.part + 1),
+                _ => block.option.to_owned(),
             };
             // A border stands between two panes, which may have grounds of their own.
             if border && block.ground.is_none() {
                 for (option, beside) in PANE_STYLES {
-                    let style = self.blocks.iter().rev().find(|b| b.option == option);
-                    if let Some(i) = style.and_then(|b| b.ground) {
+                    if let Some(i) = style_of(option, false) {
                         out.push(Drawn {
                             what: format!("{what}, beside {beside}"),
                             text: text.clone(),
@@ -446,6 +497,25 @@ impl<'a> Reader<'a> {
         }
         out
     }
+
+    /// The options with styles that the files set, with what a running server must show for each.
+    fn stated(&self) -> Vec<(String, bool, String)> {
+        let of = |known: &(&'static str, &str, &str)| {
+            let value = self.run.state.sure(known.0)??;
+            let window = vocabulary::option(known.0)?.scope == vocabulary::Scope::Window;
+            Some((known.0.to_owned(), window, value.lossy()))
+        };
+        STYLED.iter().filter_map(of).collect()
+    }
+}
+
+/// A role of an option's own.
+fn own_role(option: &str, part: Option<usize>, is_text: bool) -> RoleId {
+    let end = if is_text { "text" } else { "ground" };
+    RoleId::new(match part {
+        Some(part) => format!("tmux.{option}.{}.{end}", part + 1),
+        None => format!("tmux.{option}.{end}"),
+    })
 }
 
 /// The options that give panes a ground of their own.

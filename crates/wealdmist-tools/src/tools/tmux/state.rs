@@ -1,0 +1,128 @@
+//! What the options come to: values, and where it depends on something unknown, each with what it
+//! depends on.
+
+use std::collections::BTreeMap;
+use std::sync::Arc;
+
+use super::text::Text;
+
+/// What something depends on.
+pub(super) type Why = Arc<str>;
+
+/// One of the values that something may have.
+#[derive(Debug, Clone, PartialEq)]
+pub(super) struct Alternative {
+    /// The value; `None` for what it is when nothing sets it.
+    pub(super) value: Option<Text>,
+    /// On what it depends; `None` where on nothing.
+    pub(super) why: Option<Why>,
+}
+
+impl Alternative {
+    /// The same, depending on something.
+    pub(super) fn under(&self, why: Option<&Why>) -> Self {
+        Self {
+            value: self.value.clone(),
+            why: self.why.clone().or_else(|| why.cloned()),
+        }
+    }
+}
+
+/// The most values that are kept for one thing.
+const MOST: usize = 8;
+
+/// Options and variables by their name, and arrays with all of their elements.
+#[derive(Debug, Clone, Default, PartialEq)]
+pub(super) struct State {
+    values: BTreeMap<String, Vec<Alternative>>,
+    lists: BTreeMap<String, Vec<Alternative>>,
+}
+
+const UNSET: &[Alternative] = &[Alternative {
+    value: None,
+    why: None,
+}];
+
+impl State {
+    /// The values something may have.
+    pub(super) fn get(&self, name: &str) -> &[Alternative] {
+        self.values.get(name).map_or(UNSET, Vec::as_slice)
+    }
+
+    /// Whether something says a value for sure; the value where it does.
+    pub(super) fn sure(&self, name: &str) -> Option<Option<&Text>> {
+        match self.get(name) {
+            [Alternative { value, why: None }] => Some(value.as_ref()),
+            _ => None,
+        }
+    }
+
+    pub(super) fn set(&mut self, name: &str, value: Option<Text>) {
+        self.set_all(name, vec![Alternative { value, why: None }]);
+    }
+
+    pub(super) fn set_all(&mut self, name: &str, mut all: Vec<Alternative>) {
+        all.truncate(MOST);
+        self.values.insert(name.to_owned(), all);
+    }
+
+    /// The elements of an array.
+    pub(super) fn list(&self, name: &str) -> &[Alternative] {
+        self.lists.get(name).map_or(&[], Vec::as_slice)
+    }
+
+    pub(super) fn clear_list(&mut self, name: &str) {
+        self.lists.insert(name.to_owned(), Vec::new());
+    }
+
+    pub(super) fn add_to_list(&mut self, name: &str, value: Text) {
+        let list = self.lists.entry(name.to_owned()).or_default();
+        if list.len() < 256 {
+            let value = Some(value);
+            list.push(Alternative { value, why: None });
+        }
+    }
+
+    /// What holds after a condition that is not known: each of the branches, with its condition.
+    pub(super) fn either(branches: &[(Why, Self)]) -> Self {
+        let mut out = Self::default();
+        let names = branches.iter().flat_map(|(_, state)| state.values.keys());
+        for name in names {
+            if out.values.contains_key(name) {
+                continue;
+            }
+            let first = branches[0].1.get(name);
+            let all = match branches.iter().all(|(_, state)| state.get(name) == first) {
+                true => first.to_vec(),
+                false => {
+                    let of = |(why, state): &(Why, Self)| {
+                        let all = state.get(name).iter().map(|a| a.under(Some(why)));
+                        all.collect::<Vec<_>>()
+                    };
+                    branches.iter().flat_map(of).collect()
+                }
+            };
+            out.set_all(name, all);
+        }
+        for name in branches.iter().flat_map(|(_, state)| state.lists.keys()) {
+            if out.lists.contains_key(name) {
+                continue;
+            }
+            let mut list: Vec<Alternative> = Vec::new();
+            for (why, state) in branches {
+                for element in state.list(name) {
+                    let everywhere = |(_, s): &(Why, Self)| s.list(name).contains(element);
+                    let element = match branches.iter().all(everywhere) {
+                        true => element.clone(),
+                        false => element.under(Some(why)),
+                    };
+                    if !list.contains(&element) {
+                        list.push(element);
+                    }
+                }
+            }
+            out.lists.insert(name.clone(), list);
+        }
+        out
+    }
+}
