@@ -31,6 +31,7 @@
 pub mod access;
 pub mod document;
 pub mod engine;
+mod evaluated;
 pub mod exchange;
 pub mod fonts;
 mod glyphs;

@@ -10,6 +10,9 @@ pub const INCLUDES: usize = 16;
 /// How many times one tool's files may be read, each of several includes of a file counted.
 pub const READS: usize = 256;
 
+/// How many commands of a startup file are looked at, those of functions and loops each time.
+pub const STEPS: usize = 20_000;
+
 /// How deep braces may nest.
 pub const BLOCKS: usize = 64;
 

@@ -190,7 +190,7 @@ fn single(words: &[String], access: &dyn Access) -> Option<bool> {
 }
 
 /// What `test` says of its operands.
-fn test(operands: &[&str], access: &dyn Access) -> Option<bool> {
+pub fn test(operands: &[&str], access: &dyn Access) -> Option<bool> {
     let number = |text: &str| text.trim().parse::<i64>().ok();
     match operands {
         [] => Some(false),
@@ -205,6 +205,29 @@ fn test(operands: &[&str], access: &dyn Access) -> Option<bool> {
                 Loaded::Missing => Some(false),
                 Loaded::Problem { .. } => None,
             }
+        }
+        ["-e" | "-d", path] => {
+            let path = access.expand(path, access.home());
+            match (access.read(&path), operands[0]) {
+                (Loaded::Missing, _) => Some(false),
+                (Loaded::File { .. }, flag) => Some(flag == "-e"),
+                // What is there and is no file.
+                (Loaded::Problem { .. }, _) => Some(true),
+            }
+        }
+        ["-x", path] => {
+            let name = path.rsplit('/').next().unwrap_or_default();
+            let there = access.read(&access.expand(path, access.home())) != Loaded::Missing;
+            match (there, access.has_program(name)) {
+                (false, _) => Some(false),
+                (true, true) => Some(true),
+                (true, false) => None,
+            }
+        }
+        // There is a person at a terminal.
+        ["-t", _] => Some(true),
+        [left, "-a", right @ ..] if !right.is_empty() => {
+            Some(test(&[left], access)? && test(right, access)?)
         }
         [a, "=" | "==", b] => Some(a == b),
         [a, "!=", b] => Some(a != b),

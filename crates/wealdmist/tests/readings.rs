@@ -3,6 +3,8 @@
 
 #![allow(clippy::disallowed_methods, clippy::unwrap_used, clippy::print_stderr)]
 
+#[path = "readings/bash.rs"]
+mod bash;
 mod common;
 #[path = "readings/dice.rs"]
 mod dice;

@@ -10,6 +10,7 @@ pub(crate) mod lua_words;
 pub mod notation;
 pub mod settings;
 pub mod sgr;
+pub mod shell;
 pub mod toml;
 pub mod yaml;
 

@@ -46,14 +46,23 @@ pub const INTRODUCERS: [&[u8]; 7] = [
     b"\x1b[",
 ];
 
+/// The spellings that bash takes in a prompt.
+pub const IN_PROMPT: [&[u8]; 3] = [b"\\e[", b"\\033[", b"\x1b["];
+
 /// The colors set by escapes within a part of a file, in their order.
 #[must_use]
 pub fn colors(bytes: &[u8], within: Range<usize>) -> Vec<SgrUse> {
+    colors_of(bytes, within, &INTRODUCERS)
+}
+
+/// The same for escapes that begin in certain ways.
+#[must_use]
+pub fn colors_of(bytes: &[u8], within: Range<usize>, introducers: &[&[u8]]) -> Vec<SgrUse> {
     let mut out = Vec::new();
     let mut at = within.start;
     while at < within.end {
         let rest = &bytes[at..within.end];
-        let Some(introducer) = INTRODUCERS.iter().find(|i| rest.starts_with(i)) else {
+        let Some(introducer) = introducers.iter().find(|i| rest.starts_with(i)) else {
             at += 1;
             continue;
         };

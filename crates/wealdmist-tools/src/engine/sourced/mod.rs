@@ -16,16 +16,21 @@ use wealdmist_core::look::Look;
 use wealdmist_core::plan::{Plan, Splice};
 use wealdmist_core::property::{OUR_THEME, Property};
 use wealdmist_core::quote::{Code, Quoting};
-use wealdmist_core::reading::{Drawn, Paint, Reading, SourceFile, ToolId, ToolReport, Value};
+use wealdmist_core::reading::{
+    Drawn, Paint, Reading, SourceFile, Standing, ToolId, ToolReport, Value,
+};
 use wealdmist_core::role::{RoleId, Usage};
 use wealdmist_core::setup::Setup;
 
 use crate::access::Access;
 use crate::document::lines;
 use crate::engine::{Adapter, Engine, Facts, Wanted};
+use crate::evaluated::Visit;
+use crate::evaluated::state::{Alternative, Why};
+use crate::evaluated::text::Text;
 use crate::glyphs;
 use crate::live::Live;
-use crate::shared::{self, Edits, Includer, own_folder};
+use crate::shared::{self, Edits, own_folder};
 
 pub use generation::{generation, marked};
 
@@ -49,17 +54,16 @@ pub struct Sourced {
     pub dialect: &'static dyn Dialect,
 }
 
-/// A line of a shell's file, without blanks around it.
-#[derive(Debug, Clone, Copy)]
-pub struct Line<'a> {
-    /// The file.
-    pub file: &'a SourceFile,
-    /// The includes that led there.
-    pub chain: &'a [Includer],
-    /// Where in the file the line begins.
-    pub start: usize,
-    /// Its bytes.
-    pub bytes: &'a [u8],
+/// What a startup file comes to.
+pub struct Ran {
+    /// The files read, and what was wrong with them.
+    pub report: ToolReport,
+    /// The files as they were met.
+    pub(crate) visits: Vec<Visit>,
+    /// What the prompt may be.
+    pub(crate) prompts: Vec<Alternative>,
+    /// Where our script is loaded.
+    pub loaded: Option<(usize, Range<usize>)>,
 }
 
 /// A stretch of a prompt of the person's own in one text color on one ground: the readings that say
@@ -91,16 +95,24 @@ pub trait Dialect: Sync {
     fn variable(&self) -> &'static str;
     /// What reads the text that stands at some places of a file; see [`Adapter::quoting`].
     fn quoting(&self, file: &SourceFile, places: &[usize]) -> Vec<Option<Vec<Quoting>>>;
-    /// The file that a line loads, as it is written there.
-    fn loads<'a>(&self, line: &'a str) -> Option<&'a str>;
+    /// Runs the startup file as far as that needs nothing to be run; `ours` is our script, `terms` the
+    /// types of the terminals that are there.
+    fn run(
+        &self,
+        access: &dyn Access,
+        report: ToolReport,
+        file: &Path,
+        ours: &Path,
+        terms: &[String],
+    ) -> Ran;
     /// A file as a word. `None` where its path cannot be written.
     fn word(&self, access: &dyn Access, path: &Path) -> Option<Code>;
     /// The line that loads a file where it is there.
     fn load(&self, word: &Code) -> Code;
     /// A file in the home, as a word of a script that is shared.
     fn anywhere(&self, ours: &'static str) -> Code;
-    /// Reads the colors of a prompt of the person's own on a line.
-    fn prompt(&self, line: Line<'_>, report: &mut ToolReport, stretches: &mut Vec<Stretch>);
+    /// Reads the colors of a prompt of the person's own.
+    fn prompt(&self, own: &OwnPrompt<'_>, report: &mut ToolReport, stretches: &mut Vec<Stretch>);
     /// A color as it is written into such a prompt.
     fn spell(&self, color: Rgb, is_ground: bool) -> Code;
     /// Our script, which is the file that `word` names.
@@ -171,27 +183,37 @@ impl Adapter for Sourced {
         Some((self.ours, self.generate(setup, look, &word)))
     }
 
-    fn read(&self, access: &dyn Access, _: &mut Facts) -> ToolReport {
-        let mut reader = Reader {
-            row: self,
-            access,
-            report: ToolReport::new(self.id),
-            ours: self.path(access),
-            stretches: Vec::new(),
-        };
-        reader.file(&(self.file)(access), &[]);
-        let (ours, stretches) = (reader.ours, reader.stretches);
-        let mut report = reader.report;
-        let variable = self.dialect.variable();
-        if Self::is_loaded(&report) {
-            // Our script sets the prompt itself: what the file set before is of no account.
-            for reading in report.readings.iter_mut().filter(|r| r.key == variable) {
-                reading.effective = false;
+    fn read(&self, access: &dyn Access, facts: &mut Facts) -> ToolReport {
+        let ours = self.path(access);
+        let mut terms: Vec<String> = Vec::new();
+        for outer in &facts.terminals {
+            if !terms.contains(&outer.term) {
+                terms.push(outer.term.clone());
             }
-        } else {
-            // A later prompt takes the place of an earlier one.
-            report.mark_last_effective();
         }
+        let (file, report) = ((self.file)(access), ToolReport::new(self.id));
+        let ran = self.dialect.run(access, report, &file, &ours, &terms);
+        let mut report = ran.report;
+        let mut stretches = Vec::new();
+        if let Some((visit, span)) = ran.loaded {
+            // Our script sets the prompt itself, behind whatever else sets it.
+            let visit = &ran.visits[visit];
+            self.our_script(access, &ours, visit, span, &mut report);
+        } else {
+            for prompt in &ran.prompts {
+                let Some(text) = &prompt.value else { continue };
+                let own = OwnPrompt {
+                    text,
+                    standing: match &prompt.why {
+                        Some(why) => Standing::Conditional(Why::clone(why)),
+                        None => Standing::Certain,
+                    },
+                    visits: &ran.visits,
+                };
+                self.dialect.prompt(&own, &mut report, &mut stretches);
+            }
+        }
+        let variable = self.dialect.variable();
         glyphs::collect(&mut report, &[self.comment], |_| self.syntax, |p| p == ours);
         report.drawn = drawn(&report, &stretches, variable);
         report
@@ -225,73 +247,25 @@ impl Adapter for Sourced {
     }
 }
 
-struct Reader<'a> {
-    row: &'a Sourced,
-    access: &'a dyn Access,
-    report: ToolReport,
-    ours: PathBuf,
-    stretches: Vec<Stretch>,
-}
-
-impl Reader<'_> {
-    fn file(&mut self, path: &Path, chain: &[Includer]) {
-        let Some(file) = shared::load(self.access, &mut self.report, path, chain, false) else {
-            return;
-        };
-        for line in lines::lines(&file.bytes) {
-            let text = lines::trim(&file.bytes, line.span.clone());
-            let bytes = &file.bytes[text.clone()];
-            if bytes.starts_with(self.row.comment.as_bytes()) {
-                continue;
-            }
-            let here = Line {
-                file: &file,
-                chain,
-                start: text.start,
-                bytes,
-            };
-            self.loads(here, line.number);
-            let dialect = self.row.dialect;
-            dialect.prompt(here, &mut self.report, &mut self.stretches);
-        }
-    }
-
-    /// Follows a line that loads a file, where the file is written plainly.
-    fn loads(&mut self, line: Line<'_>, number: usize) {
-        // Places within a line are places in the file only where it is text.
-        let Ok(text) = std::str::from_utf8(line.bytes) else {
-            return;
-        };
-        let Some(written) = self.row.dialect.loads(text) else {
-            return;
-        };
-        let path = self.access.expand(written, self.access.home());
-        if path == self.ours {
-            let at = line.start + text.find(written).unwrap_or(0);
-            let mut r = shared::reading(
-                line.file,
-                line.chain,
-                RoleId::from(Property::Theme),
-                "prompt",
-                Value::Text(OUR_THEME.to_owned()),
-                at..at + written.len(),
-            );
-            r.editable = false;
-            self.report.readings.push(r);
-            self.our_script(line.file, number, line.chain);
-        } else if !written.contains(['$', '*', '`', '(']) {
-            let mut deeper = line.chain.to_vec();
-            deeper.push((line.file.path.clone(), number));
-            self.file(&path, &deeper);
-        }
-    }
-
+impl Sourced {
     /// Reads the colors back from our script.
-    fn our_script(&mut self, from: &SourceFile, line: usize, chain: &[Includer]) {
-        let mut deeper = chain.to_vec();
-        deeper.push((from.path.clone(), line));
-        let path = self.ours.clone();
-        let Some(file) = shared::load(self.access, &mut self.report, &path, &deeper, true) else {
+    fn our_script(
+        &self,
+        access: &dyn Access,
+        ours: &Path,
+        visit: &Visit,
+        span: Range<usize>,
+        report: &mut ToolReport,
+    ) {
+        let line = visit.file.position(span.start).line;
+        let theme = Value::Text(OUR_THEME.to_owned());
+        let role = RoleId::from(Property::Theme);
+        let mut r = shared::reading(&visit.file, &visit.chain, role, "prompt", theme, span);
+        r.editable = false;
+        report.readings.push(r);
+        let mut deeper = visit.chain.clone();
+        deeper.push((visit.file.path.clone(), line));
+        let Some(file) = shared::load(access, report, ours, &deeper, true) else {
             return;
         };
         let mut seen = Vec::new();
@@ -299,7 +273,7 @@ impl Reader<'_> {
             let Ok(text) = std::str::from_utf8(&file.bytes[line.span.clone()]) else {
                 continue;
             };
-            let Some(found) = self.row.dialect.written(text) else {
+            let Some(found) = self.dialect.written(text) else {
                 continue;
             };
             // The first list is the one for 24-bit terminals.
@@ -311,8 +285,46 @@ impl Reader<'_> {
             let role = RoleId::known(found.role);
             let mut r = shared::reading(&file, &deeper, role, "prompt", found.value, span);
             r.editable = false;
-            self.report.readings.push(r);
+            report.readings.push(r);
         }
+    }
+}
+
+/// A prompt of the person's own.
+pub struct OwnPrompt<'a> {
+    /// What it is.
+    pub(crate) text: &'a Text,
+    /// How sure that is.
+    pub standing: Standing,
+    /// The files it is written in.
+    pub(crate) visits: &'a [Visit],
+}
+
+impl OwnPrompt<'_> {
+    /// A reading of a part of it.
+    #[must_use]
+    pub fn reading(
+        &self,
+        role: RoleId,
+        key: &str,
+        value: Value,
+        part: Range<usize>,
+    ) -> Option<Reading> {
+        let source = self.text.source(part.clone());
+        let editable = source.is_some() && self.standing == Standing::Certain;
+        let nearest = || self.text.nearest(part.start).map(|(v, at)| (v, at..at));
+        let (visit, span) = source.or_else(nearest)?;
+        let visit = &self.visits[visit];
+        let mut reading = shared::reading(&visit.file, &visit.chain, role, key, value, span);
+        reading.editable = editable;
+        reading.standing = self.standing.clone();
+        Some(reading)
+    }
+
+    /// Its bytes.
+    #[must_use]
+    pub fn bytes(&self) -> &[u8] {
+        &self.text.bytes
     }
 }
 

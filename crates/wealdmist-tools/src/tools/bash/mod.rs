@@ -1,6 +1,7 @@
 //! The shell bash: the colors of `PS1` in `.bashrc`, and a prompt script of our own with the one line
 //! that loads it.
 
+mod eval;
 mod own;
 mod script;
 
@@ -19,7 +20,7 @@ use crate::access::Access;
 use crate::document::sgr::{self, Layer};
 use crate::glyphs;
 use crate::live::{Live, Reload};
-use crate::sourced::{Dialect, Line, Sourced, Stretch, Written};
+use crate::sourced::{Dialect, OwnPrompt, Ran, Sourced, Stretch, Written};
 
 /// The row.
 pub static BASH: Sourced = Sourced {
@@ -59,12 +60,15 @@ impl Dialect for Bash {
         quotes.into_iter().zip(places).map(of).collect()
     }
 
-    fn loads<'a>(&self, line: &'a str) -> Option<&'a str> {
-        let words: Vec<&str> = line.split_whitespace().collect();
-        let i = words.iter().rposition(|w| matches!(*w, "." | "source"))?;
-        let starts_command = i == 0 || matches!(words[i - 1], "&&" | "then" | "||" | "{" | ";");
-        let written = words.get(i + 1).filter(|_| starts_command)?;
-        Some(written.trim_matches(['"', '\'', ';']))
+    fn run(
+        &self,
+        access: &dyn Access,
+        report: ToolReport,
+        file: &Path,
+        ours: &Path,
+        terms: &[String],
+    ) -> Ran {
+        eval::run(access, report, file, ours, terms)
     }
 
     fn word(&self, access: &dyn Access, path: &Path) -> Option<Code> {
@@ -84,8 +88,13 @@ impl Dialect for Bash {
         Code::of("\"$HOME/.config/wealdmist/{}\"", &[&Code::fixed(ours)])
     }
 
-    fn prompt(&self, line: Line<'_>, report: &mut ToolReport, stretches: &mut Vec<Stretch>) {
-        own::prompt(line, report, stretches);
+    fn prompt(
+        &self,
+        prompt: &OwnPrompt<'_>,
+        report: &mut ToolReport,
+        stretches: &mut Vec<Stretch>,
+    ) {
+        own::prompt(prompt, report, stretches);
     }
 
     fn spell(&self, color: Rgb, is_ground: bool) -> Code {
@@ -184,7 +193,7 @@ mod tests {
         testing::planned(&BASH, access, setup)
     }
 
-    const RC: &str = "# PS1='\\[\\e[31m\\]\\u'\nif x; then\n  PS1='\\[\\e[1;32m\\]\\u@\\h\\[\\e[0m\\] \\[\\e[38;5;75m\\]\\w\\[\\e[0m\\]\\$ '\nfi";
+    const RC: &str = "# PS1='\\[\\e[31m\\]\\u'\nif true; then\n  PS1='\\[\\e[1;32m\\]\\u@\\h\\[\\e[0m\\] \\[\\e[38;5;75m\\]\\w\\[\\e[0m\\]\\$ '\nfi";
     #[test]
     fn prompt_segments_are_pairs_on_their_own_ground_and_so_are_their_joints() {
         let rc = r"PS1='\[\e[48;5;24;97m\] \u \[\e[38;5;24;48;5;31m\]>\[\e[97m\] \w \[\e[0m\]\$ '";

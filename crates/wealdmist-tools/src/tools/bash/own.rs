@@ -6,32 +6,20 @@ use wealdmist_core::reading::{Reading, ToolReport, Value};
 use wealdmist_core::role::{RoleId, Slot};
 
 use crate::document::sgr::{self, Layer, SgrColor, SgrUse};
-use crate::shared;
-use crate::sourced::{Line, Stretch};
+use crate::sourced::{OwnPrompt, Stretch};
 
-/// Reads the colors of a `PS1=` on this line.
-pub fn prompt(here: Line<'_>, report: &mut ToolReport, stretches: &mut Vec<Stretch>) {
-    let (file, chain, line) = (here.file, here.chain, here.bytes);
-    let assigns = |i: usize| {
-        line[i..].starts_with(b"PS1=") && (i == 0 || matches!(line[i - 1], b' ' | b'\t' | b';'))
-    };
-    let Some(i) = (0..line.len()).find(|i| assigns(*i)) else {
+/// Reads the colors of a prompt.
+pub fn prompt(own: &OwnPrompt<'_>, report: &mut ToolReport, stretches: &mut Vec<Stretch>) {
+    let (bytes, value) = (own.bytes(), 0..own.bytes().len());
+    let theme = Value::Text("PS1 of its own".to_owned());
+    let role = RoleId::from(Property::Theme);
+    // What nobody wrote is the shell's own.
+    let Some(mut r) = own.reading(role, "PS1", theme, 0..0) else {
         return;
     };
-    let value = here.start + i + 4..here.start + line.len();
-    let theme = Value::Text("PS1 of its own".to_owned());
-    let span = here.start + i..here.start + i + 3;
-    let mut r = shared::reading(
-        file,
-        chain,
-        RoleId::from(Property::Theme),
-        "PS1",
-        theme,
-        span,
-    );
     r.editable = false;
     report.readings.push(r);
-    let uses = sgr::colors(&file.bytes, value.clone());
+    let uses = sgr::colors_of(bytes, value.clone(), &sgr::IN_PROMPT);
     // The colors in force: the uses that set them.
     let (mut text, mut ground): (Option<&SgrUse>, Option<&SgrUse>) = (None, None);
     let mut segments = 0;
@@ -46,7 +34,7 @@ pub fn prompt(here: Line<'_>, report: &mut ToolReport, stretches: &mut Vec<Stret
         if next.is_some_and(|next| next.end == found.end) || found.end >= end {
             continue;
         }
-        let colored = String::from_utf8_lossy(&file.bytes[found.end..end]).into_owned();
+        let colored = String::from_utf8_lossy(&bytes[found.end..end]).into_owned();
         if next.is_some() && is_only_escape(&colored) {
             continue;
         }
@@ -59,14 +47,19 @@ pub fn prompt(here: Line<'_>, report: &mut ToolReport, stretches: &mut Vec<Stret
         let joins = text_role.as_str().ends_with(".text");
         let mut add = |found: Option<&SgrUse>, role: RoleId| {
             let (found, color) = found.and_then(|f| Some((f, value_of(f.color?)?)))?;
-            let span = found.span.clone();
+            let reading = own.reading(role, "PS1", color, found.span.clone())?;
             let readings = &mut report.readings;
             // One escape may color several stretches; it is one reading.
-            let same = |r: &Reading| r.place.span == span && *r.place.path == *file.path;
+            let same = |r: &Reading| {
+                !reading.place.span.is_empty()
+                    && r.place == reading.place
+                    && r.value == reading.value
+                    && r.standing == reading.standing
+            };
             if let Some(i) = readings.iter().position(same) {
                 return Some(i);
             }
-            readings.push(shared::reading(file, chain, role, "PS1", color, span));
+            readings.push(reading);
             Some(readings.len() - 1)
         };
         let text = add(text, text_role);

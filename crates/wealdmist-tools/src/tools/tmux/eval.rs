@@ -3,23 +3,18 @@
 use std::path::Path;
 use std::sync::Arc;
 
-use wealdmist_core::reading::{FileProblem, SourceFile, ToolReport};
+use wealdmist_core::reading::{FileProblem, ToolReport};
 
 use super::format::{self, Context};
-use super::state::{Alternative, State, Why};
 use super::style;
-use super::text::Text;
 use super::vocabulary::{self, Kind, Scope};
 use crate::access::{Access, Variable};
 use crate::document::commands::{self, ASSIGNMENT, Command, Word};
+use crate::evaluated::Visit;
+use crate::evaluated::state::{Alternative, State, Why};
+use crate::evaluated::text::Text;
 use crate::shared::{self, Includer};
 use crate::shell_test;
-
-/// A file as it was met, with the includes that led there.
-pub(super) struct Visit {
-    pub(super) file: SourceFile,
-    pub(super) chain: Vec<Includer>,
-}
 
 /// Where commands stand: in a file, or in a text that is run as commands.
 #[derive(Clone)]
@@ -48,6 +43,8 @@ struct Argument<'a> {
     block: Option<Vec<Node<'a>>>,
     /// What of it is not known.
     unknown: Option<Why>,
+    /// Where it stands.
+    span: std::ops::Range<usize>,
 }
 
 /// Why a command changes nothing.
@@ -61,8 +58,10 @@ pub(super) struct Evaluation<'a> {
     pub(super) report: ToolReport,
     pub(super) visits: Vec<Visit>,
     pub(super) state: State,
-    /// The conditions that are not known and that what is parsed stands under.
-    doubts: Vec<Why>,
+    /// The conditions that what is parsed stands under, where they are not known.
+    doubts: Vec<Option<Why>>,
+    /// What is done at events.
+    hooks: Vec<(String, Text, Ground)>,
     depth: usize,
 }
 
@@ -74,6 +73,7 @@ impl<'a> Evaluation<'a> {
             visits: Vec::new(),
             state: State::default(),
             doubts: Vec::new(),
+            hooks: Vec::new(),
             depth: 0,
         }
     }
@@ -119,7 +119,7 @@ impl<'a> Evaluation<'a> {
     fn all_parsed<'c>(&mut self, commands: &'c [Command], ground: &Ground) -> Vec<Node<'c>> {
         let (mut at, mut nodes) = (0, Vec::new());
         while at < commands.len() {
-            nodes.extend(self.parsed(commands, &mut at, ground, false));
+            nodes.extend(self.parsed(commands, &mut at, ground, (false, true)));
             // What ends a condition that never began is passed over.
             at += 1;
         }
@@ -127,13 +127,15 @@ impl<'a> Evaluation<'a> {
     }
 
     /// What the parser makes of commands, up to the end of the branch they are in: conditions are
-    /// decided and variables put in, before anything runs.
+    /// decided and variables put in, before anything runs. `dead` says that nothing of it will run;
+    /// `sets` that variables are set all the same, for that the program looks at nothing but the condition
+    /// right above them.
     fn parsed<'c>(
         &mut self,
         commands: &'c [Command],
         at: &mut usize,
         ground: &Ground,
-        dead: bool,
+        (dead, sets): (bool, bool),
     ) -> Vec<Node<'c>> {
         let mut out = Vec::new();
         while let Some(command) = commands.get(*at) {
@@ -143,7 +145,7 @@ impl<'a> Evaluation<'a> {
                     continue;
                 }
                 b"%elif" | b"%else" | b"%endif" => break,
-                ASSIGNMENT if !dead => self.assign(&command.words[1], ground),
+                ASSIGNMENT if sets => self.assign(&command.words[1], ground),
                 ASSIGNMENT => {}
                 _ if dead => {}
                 _ => {
@@ -168,28 +170,25 @@ impl<'a> Evaluation<'a> {
         let word = commands[*at].words.get(1);
         *at += 1;
         let condition = word.map(|w| self.argument(w, ground));
-        let text = condition
-            .as_ref()
-            .map(|c| c.text.clone())
-            .unwrap_or_default();
+        let text = condition.as_ref().map(|c| c.text.clone());
+        let text = text.unwrap_or_default();
         let is = match condition.and_then(|c| c.unknown) {
-            _ if dead => Ok(false),
             Some(why) => Err(why),
             None => self.formatted(&text, ground).map(|t| format::is_true(&t)),
         };
         let doubt = is.as_ref().err().map(|why| format::said(&text, why));
-        self.doubts.extend(doubt.as_ref().map(|d| Arc::clone(&d.0)));
-        let yes = self.parsed(commands, at, ground, dead || is == Ok(false));
-        if let Some((_, unless)) = &doubt {
-            self.doubts.pop();
-            self.doubts.push(Arc::clone(unless));
-        }
-        let dead = dead || is == Ok(true);
+        self.doubts.push(doubt.as_ref().map(|d| Arc::clone(&d.0)));
+        let live = (dead || is == Ok(false), is != Ok(false));
+        let yes = self.parsed(commands, at, ground, live);
+        self.doubts.pop();
+        let dead_else = dead || is == Ok(true);
         let no = match commands.get(*at).map(|c| c.words[0].text.as_slice()) {
-            Some(b"%elif") => self.condition(commands, at, ground, dead),
+            Some(b"%elif") => self.condition(commands, at, ground, dead_else),
             Some(b"%else") => {
                 *at += 1;
-                let no = self.parsed(commands, at, ground, dead);
+                self.doubts.push(doubt.as_ref().map(|d| Arc::clone(&d.1)));
+                let no = self.parsed(commands, at, ground, (dead_else, is != Ok(true)));
+                self.doubts.pop();
                 *at += 1;
                 no
             }
@@ -199,9 +198,9 @@ impl<'a> Evaluation<'a> {
             }
         };
         match (is, doubt) {
+            _ if dead => Vec::new(),
             (Ok(true), _) => yes,
             (Err(_), Some((when, unless))) => {
-                self.doubts.pop();
                 vec![Node::Choice(vec![(when, yes), (unless, no)])]
             }
             _ => no,
@@ -217,7 +216,8 @@ impl<'a> Evaluation<'a> {
         };
         let name = format!("${}", String::from_utf8_lossy(&bytes[..sign]));
         let value = argument.text.part(sign + 1..bytes.len());
-        let why = self.doubts.last().cloned().or(argument.unknown);
+        let doubt = self.doubts.last().cloned().flatten();
+        let why = doubt.or(argument.unknown);
         match why {
             None => self.state.set(&name, Some(value)),
             Some(why) => {
@@ -237,8 +237,8 @@ impl<'a> Evaluation<'a> {
     /// A word with what its variables stand for.
     fn argument<'c>(&mut self, word: &'c Word, ground: &Ground) -> Argument<'c> {
         let raw = match ground {
-            Ground::File(visit) => Text::of_word(word, *visit),
-            Ground::Text(_, outer) => Text::of_word_in(word, outer),
+            Ground::File(visit) => Text::written(&word.text, *visit, |at| word.origin(at)),
+            Ground::Text(_, outer) => Text::written_in(&word.text, outer, |at| word.origin(at)),
         };
         let (mut text, mut at, mut unknown) = (Text::default(), 0, None);
         for (range, name) in &word.variables {
@@ -263,6 +263,7 @@ impl<'a> Evaluation<'a> {
             text,
             block,
             unknown,
+            span: word.span.clone(),
         }
     }
 
@@ -350,7 +351,7 @@ impl<'a> Evaluation<'a> {
             "if-shell" => self.if_shell(arguments, ground)?,
             "run-shell" => self.run_shell(arguments, ground)?,
             "set-environment" => self.set_environment(arguments),
-            "set-hook" => self.set_hook(arguments, ground)?,
+            "set-hook" => self.set_hook(arguments, ground),
             _ => {}
         }
         Ok(None)
@@ -460,25 +461,48 @@ impl<'a> Evaluation<'a> {
         Ok(())
     }
 
-    /// What an event does is done when it happens: some do whenever the program starts.
-    fn set_hook(&mut self, arguments: &[Argument], ground: &Ground) -> Result<(), Refused> {
+    /// What an event does is done when it happens, behind what the files set: some do whenever the
+    /// program starts.
+    fn set_hook(&mut self, arguments: &[Argument], ground: &Ground) {
         let (flags, arguments) = flags(arguments, "t");
-        let [name, command] = arguments else {
-            return Ok(());
+        let Some(name) = arguments.first().map(|a| a.text.lossy()) else {
+            return;
         };
-        if flags.contains('u') {
-            return Ok(());
+        if !flags.contains('a') {
+            self.hooks.retain(|(known, ..)| *known != name);
         }
-        let name = name.text.lossy();
-        let before = self.state.clone();
-        let done = self.branch(Some(command), ground);
-        let after = std::mem::replace(&mut self.state, before.clone());
-        let when = Why::from(format!("once {name} happens"));
-        self.state = State::either(&[
-            (when, after),
-            (format!("until {name} happens").into(), before),
-        ]);
-        done
+        let Some(command) = arguments.get(1).filter(|_| !flags.contains('u')) else {
+            return;
+        };
+        let text = match &command.block {
+            Some(_) => self.inner(&command.span, ground),
+            None => command.text.clone(),
+        };
+        self.hooks.push((name, text, ground.clone()));
+    }
+
+    /// What stands in a block.
+    fn inner(&self, span: &std::ops::Range<usize>, ground: &Ground) -> Text {
+        let inner = span.start + 1..span.end.saturating_sub(1).max(span.start + 1);
+        match ground {
+            Ground::File(visit) => {
+                let bytes = &self.visits[*visit].file.bytes[inner.clone()];
+                Text::written(bytes, *visit, |i| Some(inner.start + i))
+            }
+            Ground::Text(_, outer) => outer.part(inner),
+        }
+    }
+
+    /// Ends the run: what events do may have been done.
+    pub(super) fn end(&mut self) {
+        for (name, text, ground) in std::mem::take(&mut self.hooks) {
+            let before = self.state.clone();
+            let _ = self.run_text(&text, &ground);
+            let after = std::mem::replace(&mut self.state, before.clone());
+            let when = Why::from(format!("once {name} happens"));
+            let until = Why::from(format!("until {name} happens"));
+            self.state = State::either(&[(when, after), (until, before)]);
+        }
     }
 
     fn set_environment(&mut self, arguments: &[Argument]) {

@@ -3,9 +3,9 @@
 
 use std::sync::Arc;
 
-use super::state::{State, Why};
-use super::text::Text;
 use crate::access::{Access, Variable, wildcard};
+use crate::evaluated::state::{State, Why};
+use crate::evaluated::text::Text;
 use crate::limits;
 
 /// What formats are worked out in.

@@ -7,9 +7,7 @@ mod eval;
 mod format;
 mod options;
 mod read;
-mod state;
 mod style;
-mod text;
 mod vocabulary;
 mod write;
 

@@ -10,11 +10,11 @@ use wealdmist_core::role::{RoleId, Usage, lookup};
 
 use super::eval::Evaluation;
 use super::format::{self, Context};
-use super::state::{Alternative, Why};
 use super::style::{self, Found, Style, When, styles};
-use super::text::Text;
 use super::{SINGLE, STYLED, TMUX, vocabulary};
 use crate::access::{Access, wildcard};
+use crate::evaluated::state::{Alternative, Why};
+use crate::evaluated::text::Text;
 use crate::glyphs;
 use crate::shared::Includer;
 use crate::tools::says_full_color;
@@ -51,6 +51,7 @@ impl<'a> Reader<'a> {
     }
 
     pub(super) fn finish(mut self, facts: &Facts) -> ToolReport {
+        self.run.end();
         self.report = std::mem::replace(&mut self.run.report, ToolReport::new(TMUX));
         if !self.report.files.is_empty() {
             for known in STYLED {

@@ -2,66 +2,76 @@
 
 use std::ops::Range;
 
-use crate::document::commands::Word;
+use super::state::Why;
 
 /// Where a byte was written: the visit of a file, and the byte in it.
 type Origin = Option<(usize, usize)>;
 
 /// A value, put together of what stands in one place or several.
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub(super) struct Text {
-    pub(super) bytes: Vec<u8>,
+pub struct Text {
+    pub bytes: Vec<u8>,
     from: Vec<Origin>,
+    /// What of it is not known, where something is not; its source stands there.
+    pub unknown: Option<Why>,
 }
 
 impl Text {
     /// A text that is written nowhere.
-    pub(super) fn nowhere(text: &str) -> Self {
+    pub fn nowhere(text: &str) -> Self {
         Self {
             bytes: text.as_bytes().to_vec(),
             from: vec![None; text.len()],
+            unknown: None,
         }
     }
 
-    /// What a word of a file stands for.
-    pub(super) fn of_word(word: &Word, visit: usize) -> Self {
-        let origin = |at| word.origin(at).map(|at| (visit, at));
+    /// What stands in a file: its bytes, and where each was written.
+    pub fn written(bytes: &[u8], visit: usize, at: impl Fn(usize) -> Option<usize>) -> Self {
+        let origin = |i| at(i).map(|at| (visit, at));
         Self {
-            bytes: word.text.clone(),
-            from: (0..word.text.len()).map(origin).collect(),
+            bytes: bytes.to_vec(),
+            from: (0..bytes.len()).map(origin).collect(),
+            unknown: None,
         }
     }
 
-    /// What a word stands for that is part of a text.
-    pub(super) fn of_word_in(word: &Word, outer: &Self) -> Self {
-        let origin = |at| {
-            word.origin(at)
-                .and_then(|at| outer.from.get(at).copied().flatten())
-        };
+    /// What stands in a text.
+    pub fn written_in(bytes: &[u8], outer: &Self, at: impl Fn(usize) -> Option<usize>) -> Self {
+        let origin = |i| at(i).and_then(|at| outer.from.get(at).copied().flatten());
         Self {
-            bytes: word.text.clone(),
-            from: (0..word.text.len()).map(origin).collect(),
+            bytes: bytes.to_vec(),
+            from: (0..bytes.len()).map(origin).collect(),
+            unknown: None,
         }
     }
 
-    pub(super) fn part(&self, range: Range<usize>) -> Self {
+    /// The same, with a part that is not known.
+    pub fn not_known(mut self, why: &Why) -> Self {
+        self.unknown.get_or_insert_with(|| Why::clone(why));
+        self
+    }
+
+    pub fn part(&self, range: Range<usize>) -> Self {
         Self {
             bytes: self.bytes[range.clone()].to_vec(),
             from: self.from[range].to_vec(),
+            unknown: self.unknown.clone(),
         }
     }
 
-    pub(super) fn push(&mut self, other: &Self) {
+    pub fn push(&mut self, other: &Self) {
         self.bytes.extend_from_slice(&other.bytes);
         self.from.extend_from_slice(&other.from);
+        self.unknown = self.unknown.take().or_else(|| other.unknown.clone());
     }
 
-    pub(super) fn lossy(&self) -> String {
+    pub fn lossy(&self) -> String {
         String::from_utf8_lossy(&self.bytes).into_owned()
     }
 
     /// Where a part of it is spelled as it is, all in one place.
-    pub(super) fn source(&self, part: Range<usize>) -> Option<(usize, Range<usize>)> {
+    pub fn source(&self, part: Range<usize>) -> Option<(usize, Range<usize>)> {
         let from = self.from.get(part)?;
         let (visit, first) = (*from.first()?)?;
         let follows = |(i, origin): (usize, &Origin)| *origin == Some((visit, first + i));
@@ -70,7 +80,7 @@ impl Text {
     }
 
     /// The nearest place of a byte of it.
-    pub(super) fn nearest(&self, at: usize) -> Option<(usize, usize)> {
+    pub fn nearest(&self, at: usize) -> Option<(usize, usize)> {
         let behind = self.from.get(at..).unwrap_or_default().iter();
         let before = self.from.get(..at.min(self.from.len())).unwrap_or_default();
         behind.chain(before.iter().rev()).find_map(|origin| *origin)

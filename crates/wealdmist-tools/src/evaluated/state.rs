@@ -7,20 +7,20 @@ use std::sync::Arc;
 use super::text::Text;
 
 /// What something depends on.
-pub(super) type Why = Arc<str>;
+pub type Why = Arc<str>;
 
 /// One of the values that something may have.
 #[derive(Debug, Clone, PartialEq)]
-pub(super) struct Alternative {
+pub struct Alternative {
     /// The value; `None` for what it is when nothing sets it.
-    pub(super) value: Option<Text>,
+    pub value: Option<Text>,
     /// On what it depends; `None` where on nothing.
-    pub(super) why: Option<Why>,
+    pub why: Option<Why>,
 }
 
 impl Alternative {
     /// The same, depending on something.
-    pub(super) fn under(&self, why: Option<&Why>) -> Self {
+    pub fn under(&self, why: Option<&Why>) -> Self {
         Self {
             value: self.value.clone(),
             why: self.why.clone().or_else(|| why.cloned()),
@@ -33,7 +33,7 @@ const MOST: usize = 8;
 
 /// Options and variables by their name, and arrays with all of their elements.
 #[derive(Debug, Clone, Default, PartialEq)]
-pub(super) struct State {
+pub struct State {
     values: BTreeMap<String, Vec<Alternative>>,
     lists: BTreeMap<String, Vec<Alternative>>,
 }
@@ -45,37 +45,37 @@ const UNSET: &[Alternative] = &[Alternative {
 
 impl State {
     /// The values something may have.
-    pub(super) fn get(&self, name: &str) -> &[Alternative] {
+    pub fn get(&self, name: &str) -> &[Alternative] {
         self.values.get(name).map_or(UNSET, Vec::as_slice)
     }
 
     /// Whether something says a value for sure; the value where it does.
-    pub(super) fn sure(&self, name: &str) -> Option<Option<&Text>> {
+    pub fn sure(&self, name: &str) -> Option<Option<&Text>> {
         match self.get(name) {
             [Alternative { value, why: None }] => Some(value.as_ref()),
             _ => None,
         }
     }
 
-    pub(super) fn set(&mut self, name: &str, value: Option<Text>) {
+    pub fn set(&mut self, name: &str, value: Option<Text>) {
         self.set_all(name, vec![Alternative { value, why: None }]);
     }
 
-    pub(super) fn set_all(&mut self, name: &str, mut all: Vec<Alternative>) {
+    pub fn set_all(&mut self, name: &str, mut all: Vec<Alternative>) {
         all.truncate(MOST);
         self.values.insert(name.to_owned(), all);
     }
 
     /// The elements of an array.
-    pub(super) fn list(&self, name: &str) -> &[Alternative] {
+    pub fn list(&self, name: &str) -> &[Alternative] {
         self.lists.get(name).map_or(&[], Vec::as_slice)
     }
 
-    pub(super) fn clear_list(&mut self, name: &str) {
+    pub fn clear_list(&mut self, name: &str) {
         self.lists.insert(name.to_owned(), Vec::new());
     }
 
-    pub(super) fn add_to_list(&mut self, name: &str, value: Text) {
+    pub fn add_to_list(&mut self, name: &str, value: Text) {
         let list = self.lists.entry(name.to_owned()).or_default();
         if list.len() < 256 {
             let value = Some(value);
@@ -83,8 +83,18 @@ impl State {
         }
     }
 
+    /// Sets the first element of an array that there is.
+    pub fn set_first(&mut self, name: &str, value: Text, why: Option<Why>) {
+        if let Some(first) = self.lists.get_mut(name).and_then(|l| l.first_mut()) {
+            *first = Alternative {
+                value: Some(value),
+                why,
+            };
+        }
+    }
+
     /// What holds after a condition that is not known: each of the branches, with its condition.
-    pub(super) fn either(branches: &[(Why, Self)]) -> Self {
+    pub fn either(branches: &[(Why, Self)]) -> Self {
         let mut out = Self::default();
         let names = branches.iter().flat_map(|(_, state)| state.values.keys());
         for name in names {

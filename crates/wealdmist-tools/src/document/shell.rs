@@ -1,0 +1,1080 @@
+//! The language of Bourne shells, as far as startup files go: commands with their words and quoting, and
+//! what they are put together to (XCU 2.10, with bash's `[[`, `((`, `function`, arrays and `$'…'`).
+//!
+//! Every byte of a word knows the byte of the file it came from.
+
+use std::ops::Range;
+
+use crate::limits;
+
+/// A command, or several.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Node {
+    /// Assignments and words.
+    Simple {
+        /// The assignments before the words.
+        assigns: Vec<Assign>,
+        /// The words, the command's name first.
+        words: Vec<Word>,
+        /// Where it stands.
+        span: Range<usize>,
+    },
+    /// Conditions with what each leads to, and what is done else.
+    If(Vec<(Vec<Self>, Vec<Self>)>, Vec<Self>),
+    /// A word and patterns, each with what they lead to.
+    Case(Word, Vec<(Vec<Word>, Vec<Self>)>),
+    /// A variable, its values, and what is done with each.
+    For(String, Vec<Word>, Vec<Self>),
+    /// What is done while something holds.
+    While(Vec<Self>, Vec<Self>),
+    /// A function.
+    Function(String, Vec<Self>),
+    /// Commands in braces.
+    Group(Vec<Self>),
+    /// Commands in a shell of their own: nothing they set stays.
+    Subshell(Vec<Self>),
+    /// `[[ … ]]`.
+    Test(Vec<Word>),
+    /// `(( … ))`, which is not looked into.
+    Arithmetic(Range<usize>),
+    /// The second where the first succeeds.
+    And(Box<Self>, Box<Self>),
+    /// The second where the first fails.
+    Or(Box<Self>, Box<Self>),
+    /// The opposite.
+    Not(Box<Self>),
+    /// Commands in shells of their own, one behind the other.
+    Pipe(Vec<Self>),
+}
+
+/// An assignment.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Assign {
+    /// The variable.
+    pub name: String,
+    /// Where its name stands.
+    pub span: Range<usize>,
+    /// Whether it adds to what is there.
+    pub adds: bool,
+    /// The value.
+    pub value: Value,
+}
+
+/// What is assigned.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Value {
+    /// A word.
+    One(Word),
+    /// The elements of an array.
+    Many(Vec<Word>),
+    /// One element of an array.
+    Element,
+}
+
+/// A word.
+#[derive(Debug, Clone, Default, PartialEq, Eq)]
+pub struct Word {
+    /// The bytes it takes, quotes included.
+    pub span: Range<usize>,
+    /// What it is put together of.
+    pub parts: Vec<Part>,
+}
+
+/// A part of a word.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub enum Part {
+    /// Bytes that stand for themselves, each with where it is written, and whether they are quoted.
+    Plain(Vec<u8>, Vec<usize>, bool),
+    /// A variable with what is done to it (`:-x`, `%x`), where it stands, and whether it is quoted.
+    Variable(String, String, Range<usize>, bool),
+    /// The output of commands, which stand there.
+    Output(Vec<Node>, Range<usize>),
+    /// What is not looked into.
+    Other(Range<usize>),
+}
+
+/// A place from which on nothing is understood.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct Problem {
+    /// The byte.
+    pub at: usize,
+}
+
+/// Parses a file: its commands, and where it is not understood from which on. The shell runs the lines
+/// before that, and so what is found there is what is run.
+#[must_use]
+pub fn parse(bytes: &[u8]) -> (Vec<Node>, Option<Problem>) {
+    let mut parser = Parser {
+        bytes,
+        at: 0,
+        depth: 0,
+        documents: Vec::new(),
+    };
+    let mut out: Vec<(usize, Node)> = Vec::new();
+    loop {
+        parser.between();
+        let start = parser.at;
+        if start >= bytes.len() {
+            break;
+        }
+        match parser.one() {
+            Ok(node) if parser.at > start => out.push((start, node)),
+            Ok(_) | Err(_) => {
+                let line = memchr::memrchr(b'\n', &bytes[..start]).map_or(0, |i| i + 1);
+                out.retain(|(begin, _)| *begin < line);
+                let nodes = out.into_iter().map(|o| o.1).collect();
+                let at = parser.at.min(bytes.len());
+                return (nodes, Some(Problem { at }));
+            }
+        }
+    }
+    (out.into_iter().map(|o| o.1).collect(), None)
+}
+
+struct Parser<'a> {
+    bytes: &'a [u8],
+    at: usize,
+    depth: usize,
+    /// The ends of documents that begin at the next line, with whether tabs before them are cut.
+    documents: Vec<(Vec<u8>, bool)>,
+}
+
+type Parsed<T> = Result<T, Problem>;
+
+const fn is_blank(b: u8) -> bool {
+    matches!(b, b' ' | b'\t')
+}
+
+const fn is_end(b: u8) -> bool {
+    matches!(
+        b,
+        b' ' | b'\t' | b'\n' | b';' | b'&' | b'|' | b'<' | b'>' | b'(' | b')'
+    )
+}
+
+fn is_name(bytes: &[u8]) -> bool {
+    let part = |b: &u8| b.is_ascii_alphanumeric() || *b == b'_';
+    !bytes.is_empty() && bytes.iter().all(part) && !bytes[0].is_ascii_digit()
+}
+
+impl Parser<'_> {
+    fn rest(&self) -> &[u8] {
+        &self.bytes[self.at.min(self.bytes.len())..]
+    }
+
+    fn peek(&self) -> Option<u8> {
+        self.bytes.get(self.at).copied()
+    }
+
+    const fn fail<T>(&self) -> Parsed<T> {
+        Err(Problem { at: self.at })
+    }
+
+    fn deeper<T>(&mut self, parse: impl FnOnce(&mut Self) -> Parsed<T>) -> Parsed<T> {
+        if self.depth >= limits::BLOCKS {
+            return self.fail();
+        }
+        self.depth += 1;
+        let out = parse(self);
+        self.depth -= 1;
+        out
+    }
+
+    /// Passes blanks, joined lines and comments.
+    fn blanks(&mut self) {
+        loop {
+            match self.rest() {
+                [b, ..] if is_blank(*b) => self.at += 1,
+                [b'\\', b'\n', ..] => self.at += 2,
+                [b'\\', b'\r', b'\n', ..] => self.at += 3,
+                [b'#', ..] => {
+                    self.at += memchr::memchr(b'\n', self.rest()).unwrap_or(self.rest().len());
+                }
+                _ => return,
+            }
+        }
+    }
+
+    /// Passes what may stand between commands.
+    fn between(&mut self) {
+        loop {
+            self.blanks();
+            match self.rest() {
+                [b'\n', ..] => {
+                    self.at += 1;
+                    self.pass_documents();
+                }
+                [b'\r', b'\n', ..] => self.at += 1,
+                [b';', next, ..] if *next != b';' && *next != b'&' => self.at += 1,
+                [b';'] => self.at += 1,
+                _ => return,
+            }
+        }
+    }
+
+    fn pass_documents(&mut self) {
+        for (end, cut) in std::mem::take(&mut self.documents) {
+            while self.at < self.bytes.len() {
+                let rest = self.rest();
+                let length = memchr::memchr(b'\n', rest).unwrap_or(rest.len());
+                let mut line = &rest[..length];
+                while cut && line.first() == Some(&b'\t') {
+                    line = &line[1..];
+                }
+                let is_last = line == end.as_slice();
+                self.at += (length + 1).min(rest.len());
+                if is_last {
+                    break;
+                }
+            }
+        }
+    }
+
+    /// The word at this place, without looking into it.
+    fn keyword(&self) -> &[u8] {
+        let rest = self.rest();
+        let end = rest.iter().position(|b| is_end(*b) || *b == b'\r');
+        &rest[..end.unwrap_or(rest.len())]
+    }
+
+    /// Commands up to one of the words that end them.
+    fn list(&mut self, ends: &[&[u8]]) -> Parsed<Vec<Node>> {
+        self.deeper(|parser| {
+            let mut out = Vec::new();
+            loop {
+                parser.between();
+                let Some(next) = parser.peek() else { break };
+                if ends.contains(&parser.keyword())
+                    || next == b')'
+                    || parser.rest().starts_with(b";;")
+                    || parser.rest().starts_with(b";&")
+                {
+                    break;
+                }
+                let before = parser.at;
+                out.push(parser.one()?);
+                if parser.at == before {
+                    return parser.fail();
+                }
+            }
+            Ok(out)
+        })
+    }
+
+    /// The same, of which there has to be one.
+    fn body(&mut self, ends: &[&[u8]]) -> Parsed<Vec<Node>> {
+        let out = self.list(ends)?;
+        match out.is_empty() {
+            true => self.fail(),
+            false => Ok(out),
+        }
+    }
+
+    /// A command with what is joined to it.
+    fn one(&mut self) -> Parsed<Node> {
+        let node = self.and_or()?;
+        self.blanks();
+        Ok(match self.peek() {
+            Some(b'&') => {
+                // In the background nothing that is set stays.
+                self.at += 1;
+                Node::Subshell(vec![node])
+            }
+            _ => node,
+        })
+    }
+
+    fn and_or(&mut self) -> Parsed<Node> {
+        let mut left = self.pipeline()?;
+        loop {
+            self.blanks();
+            let and = self.rest().starts_with(b"&&");
+            if !and && !self.rest().starts_with(b"||") {
+                return Ok(left);
+            }
+            self.at += 2;
+            self.between();
+            let right = Box::new(self.pipeline()?);
+            left = match and {
+                true => Node::And(Box::new(left), right),
+                false => Node::Or(Box::new(left), right),
+            };
+        }
+    }
+
+    fn pipeline(&mut self) -> Parsed<Node> {
+        self.blanks();
+        if self.keyword() == b"!" {
+            self.at += 1;
+            return Ok(Node::Not(Box::new(self.deeper(Self::pipeline)?)));
+        }
+        let mut all = vec![self.command()?];
+        loop {
+            self.blanks();
+            match self.rest() {
+                [b'|', b'|', ..] => break,
+                [b'|', b'&', ..] => self.at += 2,
+                [b'|', ..] => self.at += 1,
+                _ => break,
+            }
+            self.between();
+            all.push(self.command()?);
+        }
+        Ok(match all.len() {
+            1 => all.remove(0),
+            _ => Node::Pipe(all),
+        })
+    }
+
+    fn expect(&mut self, word: &[u8]) -> Parsed<()> {
+        self.between();
+        if self.keyword() == word {
+            self.at += word.len();
+            return Ok(());
+        }
+        self.fail()
+    }
+
+    fn command(&mut self) -> Parsed<Node> {
+        self.blanks();
+        let node = match self.keyword() {
+            b"if" => self.condition()?,
+            b"while" | b"until" => {
+                let until = self.keyword() == b"until";
+                self.at += 5;
+                let mut condition = self.body(&[b"do"])?;
+                self.expect(b"do")?;
+                let body = self.body(&[b"done"])?;
+                self.expect(b"done")?;
+                if until && let Some(last) = condition.pop() {
+                    condition.push(Node::Not(Box::new(last)));
+                }
+                Node::While(condition, body)
+            }
+            b"for" | b"select" => self.for_loop()?,
+            b"case" => self.case()?,
+            b"{" => {
+                self.at += 1;
+                let body = self.body(&[b"}"])?;
+                self.expect(b"}")?;
+                Node::Group(body)
+            }
+            b"[[" => self.test()?,
+            b"function" => {
+                self.at += 8;
+                self.blanks();
+                let name = String::from_utf8_lossy(self.keyword()).into_owned();
+                self.at += name.len();
+                self.blanks();
+                if self.rest().starts_with(b"()") {
+                    self.at += 2;
+                }
+                self.between();
+                let body = self.deeper(Self::command)?;
+                return Ok(Node::Function(name, vec![body]));
+            }
+            _ if self.rest().starts_with(b"((") => {
+                let start = self.at;
+                self.arithmetic()?;
+                Node::Arithmetic(start..self.at)
+            }
+            _ if self.peek() == Some(b'(') => {
+                self.at += 1;
+                let body = self.body(&[])?;
+                if self.peek() != Some(b')') {
+                    return self.fail();
+                }
+                self.at += 1;
+                Node::Subshell(body)
+            }
+            _ => return self.simple(),
+        };
+        self.redirections()?;
+        Ok(node)
+    }
+
+    /// Passes `((…))`.
+    fn arithmetic(&mut self) -> Parsed<()> {
+        let mut open = 0usize;
+        while let Some(b) = self.peek() {
+            self.at += 1;
+            match b {
+                b'(' => open += 1,
+                b')' => {
+                    open -= 1;
+                    if open == 0 {
+                        return Ok(());
+                    }
+                }
+                b'\\' => self.at += 1,
+                _ => {}
+            }
+        }
+        self.fail()
+    }
+
+    fn condition(&mut self) -> Parsed<Node> {
+        let mut branches = Vec::new();
+        let mut other = Vec::new();
+        self.at += 2;
+        loop {
+            let condition = self.body(&[b"then"])?;
+            self.expect(b"then")?;
+            let body = self.body(&[b"elif", b"else", b"fi"])?;
+            branches.push((condition, body));
+            match self.keyword() {
+                b"elif" => self.at += 4,
+                b"else" => {
+                    self.at += 4;
+                    other = self.body(&[b"fi"])?;
+                    break;
+                }
+                _ => break,
+            }
+        }
+        self.expect(b"fi")?;
+        Ok(Node::If(branches, other))
+    }
+
+    fn for_loop(&mut self) -> Parsed<Node> {
+        self.at += self.keyword().len();
+        self.blanks();
+        if self.rest().starts_with(b"((") {
+            let start = self.at;
+            self.arithmetic()?;
+            let condition = vec![Node::Arithmetic(start..self.at)];
+            self.expect(b"do")?;
+            let body = self.body(&[b"done"])?;
+            self.expect(b"done")?;
+            return Ok(Node::While(condition, body));
+        }
+        let name = self.keyword().to_vec();
+        if !is_name(&name) {
+            return self.fail();
+        }
+        self.at += name.len();
+        self.between();
+        let mut words = Vec::new();
+        if self.keyword() == b"in" {
+            self.at += 2;
+            loop {
+                self.blanks();
+                match self.peek() {
+                    None | Some(b'\n' | b';' | b'\r') => break,
+                    Some(_) => words.push(self.word()?),
+                }
+            }
+        }
+        self.expect(b"do")?;
+        let body = self.body(&[b"done"])?;
+        self.expect(b"done")?;
+        Ok(Node::For(
+            String::from_utf8_lossy(&name).into_owned(),
+            words,
+            body,
+        ))
+    }
+
+    fn case(&mut self) -> Parsed<Node> {
+        self.at += 4;
+        self.blanks();
+        let word = self.word()?;
+        self.expect(b"in")?;
+        let mut arms = Vec::new();
+        loop {
+            self.between();
+            if self.keyword() == b"esac" {
+                break;
+            }
+            if self.peek() == Some(b'(') {
+                self.at += 1;
+            }
+            let mut patterns = Vec::new();
+            loop {
+                self.blanks();
+                patterns.push(self.word()?);
+                self.blanks();
+                match self.peek() {
+                    Some(b'|') => self.at += 1,
+                    Some(b')') => break,
+                    _ => return self.fail(),
+                }
+            }
+            self.at += 1;
+            let body = self.list(&[b"esac"])?;
+            arms.push((patterns, body));
+            while matches!(self.peek(), Some(b';' | b'&')) {
+                self.at += 1;
+            }
+        }
+        self.expect(b"esac")?;
+        Ok(Node::Case(word, arms))
+    }
+
+    fn test(&mut self) -> Parsed<Node> {
+        self.at += 2;
+        let mut words = Vec::new();
+        loop {
+            self.between();
+            if self.keyword() == b"]]" {
+                self.at += 2;
+                return Ok(Node::Test(words));
+            }
+            let start = self.at;
+            match self.rest() {
+                [] => return self.fail(),
+                [b'&', b'&', ..] | [b'|', b'|', ..] => self.at += 2,
+                [b'(' | b')' | b'<' | b'>', ..] => self.at += 1,
+                _ => {
+                    // A regular expression may hold what else ends a word.
+                    let regex = words.last().is_some_and(
+                        |w: &Word| matches!(w.parts.as_slice(), [Part::Plain(b, ..)] if b == b"=~"),
+                    );
+                    if regex {
+                        let rest = self.rest();
+                        let end = rest.iter().position(|b| matches!(b, b' ' | b'\n'));
+                        self.at += end.unwrap_or(rest.len());
+                        let parts = vec![Part::Other(start..self.at)];
+                        let span = start..self.at;
+                        words.push(Word { span, parts });
+                    } else {
+                        words.push(self.word()?);
+                    }
+                    continue;
+                }
+            }
+            let bytes = self.bytes[start..self.at].to_vec();
+            let map = (start..self.at).collect();
+            words.push(Word {
+                span: start..self.at,
+                parts: vec![Part::Plain(bytes, map, false)],
+            });
+        }
+    }
+
+    /// Passes redirections.
+    fn redirections(&mut self) -> Parsed<()> {
+        loop {
+            self.blanks();
+            if !self.redirection()? {
+                return Ok(());
+            }
+        }
+    }
+
+    fn redirection(&mut self) -> Parsed<bool> {
+        let rest = self.rest();
+        let digits = rest.iter().take_while(|b| b.is_ascii_digit()).count();
+        let signs = &rest[digits..];
+        let both = digits == 0 && signs.starts_with(b"&>");
+        if !both && !matches!(signs.first(), Some(b'<' | b'>')) {
+            return Ok(false);
+        }
+        // The input or output of commands is a word.
+        if digits == 0 && matches!(signs, [b'<' | b'>', b'(', ..]) {
+            return Ok(false);
+        }
+        self.at += digits + usize::from(both);
+        let document = self.rest().starts_with(b"<<") && !self.rest().starts_with(b"<<<");
+        while matches!(self.peek(), Some(b'<' | b'>' | b'&' | b'|' | b'-')) {
+            self.at += 1;
+        }
+        let cut = document && self.bytes[self.at - 1] == b'-';
+        self.blanks();
+        if matches!(self.peek(), None | Some(b'\n' | b';')) {
+            return Ok(true);
+        }
+        let word = self.word()?;
+        if document {
+            let mut end = Vec::new();
+            for part in &word.parts {
+                if let Part::Plain(bytes, ..) = part {
+                    end.extend_from_slice(bytes);
+                }
+            }
+            self.documents.push((end, cut));
+        }
+        Ok(true)
+    }
+
+    fn simple(&mut self) -> Parsed<Node> {
+        let start = self.at;
+        let mut assigns = Vec::new();
+        let mut words: Vec<Word> = Vec::new();
+        loop {
+            self.blanks();
+            match self.rest() {
+                [] | [b'\n' | b';' | b'&' | b'|' | b')', ..] if !self.rest().starts_with(b"&>") => {
+                    break;
+                }
+                [b'\r', b'\n', ..] => break,
+                [b'(', ..] => {
+                    // A function, or nothing that is understood.
+                    let name = words
+                        .pop()
+                        .filter(|_| words.is_empty() && assigns.is_empty());
+                    let name = name.map(|w| self.bytes[w.span].to_vec());
+                    self.at += 1;
+                    self.blanks();
+                    if self.peek() != Some(b')') {
+                        return self.fail();
+                    }
+                    self.at += 1;
+                    self.between();
+                    let Some(name) = name else {
+                        return self.fail();
+                    };
+                    let body = self.deeper(Self::command)?;
+                    let name = String::from_utf8_lossy(&name).into_owned();
+                    return Ok(Node::Function(name, vec![body]));
+                }
+                _ => {}
+            }
+            if self.redirection()? {
+                continue;
+            }
+            // What declares variables takes assignments behind its name, too.
+            let declares = |w: &Word| matches!(w.parts.as_slice(), [Part::Plain(b, ..)] if matches!(b.as_slice(), b"export" | b"declare" | b"typeset" | b"local" | b"readonly"));
+            let here = words.is_empty() || words.first().is_some_and(declares);
+            match self.assignment().filter(|_| here) {
+                Some((name, adds, element, length)) => {
+                    let span = self.at..self.at + name.len();
+                    self.at += length;
+                    let value = if self.peek() == Some(b'(') {
+                        self.array()?
+                    } else {
+                        let at = self.at;
+                        let empty = self.peek().is_none_or(|b| is_end(b) || b == b'\r');
+                        let word = match empty {
+                            true => Word {
+                                span: at..at,
+                                parts: Vec::new(),
+                            },
+                            false => self.word()?,
+                        };
+                        match element {
+                            true => Value::Element,
+                            false => Value::One(word),
+                        }
+                    };
+                    assigns.push(Assign {
+                        name,
+                        span,
+                        adds,
+                        value,
+                    });
+                }
+                None => words.push(self.word()?),
+            }
+        }
+        if words.is_empty() && assigns.is_empty() && self.at == start {
+            return self.fail();
+        }
+        let span = start..self.at;
+        Ok(Node::Simple {
+            assigns,
+            words,
+            span,
+        })
+    }
+
+    /// The name of an assignment that begins here, whether it adds, whether it is of one element, and how
+    /// long it is with its sign.
+    fn assignment(&self) -> Option<(String, bool, bool, usize)> {
+        let rest = self.rest();
+        let part = |b: &u8| b.is_ascii_alphanumeric() || *b == b'_';
+        let mut length = rest.iter().take_while(|b| part(b)).count();
+        let name = rest.get(..length).filter(|n| is_name(n))?;
+        let element = rest.get(length) == Some(&b'[');
+        if element {
+            length += memchr::memchr(b']', &rest[length..])? + 1;
+        }
+        let adds = rest.get(length) == Some(&b'+');
+        length += usize::from(adds);
+        (rest.get(length) == Some(&b'=')).then(|| {
+            let name = String::from_utf8_lossy(name).into_owned();
+            (name, adds, element, length + 1)
+        })
+    }
+
+    fn array(&mut self) -> Parsed<Value> {
+        self.at += 1;
+        let mut words = Vec::new();
+        loop {
+            self.between();
+            match self.peek() {
+                None => return self.fail(),
+                Some(b')') => break,
+                Some(_) => words.push(self.word()?),
+            }
+        }
+        self.at += 1;
+        Ok(Value::Many(words))
+    }
+
+    fn word(&mut self) -> Parsed<Word> {
+        self.deeper(|parser| {
+            let start = parser.at;
+            let mut parts = Vec::new();
+            while let Some(b) = parser.peek() {
+                match b {
+                    b'<' | b'>'
+                        if parser.at == start && parser.bytes.get(start + 1) == Some(&b'(') =>
+                    {
+                        parser.at += 1;
+                        parser.output(start, &mut parts)?;
+                        let span = start..parser.at;
+                        parts = vec![Part::Other(span)];
+                    }
+                    _ if is_end(b) => break,
+                    b'\r' if parser.bytes.get(parser.at + 1) == Some(&b'\n') => break,
+                    b'\'' => parser.single(&mut parts)?,
+                    b'"' => parser.double(&mut parts)?,
+                    b'$' if parser.rest().starts_with(b"$'") => parser.decoded(&mut parts)?,
+                    b'$' if parser.rest().starts_with(b"$\"") => parser.at += 1,
+                    b'$' => parser.dollar(&mut parts, false)?,
+                    b'`' => parser.backtick(&mut parts)?,
+                    b'\\' => {
+                        if parser.rest().starts_with(b"\\\n") {
+                            parser.at += 2;
+                            continue;
+                        }
+                        parser.at += 1;
+                        if parser.peek().is_some() {
+                            parser.plain(&mut parts, true);
+                        }
+                    }
+                    _ => parser.plain(&mut parts, false),
+                }
+            }
+            if parser.at == start {
+                return parser.fail();
+            }
+            let span = start..parser.at;
+            Ok(Word { span, parts })
+        })
+    }
+
+    /// Takes a byte as it is.
+    fn plain(&mut self, parts: &mut Vec<Part>, quoted: bool) {
+        push(parts, self.bytes[self.at], self.at, quoted);
+        self.at += 1;
+    }
+
+    fn single(&mut self, parts: &mut Vec<Part>) -> Parsed<()> {
+        self.at += 1;
+        empty(parts);
+        loop {
+            match self.peek() {
+                None => return self.fail(),
+                Some(b'\'') => break,
+                Some(_) => self.plain(parts, true),
+            }
+        }
+        self.at += 1;
+        Ok(())
+    }
+
+    fn double(&mut self, parts: &mut Vec<Part>) -> Parsed<()> {
+        self.at += 1;
+        empty(parts);
+        loop {
+            match self.rest() {
+                [] => return self.fail(),
+                [b'"', ..] => break,
+                [b'\\', b'\n', ..] => self.at += 2,
+                [b'\\', b'$' | b'`' | b'"' | b'\\', ..] => {
+                    self.at += 1;
+                    self.plain(parts, true);
+                }
+                [b'$', ..] => self.dollar(parts, true)?,
+                [b'`', ..] => self.backtick(parts)?,
+                _ => self.plain(parts, true),
+            }
+        }
+        self.at += 1;
+        Ok(())
+    }
+
+    /// `$'…'`: escapes of C; each byte they stand for is written where the escape begins.
+    fn decoded(&mut self, parts: &mut Vec<Part>) -> Parsed<()> {
+        self.at += 2;
+        empty(parts);
+        loop {
+            let start = self.at;
+            match self.rest() {
+                [] => return self.fail(),
+                [b'\'', ..] => break,
+                [b'\\', sign, ..] => {
+                    let sign = *sign;
+                    self.at += 2;
+                    let simple = match sign {
+                        b'e' | b'E' => Some(0x1b),
+                        b'n' => Some(b'\n'),
+                        b't' => Some(b'\t'),
+                        b'r' => Some(b'\r'),
+                        b'a' => Some(7),
+                        b'b' => Some(8),
+                        b'f' => Some(12),
+                        b'v' => Some(11),
+                        b'\\' | b'\'' | b'"' | b'?' => Some(sign),
+                        _ => None,
+                    };
+                    if let Some(byte) = simple {
+                        push(parts, byte, start, true);
+                        continue;
+                    }
+                    let (radix, most) = match sign {
+                        b'x' => (16, 2),
+                        b'u' => (16, 4),
+                        b'U' => (16, 8),
+                        b'0'..=b'7' => {
+                            self.at -= 1;
+                            (8, 3)
+                        }
+                        _ => {
+                            push(parts, b'\\', start, true);
+                            push(parts, sign, start + 1, true);
+                            continue;
+                        }
+                    };
+                    let is_digit = |b: &&u8| char::from(**b).is_digit(radix);
+                    let digits = self.rest().iter().take(most).take_while(is_digit).count();
+                    let text = String::from_utf8_lossy(&self.rest()[..digits]).into_owned();
+                    self.at += digits;
+                    let value = u32::from_str_radix(&text, radix).unwrap_or(0);
+                    if matches!(sign, b'u' | b'U') {
+                        let c = char::from_u32(value).unwrap_or('\u{fffd}');
+                        for byte in c.encode_utf8(&mut [0; 4]).bytes() {
+                            push(parts, byte, start, true);
+                        }
+                    } else {
+                        push(parts, value as u8, start, true);
+                    }
+                }
+                _ => self.plain(parts, true),
+            }
+        }
+        self.at += 1;
+        Ok(())
+    }
+
+    fn dollar(&mut self, parts: &mut Vec<Part>, quoted: bool) -> Parsed<()> {
+        let start = self.at;
+        match self.rest() {
+            [b'$', b'(', b'(', ..] => {
+                self.at += 1;
+                self.arithmetic()?;
+                parts.push(Part::Other(start..self.at));
+            }
+            [b'$', b'(', ..] => {
+                self.at += 1;
+                self.output(start, parts)?;
+            }
+            [b'$', b'{', ..] => {
+                self.at += 2;
+                let length = self
+                    .rest()
+                    .iter()
+                    .take_while(|b| b.is_ascii_alphanumeric() || **b == b'_')
+                    .count();
+                let name = &self.rest()[..length];
+                let name = String::from_utf8_lossy(name).into_owned();
+                self.at += length;
+                let operation = self.at;
+                self.braces()?;
+                let operation =
+                    String::from_utf8_lossy(&self.bytes[operation..self.at - 1]).into_owned();
+                parts.push(match name.is_empty() {
+                    true => Part::Other(start..self.at),
+                    false => Part::Variable(name, operation, start..self.at, quoted),
+                });
+            }
+            [b'$', next, ..] if next.is_ascii_alphabetic() || *next == b'_' => {
+                self.at += 1;
+                let length = self
+                    .rest()
+                    .iter()
+                    .take_while(|b| b.is_ascii_alphanumeric() || **b == b'_')
+                    .count();
+                let name = String::from_utf8_lossy(&self.rest()[..length]).into_owned();
+                self.at += length;
+                parts.push(Part::Variable(name, String::new(), start..self.at, quoted));
+            }
+            [b'$', next, ..] if next.is_ascii_digit() || b"@*#?-$!".contains(next) => {
+                let name = String::from(char::from(*next));
+                self.at += 2;
+                parts.push(Part::Variable(name, String::new(), start..self.at, quoted));
+            }
+            _ => self.plain(parts, quoted),
+        }
+        Ok(())
+    }
+
+    /// Passes the rest of `${…}`.
+    fn braces(&mut self) -> Parsed<()> {
+        let mut open = 1usize;
+        let mut quote = None;
+        while let Some(b) = self.peek() {
+            self.at += 1;
+            match (quote, b) {
+                (None | Some(b'"'), b'\\') => self.at += 1,
+                (None, b'{') => open += 1,
+                (None, b'}') => {
+                    open -= 1;
+                    if open == 0 {
+                        return Ok(());
+                    }
+                }
+                (None, b'\'' | b'"') => quote = Some(b),
+                (Some(q), b) if q == b => quote = None,
+                _ => {}
+            }
+        }
+        self.fail()
+    }
+
+    /// `(…)`, the output of which stands there.
+    fn output(&mut self, start: usize, parts: &mut Vec<Part>) -> Parsed<()> {
+        self.at += 1;
+        let nodes = self.list(&[])?;
+        if self.peek() != Some(b')') {
+            return self.fail();
+        }
+        self.at += 1;
+        parts.push(Part::Output(nodes, start..self.at));
+        Ok(())
+    }
+
+    fn backtick(&mut self, parts: &mut Vec<Part>) -> Parsed<()> {
+        let start = self.at;
+        self.at += 1;
+        while let Some(b) = self.peek() {
+            self.at += 1;
+            match b {
+                b'\\' => self.at += 1,
+                b'`' => {
+                    parts.push(Part::Other(start..self.at));
+                    return Ok(());
+                }
+                _ => {}
+            }
+        }
+        self.fail()
+    }
+}
+
+/// Adds a byte to a word.
+fn push(parts: &mut Vec<Part>, byte: u8, at: usize, quoted: bool) {
+    if let Some(Part::Plain(bytes, map, same)) = parts.last_mut()
+        && *same == quoted
+    {
+        bytes.push(byte);
+        map.push(at);
+        return;
+    }
+    parts.push(Part::Plain(vec![byte], vec![at], quoted));
+}
+
+/// Quotes make a word even where nothing is in them.
+fn empty(parts: &mut Vec<Part>) {
+    if !matches!(parts.last(), Some(Part::Plain(_, _, true))) {
+        parts.push(Part::Plain(Vec::new(), Vec::new(), true));
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    fn first(source: &str) -> Node {
+        let (mut nodes, problem) = parse(source.as_bytes());
+        assert!(problem.is_none(), "{source}");
+        nodes.remove(0)
+    }
+
+    fn plain(word: &Word) -> String {
+        let of = |part: &Part| match part {
+            Part::Plain(bytes, ..) => String::from_utf8_lossy(bytes).into_owned(),
+            Part::Variable(name, operation, ..) => format!("<{name}{operation}>"),
+            Part::Output(nodes, _) => format!("<{} commands>", nodes.len()),
+            Part::Other(_) => "<?>".to_owned(),
+        };
+        word.parts.iter().map(of).collect()
+    }
+
+    fn words(source: &str) -> Vec<String> {
+        match first(source) {
+            Node::Simple { words, .. } => words.iter().map(plain).collect(),
+            other => panic!("{other:?}"),
+        }
+    }
+
+    #[test]
+    fn words_as_the_shell_reads_them() {
+        assert_eq!(words("a 'b c'\"d\\\"$e\" # f"), ["a", "b cd\"<e>"]);
+        assert_eq!(
+            words("a $'\\e[1m\\x41\\101\\u00e9' b"),
+            ["a", "\u{1b}[1mAAé", "b"]
+        );
+        assert_eq!(
+            words("a ${b:-c d} $(x; y) `z` $((1+2))"),
+            ["a", "<b:-c d>", "<2 commands>", "<?>", "<?>"]
+        );
+        assert_eq!(words("a 2>/dev/null >&2 b <<E\nx y\nE\n"), ["a", "b"]);
+        assert_eq!(words("a \\\n b\\ c"), ["a", "b c"]);
+    }
+
+    #[test]
+    fn assignments_know_their_values() {
+        let Node::Simple { assigns, words, .. } = first("A=1 B+='x' export C=(p q) d") else {
+            panic!()
+        };
+        let names: Vec<_> = assigns.iter().map(|a| (a.name.as_str(), a.adds)).collect();
+        assert_eq!(names, [("A", false), ("B", true), ("C", false)]);
+        assert_eq!(words.len(), 2);
+        assert!(matches!(&assigns[2].value, Value::Many(all) if all.len() == 2));
+    }
+
+    #[test]
+    fn what_is_put_together_is_known() {
+        assert!(
+            matches!(first("if a; then b; elif c; then d; else e; fi"), Node::If(b, o) if b.len() == 2 && o.len() == 1)
+        );
+        assert!(
+            matches!(first("case $x in a|b) c ;; *) ;; esac"), Node::Case(_, arms) if arms.len() == 2 && arms[0].0.len() == 2)
+        );
+        assert!(
+            matches!(first("for f in a b; do c; done"), Node::For(n, w, _) if n == "f" && w.len() == 2)
+        );
+        assert!(matches!(first("f() { a; }"), Node::Function(n, _) if n == "f"));
+        assert!(matches!(first("function f { a; }"), Node::Function(n, _) if n == "f"));
+        assert!(matches!(first("a && b || c"), Node::Or(..)));
+        assert!(matches!(first("[[ $a == b* && -n $c ]]"), Node::Test(w) if w.len() == 6));
+        assert!(matches!(first("a | b"), Node::Pipe(all) if all.len() == 2));
+        assert!(matches!(first("(a; b) >x"), Node::Subshell(all) if all.len() == 2));
+        for bad in [
+            "if a; then b",
+            "a 'b",
+            "case x in",
+            "f( {",
+            "a )",
+            "if a; then fi",
+        ] {
+            assert!(parse(bad.as_bytes()).1.is_some(), "{bad}");
+        }
+        let (before, problem) = parse(b"a\nb; if c; then\nfi\nd\n");
+        assert!(before.len() == 1 && problem.is_some());
+    }
+
+    proptest! {
+        #[test]
+        fn any_bytes_are_parsed_or_refused(bytes in proptest::collection::vec(prop_oneof![
+            Just(b'{'), Just(b'}'), Just(b'('), Just(b')'), Just(b'"'), Just(b'\''), Just(b'\\'), Just(b'\n'), Just(b' '),
+            Just(b'$'), Just(b'`'), Just(b'&'), Just(b'|'), Just(b';'), Just(b'<'), Just(b'='), any::<u8>(),
+        ], 0..120)) {
+            let _ = parse(&bytes);
+        }
+    }
+}
