@@ -1,7 +1,7 @@
 //! The names that Unicode gives to characters, packed.
 //!
 //! `data/names.zlib` holds them as the Unicode Character Database does (names, and the computed ones
-//! of ideographs and syllables). A block of [`BLOCK`] code points is one compressed text with a line
+//! of ideographs and syllables). A block of 1,024 code points is one compressed text with a line
 //! for each, empty where there is no name; `#` at the end stands for the code point itself in
 //! hexadecimal. The file begins with the length of each block in bytes, four bytes each, the lowest
 //! first.

@@ -1,6 +1,6 @@
 //! The startup file, run as far as it can be run without running anything: what the prompt comes to.
 
-use std::collections::BTreeMap;
+use std::collections::{BTreeMap, BTreeSet};
 use std::ops::Range;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
@@ -58,13 +58,53 @@ enum Branch<'n> {
 /// One of the values of a word.
 type Said = (Text, Option<Why>);
 
+/// What a function may do; `None` where there is no such function.
+type Body = Option<(Arc<Vec<Node>>, Ground)>;
+
+/// The functions by their name: what each may do, with what that depends on.
+type Functions = BTreeMap<String, Vec<(Option<Why>, Body)>>;
+
+fn same(a: &Body, b: &Body) -> bool {
+    match (a, b) {
+        (Some(a), Some(b)) => Arc::ptr_eq(&a.0, &b.0),
+        (None, None) => true,
+        _ => false,
+    }
+}
+
+/// The functions there are after a condition that is not known.
+fn joined(branches: &[(Why, Functions)]) -> Functions {
+    let names: BTreeSet<String> = branches
+        .iter()
+        .flat_map(|(_, f)| f.keys().cloned())
+        .collect();
+    let of = |name: String| {
+        let mut all: Vec<(Option<Why>, Body)> = Vec::new();
+        for (why, functions) in branches {
+            let none = vec![(None, None)];
+            for (own, body) in functions.get(&name).unwrap_or(&none) {
+                if !all.iter().any(|(_, known)| same(known, body)) {
+                    let why = own.clone().or_else(|| Some(Arc::clone(why)));
+                    all.push((why, body.clone()));
+                }
+            }
+        }
+        if let [(why, _)] = all.as_mut_slice() {
+            *why = None;
+        }
+        all.truncate(MOST);
+        (name, all)
+    };
+    names.into_iter().map(of).collect()
+}
+
 struct Shell<'a> {
     access: &'a dyn Access,
     ours: &'a Path,
     report: ToolReport,
     visits: Vec<Visit>,
     state: State,
-    functions: BTreeMap<String, (Arc<Vec<Node>>, Ground)>,
+    functions: Functions,
     /// What held where a file or function was left under a condition, with that condition and the one
     /// under which it goes on.
     parked: Vec<(Why, Why, State)>,
@@ -213,7 +253,8 @@ impl Shell<'_> {
             },
             Node::Function(name, body) => {
                 let body = (Arc::new(body.clone()), ground.clone());
-                self.functions.insert(name.clone(), body);
+                self.functions
+                    .insert(name.clone(), vec![(None, Some(body))]);
                 FINE
             }
             Node::Group(body) => self.list(body, ground),
@@ -279,10 +320,13 @@ impl Shell<'_> {
 
     fn branches(&mut self, all: &[(Why, Branch)], ground: &Ground) -> Done {
         let before = self.state.clone();
+        let functions = self.functions.clone();
         let mut on = Vec::new();
         let mut left = Vec::new();
+        let mut known = Vec::new();
         for (why, branch) in all {
             self.state = before.clone();
+            self.functions = functions.clone();
             let (flow, _) = match branch {
                 Branch::List(nodes) => self.list(nodes, ground),
                 Branch::One(node) => self.node(node, ground),
@@ -290,11 +334,13 @@ impl Shell<'_> {
                 Branch::Nothing => FINE,
             };
             let after = std::mem::take(&mut self.state);
+            known.push((Arc::clone(why), std::mem::take(&mut self.functions)));
             match flow {
                 Flow::Go => on.push((Arc::clone(why), after)),
                 Flow::Leave => left.push((Arc::clone(why), after)),
             }
         }
+        self.functions = joined(&known);
         let rest = on.first().map(|o| Arc::clone(&o.0));
         let status = Err(all[0].0.clone());
         let Some(rest) = rest else {
@@ -380,13 +426,34 @@ impl Shell<'_> {
     }
 
     fn call(&mut self, name: &str) -> Option<Done> {
-        let (body, ground) = self.functions.get(name).cloned()?;
+        let all = self.functions.get(name).cloned()?;
+        if let [(None, body)] = all.as_slice() {
+            return body.clone().map(|body| self.run_body(&body));
+        }
+        let (before, functions) = (self.state.clone(), self.functions.clone());
+        let (mut states, mut after) = (Vec::new(), Vec::new());
+        for (why, body) in all {
+            self.state = before.clone();
+            self.functions = functions.clone();
+            if let Some(body) = body {
+                let _ = self.run_body(&body);
+            }
+            let why = why.unwrap_or_else(|| name.into());
+            states.push((Arc::clone(&why), std::mem::take(&mut self.state)));
+            after.push((why, std::mem::take(&mut self.functions)));
+        }
+        self.state = State::either(&states);
+        self.functions = joined(&after);
+        Some((Flow::Go, Err(format!("what {name} answers").into())))
+    }
+
+    fn run_body(&mut self, (body, ground): &(Arc<Vec<Node>>, Ground)) -> Done {
         self.locals.push(Vec::new());
-        let done = self.whole(&body, &ground);
+        let done = self.whole(body, ground);
         for (name, old) in self.locals.pop().unwrap_or_default() {
             self.state.set_all(&name, old);
         }
-        Some((Flow::Go, done.1))
+        (Flow::Go, done.1)
     }
 
     /// What stands somewhere, as it is written.
