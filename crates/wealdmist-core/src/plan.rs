@@ -6,7 +6,7 @@
 use std::collections::BTreeSet;
 use std::fmt::Write as _;
 use std::ops::Range;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use crate::limits;
@@ -176,14 +176,18 @@ impl FileEdit {
         }
     }
 
+    /// Whether comparing it line by line would take too long.
+    fn is_too_large(&self, before: &[u8], after: &[u8]) -> bool {
+        let length = before.len().max(after.len());
+        matches!(self.change, Change::Whole(_)) && length > limits::COMPARED
+    }
+
     /// The change as hunks with three lines of context.
     #[must_use]
     pub fn hunks(&self) -> Vec<Hunk> {
         let before = self.before.as_deref().unwrap_or_default();
         let after = self.after();
-        if matches!(self.change, Change::Whole(_))
-            && before.len().max(after.len()) > limits::COMPARED
-        {
+        if self.is_too_large(before, &after) {
             return vec![whole_hunk(before, &after)];
         }
         let patch = diffy::create_patch_bytes(before, &after);
@@ -257,6 +261,54 @@ fn whole_hunk(before: &[u8], after: &[u8]) -> Hunk {
             "written whole: the file is ours; what is there is too large to compare".to_owned(),
         ],
         splices: Vec::new(),
+    }
+}
+
+/// A file's name in a patch; quoted as in C where it has signs that would end it.
+fn patch_name(side: &str, path: &Path) -> Vec<u8> {
+    let mut name = side.as_bytes().to_vec();
+    name.extend_from_slice(path.as_os_str().as_encoded_bytes());
+    if !name
+        .iter()
+        .any(|b| b.is_ascii_control() || matches!(b, b'"' | b'\\'))
+    {
+        if name.contains(&b' ') {
+            // What follows a tab is no part of the name.
+            name.push(b'\t');
+        }
+        return name;
+    }
+    let mut out = vec![b'"'];
+    for byte in name {
+        match byte {
+            b'"' | b'\\' => out.extend([b'\\', byte]),
+            b if b.is_ascii_control() => out.extend(format!("\\{b:03o}").bytes()),
+            b => out.push(b),
+        }
+    }
+    out.push(b'"');
+    out
+}
+
+/// A hunk that takes all lines away and adds all.
+fn replacing(before: &[u8], after: &[u8], out: &mut Vec<u8>) {
+    let lines = |bytes: &[u8]| bytes.split_inclusive(|b| *b == b'\n').count();
+    let from = |count: usize| usize::from(count > 0);
+    let (old, new) = (lines(before), lines(after));
+    let header = format!("@@ -{},{old} +{},{new} @@\n", from(old), from(new));
+    out.extend_from_slice(header.as_bytes());
+    for (sign, bytes) in [(b'-', before), (b'+', after)] {
+        for line in bytes.split_inclusive(|b| *b == b'\n') {
+            patch_line(sign, line, out);
+        }
+    }
+}
+
+fn patch_line(sign: u8, line: &[u8], out: &mut Vec<u8>) {
+    out.push(sign);
+    out.extend_from_slice(line);
+    if !line.ends_with(b"\n") {
+        out.extend_from_slice(b"\n\\ No newline at end of file\n");
     }
 }
 
@@ -392,6 +444,47 @@ impl Plan {
         Self { edits, left }
     }
 
+    /// The whole plan as `patch -p1` and `git apply` take it in the home folder: what they make of the
+    /// files is what applying makes of them, byte by byte. A file outside stands with its whole path.
+    #[must_use]
+    pub fn patch(&self, home: &Path) -> Vec<u8> {
+        let mut out = Vec::new();
+        for edit in &self.edits {
+            let name = |side: &str| match edit.target.strip_prefix(home) {
+                Ok(rest) => patch_name(side, rest),
+                Err(_) => patch_name("", &edit.target),
+            };
+            let old = match &edit.before {
+                Some(_) => name("a/"),
+                None => b"/dev/null".to_vec(),
+            };
+            for (sign, name) in [(&b"---"[..], old), (b"+++", name("b/"))] {
+                out.extend_from_slice(sign);
+                out.push(b' ');
+                out.extend_from_slice(&name);
+                out.push(b'\n');
+            }
+            let (before, after) = (edit.before.as_deref().unwrap_or_default(), edit.after());
+            if edit.is_too_large(before, &after) {
+                replacing(before, &after, &mut out);
+                continue;
+            }
+            for hunk in diffy::create_patch_bytes(before, &after).hunks() {
+                let header = format!("@@ -{} +{} @@\n", hunk.old_range(), hunk.new_range());
+                out.extend_from_slice(header.as_bytes());
+                for line in hunk.lines() {
+                    let (sign, line) = match line {
+                        diffy::Line::Context(line) => (b' ', line),
+                        diffy::Line::Delete(line) => (b'-', line),
+                        diffy::Line::Insert(line) => (b'+', line),
+                    };
+                    patch_line(sign, line, &mut out);
+                }
+            }
+        }
+        out
+    }
+
     /// The whole plan as a unified diff. Control characters are made visible, so the text is for
     /// reading, not for a patch program.
     #[must_use]
@@ -445,6 +538,28 @@ mod tests {
             before: Some(before.as_bytes().into()),
             change: Change::Splices(splices),
         }
+    }
+
+    #[test]
+    fn a_patch_names_files_as_patch_programs_read_them() {
+        let named = |path: &str| {
+            let mut edit = edit("a\r\nb", vec![one(0..1, "\tx")]);
+            edit.target = path.into();
+            let patch = Plan::from(vec![edit]).patch(Path::new("/h"));
+            String::from_utf8(patch).unwrap()
+        };
+        assert_eq!(
+            named("/h/c d"),
+            "--- a/c d\t\n+++ b/c d\t\n@@ -1,2 +1,2 @@\n-a\r\n+\tx\r\n b\n\\ No newline at end of file\n"
+        );
+        assert!(named("/h/\u{1b}\"").starts_with("--- \"a/\\033\\\"\"\n"));
+        assert!(named("/etc/x").starts_with("--- /etc/x\n+++ /etc/x\n"));
+        let mut out = Vec::new();
+        replacing(b"a\nb", b"c\n", &mut out);
+        assert_eq!(
+            String::from_utf8(out).unwrap(),
+            "@@ -1,2 +1,1 @@\n-a\n-b\n\\ No newline at end of file\n+c\n"
+        );
     }
 
     #[test]

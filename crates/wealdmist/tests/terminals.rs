@@ -8,6 +8,8 @@ mod common;
 use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 
+use wealdmist_core::role::Slot;
+
 use common::{Running, Scratch, have, pixel, screen, wait_for};
 
 /// The lines of two texts that differ, one by one.
@@ -121,6 +123,12 @@ fn alacritty_with_toml_tells_and_draws_what_was_written() {
     });
     s.said(&["init"], &[0]);
     s.said(&["set", "background", "#203040"], &[0]);
+    for (n, slot) in Slot::ALL.into_iter().enumerate() {
+        let own = matches!(slot, Slot::Foreground | Slot::Background | Slot::Cursor);
+        if !own {
+            s.said(&["set", slot.key(), &format!("#40{n:02x}80")], &[0]);
+        }
+    }
     s.said(&["set", "cursor", "#e0c080"], &[0]);
     s.said(&["set", "font.size", "12.5"], &[0]);
     s.said(&["set", "window.padding", "6"], &[0]);

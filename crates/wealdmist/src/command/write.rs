@@ -1,7 +1,7 @@
 //! `plan`, `apply`, `undo`, `history`, `reload`, `verify`.
 
 use std::collections::BTreeSet;
-use std::io::Write;
+use std::io::{IsTerminal, Write};
 
 use serde_json::json;
 use time::OffsetDateTime;
@@ -12,7 +12,7 @@ use wealdmist_host::{Answer, Ask, Home, Journal, Kind, Survey};
 use super::shown;
 use crate::cli::Choice;
 use crate::failure::{Failure, Outcome};
-use crate::screen::{out, print_json};
+use crate::screen::{out, piped, print_json};
 use crate::work::carry_out;
 
 /// The plan with the chosen hunks; an error for a hunk there is none of.
@@ -69,11 +69,40 @@ pub fn print_plan(survey: &Survey, plan: &Plan) -> Result<(), Failure> {
     for left in &plan.left {
         writeln!(out, "# {}", left_line(&survey.home, left))?;
     }
-    write!(out, "{}", plan.unified())?;
+    // What is shown is made visible; what is piped is exact.
+    match std::io::stdout().is_terminal() {
+        true => {
+            let colored = std::env::var_os("NO_COLOR").is_none_or(|v| v.is_empty());
+            out.flush()?;
+            piped(painted(&plan.unified(), colored).as_bytes())?;
+        }
+        false => {
+            out.flush()?;
+            piped(&plan.patch(survey.home.home_path()))?;
+        }
+    }
     let (changes, files) = (plan.change_count(), plan.edits.len());
     writeln!(out, "# {changes} changes in {files} files")?;
     out.flush()?;
     Ok(())
+}
+
+/// A diff, which holds no control characters, in colors.
+fn painted(diff: &str, colored: bool) -> String {
+    let paint = |line: &str| {
+        let color = match line.as_bytes() {
+            [b'-', b'-', b'-', b' ', ..] | [b'+', b'+', b'+', b' ', ..] => "1",
+            [b'-', ..] => "31",
+            [b'+', ..] => "32",
+            [b'@', ..] => "36",
+            _ => "",
+        };
+        match colored && !color.is_empty() {
+            true => format!("\u{1b}[{color}m{line}\u{1b}[0m\n"),
+            false => format!("{line}\n"),
+        }
+    };
+    diff.lines().map(paint).collect()
 }
 
 /// A place that is left as it is, in a line.

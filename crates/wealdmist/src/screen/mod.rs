@@ -11,5 +11,5 @@ mod terminal;
 
 pub use guardian::Guardian;
 pub use means::{depth, means, unicode_locale};
-pub use output::{harmless, line_out, out, print_json, warn};
+pub use output::{harmless, line_out, out, piped, print_json, warn};
 pub use terminal::{Kept, Screen, take_colors_back_on_signals};

@@ -10,6 +10,13 @@ pub fn out() -> io::BufWriter<Harmless> {
     io::BufWriter::new(Harmless(io::stdout()))
 }
 
+/// Writes bytes as they are to a reader that is no terminal, or what was made harmless before.
+pub fn piped(bytes: &[u8]) -> io::Result<()> {
+    let mut out = io::stdout();
+    out.write_all(bytes)?;
+    out.flush()
+}
+
 /// The same for a line at a time, so that what fails is known.
 pub fn line_out() -> Harmless {
     Harmless(io::stdout())

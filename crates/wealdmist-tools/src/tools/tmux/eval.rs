@@ -3,7 +3,7 @@
 use std::path::Path;
 use std::sync::Arc;
 
-use wealdmist_core::reading::{FileProblem, ToolReport};
+use wealdmist_core::reading::{FileProblem, SourceFile, ToolReport};
 
 use super::format::{self, Context};
 use super::style;
@@ -62,6 +62,8 @@ pub(super) struct Evaluation<'a> {
     doubts: Vec<Option<Why>>,
     /// What is done at events.
     hooks: Vec<(String, Text, Ground)>,
+    /// What the program does not take of what was parsed, with the condition it stands under.
+    broken: Option<(usize, String, Option<Why>)>,
     depth: usize,
 }
 
@@ -74,6 +76,7 @@ impl<'a> Evaluation<'a> {
             state: State::default(),
             doubts: Vec::new(),
             hooks: Vec::new(),
+            broken: None,
             depth: 0,
         }
     }
@@ -89,31 +92,42 @@ impl<'a> Evaluation<'a> {
             file: file.clone(),
             chain: chain.to_vec(),
         });
-        let parsed = commands::parse(&file.bytes);
-        let refused = parsed.and_then(|commands| match unheard(&commands) {
-            Some((at, message)) => Err(commands::Problem { at, message }),
-            None => Ok(commands),
-        });
-        match refused {
-            Ok(commands) => self.run(&commands, &Ground::File(visit)),
-            Err(problem) => self.report.problems.push(FileProblem {
-                at: Some(file.position(problem.at)),
-                message: format!("{problem}; tmux runs no line of this file"),
-                help: "correct this place; the file is left alone until then".to_owned(),
-                path: file.path,
-                blocks_edits: true,
-            }),
-        }
-    }
-
-    fn run(&mut self, commands: &[Command], ground: &Ground) {
+        let commands = match commands::parse(&file.bytes) {
+            Ok(commands) => commands,
+            Err(problem) => return self.refuse(&file, problem.at, &problem.to_string()),
+        };
         if self.depth >= crate::limits::BLOCKS {
             return;
         }
         self.depth += 1;
-        let nodes = self.all_parsed(commands, ground);
-        self.execute(&nodes, ground);
+        let ground = Ground::File(visit);
+        let outer = self.broken.take();
+        let nodes = self.all_parsed(&commands, &ground);
+        match std::mem::replace(&mut self.broken, outer) {
+            None => self.execute(&nodes, &ground),
+            Some((at, message, None)) => self.refuse(&file, at, &message),
+            Some((at, message, Some(why))) => {
+                // Under a condition that is not known no line of it runs.
+                let message = format!("{message}: {why}, tmux runs no line of this file");
+                self.tell_at(visit, at, message, "correct this place");
+                let before = self.state.clone();
+                self.execute(&nodes, &ground);
+                let after = std::mem::replace(&mut self.state, before.clone());
+                self.state = State::either(&[(Arc::clone(&why), after), (why, before)]);
+            }
+        }
         self.depth -= 1;
+    }
+
+    /// Says that the program runs no line of a file.
+    fn refuse(&mut self, file: &SourceFile, at: usize, why: &str) {
+        self.report.problems.push(FileProblem {
+            at: Some(file.position(at)),
+            message: format!("{why}; tmux runs no line of this file"),
+            help: "correct this place; the file is left alone until then".to_owned(),
+            path: file.path.clone(),
+            blocks_edits: true,
+        });
     }
 
     fn all_parsed<'c>(&mut self, commands: &'c [Command], ground: &Ground) -> Vec<Node<'c>> {
@@ -149,6 +163,11 @@ impl<'a> Evaluation<'a> {
                 ASSIGNMENT => {}
                 _ if dead => {}
                 _ => {
+                    if let Some(message) = unheard(command) {
+                        let why = self.doubts.iter().flatten().next().cloned();
+                        self.broken
+                            .get_or_insert((command.span.start, message, why));
+                    }
                     let arguments = command.words.iter().map(|w| self.argument(w, ground));
                     let arguments = arguments.collect();
                     out.push(Node::Run(command, arguments));
@@ -329,6 +348,10 @@ impl<'a> Evaluation<'a> {
 
     fn tell(&mut self, text: &Text, ground: &Ground, message: String, help: &str) {
         let (visit, at) = text.nearest(0).unwrap_or((ground.visit(), 0));
+        self.tell_at(visit, at, message, help);
+    }
+
+    fn tell_at(&mut self, visit: usize, at: usize, message: String, help: &str) {
         let file = &self.visits[visit].file;
         self.report.problems.push(FileProblem {
             path: file.path.clone(),
@@ -432,12 +455,19 @@ impl<'a> Evaluation<'a> {
 
     fn run_text(&mut self, text: &Text, ground: &Ground) -> Result<(), Refused> {
         let commands = commands::parse(&text.bytes).map_err(|p| Refused(p.to_string()))?;
-        if let Some((_, message)) = unheard(&commands) {
-            return Err(Refused(message));
+        if self.depth >= crate::limits::BLOCKS {
+            return Err(Refused("commands are nested too deeply".to_owned()));
         }
+        self.depth += 1;
         let inner = Ground::Text(ground.visit(), Arc::new(text.clone()));
-        self.run(&commands, &inner);
-        Ok(())
+        let outer = self.broken.take();
+        let nodes = self.all_parsed(&commands, &inner);
+        let broken = std::mem::replace(&mut self.broken, outer);
+        if broken.is_none() {
+            self.execute(&nodes, &inner);
+        }
+        self.depth -= 1;
+        broken.map_or(Ok(()), |(_, message, _)| Err(Refused(message)))
     }
 
     fn run_shell(&mut self, arguments: &[Argument], ground: &Ground) -> Result<(), Refused> {
@@ -702,40 +732,25 @@ fn flags<'b, 'c>(arguments: &'b [Argument<'c>], valued: &str) -> (String, &'b [A
     (out, arguments.get(at..).unwrap_or_default())
 }
 
-/// The first command that the program does not know, or that has too many words: it then runs no
+/// Why the program does not take a command when it reads a file, where it does not: it then runs no
 /// command of the file.
-fn unheard(commands: &[Command]) -> Option<(usize, String)> {
-    // Branches that are not taken are not looked at by the program; which they are is not known here.
-    let mut conditions = 0usize;
-    for command in commands {
-        let name = command.words[0].lossy();
-        match name.as_str() {
-            "%if" => conditions += 1,
-            "%endif" => conditions = conditions.saturating_sub(1),
-            _ => {}
-        }
-        if name.starts_with('%') || conditions > 0 {
-            continue;
-        }
-        let at = command.span.start;
-        let Some(full) = vocabulary::command(&name) else {
-            return Some((at, format!("'{name}' is no command of tmux")));
-        };
-        if matches!(full, "set-option" | "set-window-option") {
-            let is_flag = |w: &&Word| w.text.len() > 1 && w.text[0] == b'-' && w.block.is_none();
-            let flags = command.words[1..].iter().take_while(is_flag);
-            let mut count = flags.clone().count();
-            count += usize::from(flags.last().is_some_and(|w| w.text.last() == Some(&b't')));
-            let rest = command.words.len().saturating_sub(1 + count);
-            if rest == 0 || rest > 2 {
-                let much = if rest == 0 { "few" } else { "many" };
-                return Some((at, format!("too {much} words for {full}")));
-            }
-        }
-        for block in command.words.iter().filter_map(|w| w.block.as_ref()) {
-            if let Some(found) = unheard(block) {
-                return Some(found);
-            }
+fn unheard(command: &Command) -> Option<String> {
+    let name = command.words[0].lossy();
+    if name.starts_with('%') {
+        return None;
+    }
+    let Some(full) = vocabulary::command(&name) else {
+        return Some(format!("'{name}' is no command of tmux"));
+    };
+    if matches!(full, "set-option" | "set-window-option") {
+        let is_flag = |w: &&Word| w.text.len() > 1 && w.text[0] == b'-' && w.block.is_none();
+        let flags = command.words[1..].iter().take_while(is_flag);
+        let mut count = flags.clone().count();
+        count += usize::from(flags.last().is_some_and(|w| w.text.last() == Some(&b't')));
+        let rest = command.words.len().saturating_sub(1 + count);
+        if rest == 0 || rest > 2 {
+            let much = if rest == 0 { "few" } else { "many" };
+            return Some(format!("too {much} words for {full}"));
         }
     }
     None
