@@ -159,10 +159,21 @@ fn unread(survey: &Survey) -> Result<bool, Failure> {
 
 fn after(mut survey: Survey, tell: bool) -> Outcome {
     survey.refresh();
-    if tell {
-        print_answers(&wealdmist_host::reload(&survey, &[], Ask::OwnTerminalToo))?;
+    if !tell {
+        return Ok(0);
     }
-    Ok(0)
+    let answers = wealdmist_host::reload(&survey, &[], Ask::OwnTerminalToo);
+    print_answers(&answers)?;
+    let late = |a: &&Answer| {
+        use wealdmist_host::Outcome::{Differs, Unreached};
+        matches!(a.outcome, Differs(_) | Unreached(_))
+    };
+    let late: Vec<&str> = answers.iter().filter(late).map(|a| a.who.as_str()).collect();
+    if late.is_empty() {
+        return Ok(0);
+    }
+    say!("not everywhere yet: {}", late.join(", "));
+    Ok(1)
 }
 
 pub fn undo(survey: Survey, id: Option<u64>, tell: bool) -> Outcome {
