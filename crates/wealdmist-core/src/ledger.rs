@@ -133,13 +133,19 @@ fn row_order(setup: &Setup, reports: &[ToolReport]) -> Vec<RoleId> {
     properties.chain(known).chain(other).collect()
 }
 
-/// What the setup comes to for a row.
+/// What the setup comes to for a row; nothing for a slot that its palette leaves to the terminal, and for
+/// a role of one tool's own that it does not name.
 #[must_use]
 pub fn setup_value(setup: &Setup, look: &Look, role: &RoleId) -> Option<Value> {
-    match Property::from_key(role.as_str()) {
-        Some(property) => property.of(setup),
-        None => Some(Value::Color(look.color(role))),
+    if let Some(property) = Property::from_key(role.as_str()) {
+        return property.of(setup);
     }
+    let is_left = |slot| !setup.palette().slots.contains_key(&slot);
+    let is_unsaid = match Slot::from_key(role.as_str()) {
+        Some(slot) => is_left(slot),
+        None => role.group() == Group::Other && !setup.roles.contains_key(role),
+    };
+    (!is_unsaid).then(|| Value::Color(look.color(role)))
 }
 
 fn said(setup: &Setup, role: &RoleId, value: Option<&Value>) -> String {

@@ -2,6 +2,7 @@
 //!
 //! Filled by the adapters of `wealdmist-tools`, used by the ledger, the findings and the plan.
 
+use std::collections::HashMap;
 use std::fmt;
 use std::ops::Range;
 use std::path::{Path, PathBuf};
@@ -417,6 +418,54 @@ impl ToolReport {
         let mut seen = std::collections::HashSet::new();
         for reading in self.readings.iter_mut().rev() {
             reading.effective = seen.insert((reading.role.clone(), reading.key.clone()));
+        }
+    }
+
+    /// Gives a role of its own to what the tool says for a job in another color than before: what is said
+    /// twice for two jobs is two roles, and the tool does not differ from itself.
+    pub fn split_roles(&mut self) {
+        let mut first: HashMap<RoleId, Value> = HashMap::new();
+        // The roles of their own: how many a key has, and which has which value.
+        let mut counts: HashMap<String, usize> = HashMap::new();
+        let mut own: HashMap<(String, &str, String), RoleId> = HashMap::new();
+        let mut moved: HashMap<usize, RoleId> = HashMap::new();
+        for (i, reading) in self.readings.iter_mut().enumerate() {
+            let is_sure = reading.effective && reading.standing == Standing::Certain;
+            if !is_sure || reading.role.is_property() {
+                continue;
+            }
+            match first.get(&reading.role) {
+                Some(value) if *value == reading.value => continue,
+                Some(_) => {}
+                None => {
+                    first.insert(reading.role.clone(), reading.value.clone());
+                    continue;
+                }
+            }
+            let end = match reading.role.is_ground() {
+                true => "ground",
+                false => "text",
+            };
+            let sign = |c: char| match c.is_ascii_alphanumeric() {
+                true => c,
+                false => '-',
+            };
+            let key: String = reading.key.chars().map(sign).collect();
+            let place = (key, end, reading.value.to_string());
+            let role = own.entry(place).or_insert_with_key(|(key, end, _)| {
+                let count = counts.entry(key.clone()).or_default();
+                *count += 1;
+                RoleId::new(format!("{}.{key}.own-{count}.{end}", self.tool))
+            });
+            moved.insert(i, role.clone());
+            reading.role = role.clone();
+        }
+        for drawn in &mut self.drawn {
+            for paint in [&mut drawn.text, &mut drawn.ground] {
+                if let Some(role) = paint.reading.and_then(|i| moved.get(&i)) {
+                    paint.role = role.clone();
+                }
+            }
         }
     }
 

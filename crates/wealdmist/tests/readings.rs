@@ -12,3 +12,34 @@ mod dice;
 mod kitty;
 #[path = "readings/tmux.rs"]
 mod tmux;
+
+/// The setup that is made of a home which nobody has touched changes nothing in it, where only one tool
+/// has dotfiles there.
+#[test]
+fn the_first_setup_of_one_tool_plans_nothing() {
+    use wealdmist_core::first::first_setup;
+    use wealdmist_core::look::Look;
+    use wealdmist_core::setup::SetupDoc;
+    use wealdmist_tools::access::MemoryAccess;
+    use wealdmist_tools::{plan, read_all};
+
+    let (seed, rounds) = dice::run(300);
+    let mut dice = dice::Dice::new(seed);
+    for n in 0..rounds {
+        let (name, text) = match n % 2 {
+            0 => (".config/kitty/kitty.conf", kitty::file(&mut dice, 24, 2)),
+            _ => (".tmux.conf", tmux::lines(&mut dice, 14, 0)),
+        };
+        let home = MemoryAccess::with(&[(name, &text)]);
+        let reports = read_all(&home);
+        let first = first_setup("Fog", None, &reports);
+        let doc = SetupDoc::parse("setup.toml", first.as_bytes()).expect("a setup");
+        let look = Look::new(doc.setup());
+        let plan = plan(doc.setup(), &look, &reports, &home, None);
+        assert!(
+            plan.edits.is_empty(),
+            "{n} (seed {seed}): {}\nin\n{text}\nunder\n{first}",
+            plan.unified()
+        );
+    }
+}

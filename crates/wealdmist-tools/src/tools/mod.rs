@@ -88,10 +88,12 @@ pub fn adapter(id: &str) -> Option<&'static dyn Adapter> {
 #[must_use]
 pub fn read_all(access: &dyn Access) -> Vec<ToolReport> {
     let mut facts = Facts::default();
-    adapters()
-        .into_iter()
-        .map(|a| a.read(access, &mut facts))
-        .collect()
+    let read = |adapter: &'static dyn Adapter| {
+        let mut report = adapter.read(access, &mut facts);
+        report.split_roles();
+        report
+    };
+    adapters().into_iter().map(read).collect()
 }
 
 /// The plan that brings every managed tool to the setup.

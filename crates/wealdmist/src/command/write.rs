@@ -168,7 +168,11 @@ fn after(mut survey: Survey, tell: bool) -> Outcome {
         use wealdmist_host::Outcome::{Differs, Unreached};
         matches!(a.outcome, Differs(_) | Unreached(_))
     };
-    let late: Vec<&str> = answers.iter().filter(late).map(|a| a.who.as_str()).collect();
+    let late: Vec<&str> = answers
+        .iter()
+        .filter(late)
+        .map(|a| a.who.as_str())
+        .collect();
     if late.is_empty() {
         return Ok(0);
     }

@@ -210,7 +210,7 @@ fn line(dice: &mut Dice, depth: usize) -> String {
 }
 
 /// A file that is included by so many others.
-fn file(dice: &mut Dice, most: usize, depth: usize) -> String {
+pub fn file(dice: &mut Dice, most: usize, depth: usize) -> String {
     let end = if dice.percent(12) { "\r\n" } else { "\n" };
     let lines: Vec<String> = (0..1 + dice.below(most))
         .map(|_| line(dice, depth))

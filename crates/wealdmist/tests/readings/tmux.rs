@@ -370,7 +370,7 @@ fn line(dice: &mut Dice, depth: usize) -> String {
     }
 }
 
-fn lines(dice: &mut Dice, most: usize, depth: usize) -> String {
+pub fn lines(dice: &mut Dice, most: usize, depth: usize) -> String {
     let all: Vec<String> = (0..1 + dice.below(most))
         .map(|_| line(dice, depth))
         .collect();

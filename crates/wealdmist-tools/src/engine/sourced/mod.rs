@@ -13,14 +13,15 @@ use std::path::{Path, PathBuf};
 use wealdmist_core::color::Rgb;
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::look::Look;
-use wealdmist_core::plan::{Plan, Splice};
+use wealdmist_core::plan::{Left, Plan, Splice};
 use wealdmist_core::property::{OUR_THEME, Property};
 use wealdmist_core::quote::{Code, Quoting};
 use wealdmist_core::reading::{
-    Drawn, Paint, Reading, SourceFile, Standing, ToolId, ToolReport, Value,
+    Drawn, Paint, Place, Reading, SourceFile, Standing, ToolId, ToolReport, Value,
 };
 use wealdmist_core::role::{RoleId, Usage};
 use wealdmist_core::setup::Setup;
+use wealdmist_core::text;
 
 use crate::access::Access;
 use crate::document::lines;
@@ -231,19 +232,36 @@ impl Adapter for Sourced {
             return Plan::default();
         };
         let mut edits = Edits::default();
+        let mut left = Vec::new();
         if !Self::is_loaded(report) {
             let file = (self.file)(access);
             let bytes = report.file(&file).map_or(&[][..], |f| &f.bytes[..]);
             let line = self.dialect.load(&word);
-            let mut splice: Splice = shared::append_line(bytes, &line, "load the prompt".into());
-            splice.role = Some(RoleId::from(Property::Theme));
-            splice.needs = Some(ours.clone());
-            edits.add(&file, splice);
+            // Where it is there and the shell does not come to it, a second one would not help.
+            match memchr::memmem::find(bytes, line.lossy().as_bytes()) {
+                Some(at) => left.push(Left {
+                    tool: self.id,
+                    place: Place {
+                        path: file.as_path().into(),
+                        span: at..at,
+                        at: text::position(bytes, at),
+                    },
+                    what: "the line that loads the prompt".to_owned(),
+                    why: "it is there, and the shell does not come to it",
+                }),
+                None => {
+                    let mut splice: Splice =
+                        shared::append_line(bytes, &line, "load the prompt".into());
+                    splice.role = Some(RoleId::from(Property::Theme));
+                    splice.needs = Some(ours.clone());
+                    edits.add(&file, splice);
+                }
+            }
         }
         let mut out = edits.finish(self.id, report);
-        let text = self.generate(wanted.setup, wanted.look, &word);
-        out.push(shared::own_file(self.id, ours, access, text));
-        out.into()
+        let script = self.generate(wanted.setup, wanted.look, &word);
+        out.push(shared::own_file(self.id, ours, access, script));
+        Plan { edits: out, left }
     }
 }
 

@@ -335,7 +335,15 @@ impl<'a> Reader<'a> {
             Some(earlier) if earlier.value == found.value => role,
             // The default of another option says nothing about this one.
             Some(earlier) if earlier.key == option => own_role(option, Some(part), is_text),
-            Some(_) => own_role(option, None, is_text),
+            Some(_) => {
+                let own = own_role(option, None, is_text);
+                let mut there = self.report.readings.iter().filter(|r| r.effective);
+                match there.find(|r| r.role == own) {
+                    None if main => own,
+                    Some(same) if same.value == found.value => own,
+                    _ => own_role(option, Some(part), is_text),
+                }
+            }
             None if main => role,
             None => own_role(option, Some(part), is_text),
         }
