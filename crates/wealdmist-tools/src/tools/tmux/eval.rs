@@ -663,10 +663,9 @@ impl<'a> Evaluation<'a> {
                 why: why.clone(),
             }],
         };
-        let open = why.is_some();
         let valid = |a: &Alternative| {
             let bytes = a.value.as_ref().map_or(&[][..], |t| &t.bytes);
-            style::is_valid(bytes, kind, open)
+            style::is_valid(bytes, kind, why.is_some() || a.why.is_some())
         };
         if !all.iter().all(valid) {
             let word = if kind == Kind::Style {
