@@ -270,7 +270,7 @@ fn contrast(pairs: &[Pair], out: &mut Vec<Finding>) {
         } else {
             Severity::Warning
         };
-        let by_itself = match pair.by_itself {
+        let by_itself = match pair.by_itself || !place.is_written() {
             true => format!(" ({} does so by itself)", pair.tool),
             false => String::new(),
         };
