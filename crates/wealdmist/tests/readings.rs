@@ -3,6 +3,8 @@
 
 #![allow(clippy::disallowed_methods, clippy::unwrap_used, clippy::print_stderr)]
 
+#[path = "readings/asked.rs"]
+mod asked;
 #[path = "readings/bash.rs"]
 mod bash;
 mod common;

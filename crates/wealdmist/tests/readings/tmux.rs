@@ -2,7 +2,6 @@
 
 use std::collections::BTreeMap;
 use std::fmt::Write as _;
-use std::path::{Path, PathBuf};
 use std::process::Command;
 
 use wealdmist_core::Rgb;
@@ -10,47 +9,11 @@ use wealdmist_core::color::{indexed, x11_color};
 use wealdmist_core::reading::{Reading, ToolReport, Value};
 use wealdmist_core::role::Slot;
 use wealdmist_host::Home;
-use wealdmist_tools::access::{Access, Loaded, Variable};
 use wealdmist_tools::{Facts, adapter};
 
+use crate::asked::Asked;
 use crate::common::{Scratch, have};
 use crate::dice::{Dice, judge, run};
-
-/// A home as a server sees it that is started with certain variables.
-struct Asked<'a>(&'a Home);
-
-impl Access for Asked<'_> {
-    fn read(&self, path: &Path) -> Loaded {
-        self.0.read(path)
-    }
-    fn glob(&self, pattern: &Path) -> Vec<PathBuf> {
-        self.0.glob(pattern)
-    }
-    fn env(&self, name: &str) -> Option<String> {
-        self.0.env(name)
-    }
-    fn home(&self) -> &Path {
-        self.0.home()
-    }
-    fn has_program(&self, name: &str) -> bool {
-        self.0.has_program(name)
-    }
-    fn version(&self, program: &str, argument: &str) -> Option<String> {
-        self.0.version(program, argument)
-    }
-    fn host(&self) -> Option<String> {
-        self.0.host()
-    }
-    fn variable(&self, name: &str) -> Variable {
-        match name {
-            "HOME" => Variable::Set(self.0.home().display().to_string()),
-            "SIDE" => Variable::Set("dark".to_owned()),
-            // The test does not say it: what depends on it is to be told as such.
-            "MOOD" => Variable::Unknown,
-            _ => Variable::Unset,
-        }
-    }
-}
 
 const STYLES: [&str; 15] = [
     "status-style",
@@ -505,7 +468,7 @@ fn the_multiplexer_reads_its_configuration_as_we_do() {
         let home = Home::open(Some(&scratch.home())).expect("a home");
         let report = adapter("tmux")
             .expect("ours")
-            .read(&Asked(&home), &mut Facts::default());
+            .read(&Asked(&home, &[]), &mut Facts::default());
         let stated: BTreeMap<&str, &str> = report
             .stated
             .iter()

@@ -9,28 +9,13 @@ use wealdmist_core::reading::{FileProblem, ToolReport};
 
 use crate::access::{Access, Variable, wildcard};
 use crate::document::shell::{self, Assign, Node, Part, Value, Word};
-use crate::evaluated::Visit;
 use crate::evaluated::state::{Alternative, State, Why};
 use crate::evaluated::text::Text;
+use crate::evaluated::{Ground, Visit};
 use crate::limits;
 use crate::shared::{self, Includer};
 use crate::shell_test;
 use crate::sourced::Ran;
-
-/// Where nodes stand: in a file, or in a text that is run as commands.
-#[derive(Clone)]
-enum Ground {
-    File(usize),
-    Text(usize, Arc<Text>),
-}
-
-impl Ground {
-    const fn visit(&self) -> usize {
-        match self {
-            Self::File(visit) | Self::Text(visit, _) => *visit,
-        }
-    }
-}
 
 /// How commands ended.
 #[derive(Clone, Copy, PartialEq, Eq)]
@@ -231,6 +216,17 @@ impl Shell<'_> {
 
     fn node(&mut self, node: &Node, ground: &Ground) -> Done {
         self.steps += 1;
+        if self.steps == limits::STEPS + 1 {
+            let file = &self.visits[ground.visit()].file;
+            self.report.problems.push(FileProblem {
+                at: None,
+                path: file.path.clone(),
+                message: "it does too much to be followed; what is set after that is not read"
+                    .to_owned(),
+                help: "move long loops into a file of their own that sets no prompt".to_owned(),
+                blocks_edits: false,
+            });
+        }
         if self.steps > limits::STEPS {
             return (Flow::Leave, Err("a file that does too much".into()));
         }
@@ -358,7 +354,11 @@ impl Shell<'_> {
         let values = self.expand(word, ground);
         let mut chosen: Vec<(Option<Why>, Option<usize>)> = Vec::new();
         for (value, why) in &values {
-            if let Some(unknown) = &value.unknown {
+            // What a pattern is may be as little known as the value.
+            let is_open = |p: &Word| self.pattern(p).is_none();
+            let open = arms.iter().flat_map(|arm| &arm.0).any(is_open);
+            let pattern = || open.then(|| Why::from("a pattern"));
+            if let Some(unknown) = &value.unknown.clone().or_else(pattern) {
                 let of = |(i, _)| (Some(Arc::clone(unknown)), Some(i));
                 chosen.extend(arms.iter().enumerate().map(of));
                 chosen.push((Some(Arc::clone(unknown)), None));
@@ -366,8 +366,8 @@ impl Shell<'_> {
             }
             let text = value.lossy();
             let takes = |arm: &&(Vec<Word>, Vec<Node>)| {
-                let patterns = arm.0.iter().map(|p| self.pattern(p, ground));
-                patterns.flatten().any(|p| matches(&p, &text))
+                let patterns = arm.0.iter().filter_map(|p| self.pattern(p));
+                patterns.into_iter().any(|p| matches(&p, &text))
             };
             let arm = arms.iter().position(|arm| takes(&arm));
             chosen.push((why.clone(), arm));
@@ -458,21 +458,7 @@ impl Shell<'_> {
 
     /// What stands somewhere, as it is written.
     fn source(&self, span: &Range<usize>, ground: &Ground) -> Text {
-        match ground {
-            Ground::File(visit) => {
-                let bytes = &self.visits[*visit].file.bytes[span.clone()];
-                Text::written(bytes, *visit, |i| Some(span.start + i))
-            }
-            Ground::Text(_, outer) => outer.part(span.clone()),
-        }
-    }
-
-    fn written(&self, bytes: &[u8], map: &[usize], ground: &Ground) -> Text {
-        let at = |i: usize| map.get(i).copied();
-        match ground {
-            Ground::File(visit) => Text::written(bytes, *visit, at),
-            Ground::Text(_, outer) => Text::written_in(bytes, outer, at),
-        }
+        ground.source(span.clone(), &self.visits)
     }
 
     /// What a word may come to.
@@ -480,7 +466,9 @@ impl Shell<'_> {
         let mut out: Vec<Said> = vec![(Text::default(), None)];
         for part in &word.parts {
             let all: Vec<Said> = match part {
-                Part::Plain(bytes, map, _) => vec![(self.written(bytes, map, ground), None)],
+                Part::Plain(bytes, map, _) => {
+                    vec![(ground.written(bytes, |i| map.get(i).copied()), None)]
+                }
                 Part::Variable(name, operation, span, _) => {
                     self.variable(name, operation, span, ground)
                 }
@@ -659,8 +647,8 @@ impl Shell<'_> {
         }
     }
 
-    /// The patterns a word may be; what is quoted stands for itself.
-    fn pattern(&self, word: &Word, ground: &Ground) -> Vec<String> {
+    /// The pattern a word is, where that is known; what is quoted stands for itself.
+    fn pattern(&self, word: &Word) -> Option<String> {
         let mut out = String::new();
         for part in &word.parts {
             match part {
@@ -674,15 +662,16 @@ impl Shell<'_> {
                 }
                 Part::Variable(name, operation, ..) if operation.is_empty() => {
                     match self.values(name).as_slice() {
-                        [(Some(value), None)] => out.push_str(&value.lossy()),
-                        _ => return Vec::new(),
+                        [(Some(value), None)] if value.unknown.is_none() => {
+                            out.push_str(&value.lossy());
+                        }
+                        _ => return None,
                     }
                 }
-                _ => return Vec::new(),
+                _ => return None,
             }
         }
-        let _ = ground;
-        vec![out]
+        Some(out)
     }
 
     /// What words come to where each is one text; else what that depends on.
@@ -759,9 +748,9 @@ impl Shell<'_> {
             match plain(sign).as_deref() {
                 Some("=" | "==" | "!=") => {
                     let wanted = plain(sign).as_deref() != Some("!=");
-                    let patterns = self.pattern(right, ground);
+                    let pattern = self.pattern(right);
                     let left = self.expand(left, ground);
-                    let [pattern] = patterns.as_slice() else {
+                    let Some(pattern) = &pattern else {
                         return Err("a pattern".into());
                     };
                     return Self::asked(&[left], &|w| Some(matches(pattern, w[0]) == wanted));

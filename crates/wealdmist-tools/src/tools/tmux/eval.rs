@@ -10,26 +10,11 @@ use super::style;
 use super::vocabulary::{self, Kind, Scope};
 use crate::access::{Access, Variable};
 use crate::document::commands::{self, ASSIGNMENT, Command, Word};
-use crate::evaluated::Visit;
 use crate::evaluated::state::{Alternative, State, Why};
 use crate::evaluated::text::Text;
+use crate::evaluated::{Ground, Visit};
 use crate::shared::{self, Includer};
 use crate::shell_test;
-
-/// Where commands stand: in a file, or in a text that is run as commands.
-#[derive(Clone)]
-enum Ground {
-    File(usize),
-    Text(usize, Arc<Text>),
-}
-
-impl Ground {
-    const fn visit(&self) -> usize {
-        match self {
-            Self::File(visit) | Self::Text(visit, _) => *visit,
-        }
-    }
-}
 
 /// A command that is to be run, or a choice between several.
 enum Node<'a> {
@@ -255,10 +240,7 @@ impl<'a> Evaluation<'a> {
 
     /// A word with what its variables stand for.
     fn argument<'c>(&mut self, word: &'c Word, ground: &Ground) -> Argument<'c> {
-        let raw = match ground {
-            Ground::File(visit) => Text::written(&word.text, *visit, |at| word.origin(at)),
-            Ground::Text(_, outer) => Text::written_in(&word.text, outer, |at| word.origin(at)),
-        };
+        let raw = ground.written(&word.text, |at| word.origin(at));
         let (mut text, mut at, mut unknown) = (Text::default(), 0, None);
         for (range, name) in &word.variables {
             text.push(&raw.part(at..range.start));
@@ -505,22 +487,14 @@ impl<'a> Evaluation<'a> {
             return;
         };
         let text = match &command.block {
-            Some(_) => self.inner(&command.span, ground),
+            Some(_) => {
+                let span = &command.span;
+                let inner = span.start + 1..span.end.saturating_sub(1).max(span.start + 1);
+                ground.source(inner, &self.visits)
+            }
             None => command.text.clone(),
         };
         self.hooks.push((name, text, ground.clone()));
-    }
-
-    /// What stands in a block.
-    fn inner(&self, span: &std::ops::Range<usize>, ground: &Ground) -> Text {
-        let inner = span.start + 1..span.end.saturating_sub(1).max(span.start + 1);
-        match ground {
-            Ground::File(visit) => {
-                let bytes = &self.visits[*visit].file.bytes[inner.clone()];
-                Text::written(bytes, *visit, |i| Some(inner.start + i))
-            }
-            Ground::Text(_, outer) => outer.part(inner),
-        }
     }
 
     /// Ends the run: what events do may have been done.
