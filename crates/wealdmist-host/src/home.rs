@@ -334,6 +334,14 @@ impl Access for Home {
         let mut known = versions().lock().unwrap_or_else(PoisonError::into_inner);
         let version = known.entry(key).or_insert_with_key(|(file, _)| {
             let mut command = Command::new(file);
+            // Some write a log at home, whatever they are asked.
+            let elsewhere = tempfile::tempdir().ok()?;
+            command.env("HOME", elsewhere.path());
+            for name in std::env::vars_os().map(|v| v.0) {
+                if name.as_encoded_bytes().starts_with(b"XDG_") {
+                    command.env_remove(name);
+                }
+            }
             let said = platform::run(command.arg(argument), VERSION_PATIENCE)?;
             let said = String::from_utf8_lossy(&said.stdout).into_owned();
             said.lines()
@@ -343,6 +351,11 @@ impl Access for Home {
                 .map(str::to_owned)
         });
         version.clone()
+    }
+
+    fn shared_data(&self, relative: &str) -> Option<PathBuf> {
+        let folders = places::data_folders().into_iter();
+        folders.map(|f| f.join(relative)).find(|p| p.exists())
     }
 
     fn host(&self) -> Option<String> {

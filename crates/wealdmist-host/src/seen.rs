@@ -91,6 +91,10 @@ impl Access for AsSeen<'_> {
         self.home.host()
     }
 
+    fn shared_data(&self, relative: &str) -> Option<PathBuf> {
+        self.home.shared_data(relative)
+    }
+
     fn has_program(&self, name: &str) -> bool {
         let mut answers = self.seen.lock();
         let known = answers.programs.entry(name.to_owned());

@@ -260,12 +260,13 @@ fn readers() -> Vec<Reader> {
     let lua_files = vec![
         b"local s = vim.api.nvim_set_hl\ns(0, 'Comment', { fg = '#667788', bold = true })\nvim.cmd([[hi Normal guifg=#ffffff]])\nvim.o.guifont = \"A\\\\, B:h12,C:h9\"\nvim.cmd.colorscheme('x')\nreturn {}\n".to_vec(),
         b"if a then b() elseif c then d() else e() end for i = 1, 2 do x = function() return not -#i .. 'a' end end\n".to_vec(),
+        b"local c = { bg = '#101010', ['fg'] = \"#dddddd\" }\nlocal function p(g, o) vim.api.nvim_set_hl(0, g, o) end\nfor g, o in pairs({ Comment = { fg = c.fg }, Tag = { link = 'Comment' } }) do p(g, o) end\nif vim.env.X then vim.o.background = 'light' return else pcall(require, 'y') end\nvim.cmd(string.format('hi %s guifg=%s', 'Type', c.bg))\nvim.api.nvim_create_autocmd('ColorScheme', { callback = function() p('Title', c) end })\nwhile vim.g.z do break end\n".to_vec(),
     ];
     add(
         "lua",
         lua_files.clone(),
         Box::new(|b| {
-            let _ = lua::events(b);
+            let _ = lua::parse(b);
         }),
     );
     add(
@@ -273,7 +274,7 @@ fn readers() -> Vec<Reader> {
         lua_files,
         Box::new(|b| planned(".config/nvim/init.lua", b)),
     );
-    let vim = vec![b"set guifont=Old\\ Mono:h11,Other:h11\ncolorscheme x\nhi Comment guifg=#112233 guibg=NONE\nset termguicolors listchars=tab:\xe2\x86\x92\\ \n".to_vec()];
+    let vim = vec![b"set guifont=Old\\ Mono:h11,Other:h11\ncolorscheme x\nhi Comment guifg=#112233 guibg=NONE\nset termguicolors listchars=tab:\xe2\x86\x92\\ \n".to_vec(), b"let s:c = {'a': '#112233', 'b': [1, 2]}\nfunction! s:P(g) abort\n  exe 'hi' a:g 'guifg=' . s:c.a\nendfunction\nfor g in ['Tag', 'Type'] | call s:P(g) | endfor\nif exists('g:x') && &background ==# 'dark' | hi! link Tag Type | else | hi clear | endif\ntry\n  colorscheme y\ncatch /E185/\n  set bg=light\nendtry\nau ColorScheme * ++nested hi Title guifg=Red | hi Tag\n  \\ guibg=#445566\nlua << END\nvim.g.x = 1\nEND\n".to_vec()];
     add(
         "editor-vim",
         vim,

@@ -58,6 +58,11 @@ pub trait Access {
     fn host(&self) -> Option<String> {
         None
     }
+    /// A folder or file that a program keeps beside it for everybody, by its path below the folders for such
+    /// data.
+    fn shared_data(&self, _relative: &str) -> Option<PathBuf> {
+        None
+    }
     /// The home folder.
     fn home(&self) -> &Path;
     /// Whether a program is installed.

@@ -13,6 +13,13 @@ pub const READS: usize = 256;
 /// How many commands of a startup file are looked at, those of functions and loops each time.
 pub const STEPS: usize = 20_000;
 
+/// How many statements and expressions of an editor's files are looked at, those of functions and
+/// loops each time.
+pub const EDITOR_STEPS: usize = 400_000;
+
+/// How deep calls, blocks and expressions of an editor's files may nest.
+pub const EDITOR_DEPTH: usize = 300;
+
 /// How deep braces may nest.
 pub const BLOCKS: usize = 64;
 

@@ -12,6 +12,8 @@ mod common;
 mod dice;
 #[path = "readings/kitty.rs"]
 mod kitty;
+#[path = "readings/nvim.rs"]
+mod nvim;
 #[path = "readings/tmux.rs"]
 mod tmux;
 

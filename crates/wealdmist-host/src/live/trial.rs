@@ -58,6 +58,10 @@ impl Access for Overlay<'_> {
         self.home.host()
     }
 
+    fn shared_data(&self, relative: &str) -> Option<PathBuf> {
+        self.home.shared_data(relative)
+    }
+
     fn has_program(&self, name: &str) -> bool {
         self.home.has_program(name)
     }

@@ -20,3 +20,8 @@ pub(crate) fn host_name() -> String {
 pub(crate) fn font_folders() -> [PathBuf; 2] {
     ["/usr/local/share/fonts", "/usr/share/fonts"].map(PathBuf::from)
 }
+
+/// The folders in which the system keeps what programs bring with them.
+pub(crate) fn data_folders() -> [PathBuf; 2] {
+    ["/usr/local/share", "/usr/share"].map(PathBuf::from)
+}

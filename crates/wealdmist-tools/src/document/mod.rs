@@ -12,6 +12,7 @@ pub mod settings;
 pub mod sgr;
 pub mod shell;
 pub mod toml;
+pub mod vim;
 pub mod yaml;
 
 /// Where a text nests deeper than any dotfile or palette does: brackets, or elements of XML. Those in strings

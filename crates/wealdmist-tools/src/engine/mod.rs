@@ -18,6 +18,7 @@ use wealdmist_core::setup::Setup;
 use crate::access::Access;
 use crate::fonts::FontSyntax;
 use crate::live::Live;
+use wealdmist_core::color::Rgb;
 
 use sourced::Sourced;
 use table::Table;
@@ -37,6 +38,8 @@ pub struct Outer {
     pub tool: ToolId,
     /// The terminal type.
     pub term: String,
+    /// What its background is, where that is known.
+    pub ground: Option<Rgb>,
 }
 
 /// What a plan is made from.

@@ -19,7 +19,7 @@ pub struct Visit {
 }
 
 /// Where commands stand: in a file, or in a text that is run as commands.
-#[derive(Clone)]
+#[derive(Debug, Clone)]
 pub enum Ground {
     /// In a file, by its visit.
     File(usize),

@@ -52,6 +52,14 @@ impl Text {
         self
     }
 
+    /// The same, each of its bytes at one place.
+    pub fn placed_at(&self, visit: usize, at: usize) -> Self {
+        Self {
+            from: vec![Some((visit, at)); self.bytes.len()],
+            ..self.clone()
+        }
+    }
+
     pub fn part(&self, range: Range<usize>) -> Self {
         Self {
             bytes: self.bytes[range.clone()].to_vec(),
@@ -77,6 +85,26 @@ impl Text {
         let follows = |(i, origin): (usize, &Origin)| *origin == Some((visit, first + i));
         let together = from.iter().enumerate().all(follows);
         together.then_some((visit, first..first + from.len()))
+    }
+
+    /// Where a part of it is spelled, all in one place but for signs between that quote it.
+    pub fn stretch(
+        &self,
+        part: Range<usize>,
+        is_gap: impl Fn(usize, Range<usize>) -> bool,
+    ) -> Option<(usize, Range<usize>)> {
+        let from = self.from.get(part)?;
+        let (visit, first) = (*from.first()?)?;
+        let mut end = first;
+        for origin in from {
+            let (own, at) = (*origin)?;
+            let follows = at == end || (at > end && is_gap(visit, end..at));
+            if own != visit || !follows {
+                return None;
+            }
+            end = at + 1;
+        }
+        Some((visit, first..end))
     }
 
     /// The nearest place of a byte of it.

@@ -27,6 +27,9 @@ impl Access for Asked<'_> {
     fn version(&self, program: &str, argument: &str) -> Option<String> {
         self.0.version(program, argument)
     }
+    fn shared_data(&self, relative: &str) -> Option<PathBuf> {
+        self.0.shared_data(relative)
+    }
     fn host(&self) -> Option<String> {
         self.0.host()
     }

@@ -294,6 +294,7 @@ fn the_shell_has_the_prompt_that_we_read() {
         let outer = Outer {
             tool: wealdmist_core::reading::ToolId("t"),
             term: "xterm-256color".to_owned(),
+            ground: None,
         };
         let mut facts = Facts {
             terminals: vec![outer],

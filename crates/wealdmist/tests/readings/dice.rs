@@ -47,10 +47,29 @@ pub fn judge(program: &str, seed: u64, rounds: usize, wrong: &[String], compared
         wrong.is_empty(),
         "{} of {compared} values of {program} are read wrong (seed {seed}):\n{}",
         wrong.len(),
-        wrong.iter().take(8).cloned().collect::<Vec<_>>().join("\n")
+        told(wrong)
     );
     assert!(
         compared > rounds,
         "{program} says next to nothing: {compared}"
     );
+}
+
+/// The first of each of a few configurations whole, of the others the first line.
+fn told(wrong: &[String]) -> String {
+    let head = |w: &str| w.lines().next().unwrap_or_default().to_owned();
+    let number = |w: &str| w.split(':').next().unwrap_or_default().to_owned();
+    let (mut out, mut seen) = (Vec::new(), Vec::new());
+    for one in wrong.iter().take(200) {
+        let number = number(one);
+        let first = !seen.contains(&number);
+        match first && seen.len() < 12 {
+            true => out.push(one.clone()),
+            false => out.push(head(one)),
+        }
+        if first {
+            seen.push(number);
+        }
+    }
+    out.join("\n")
 }

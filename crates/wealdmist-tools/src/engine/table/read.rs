@@ -61,9 +61,15 @@ impl Table {
         self.add_defaults(access, &reader.commented, &mut report);
         if !report.files.is_empty() {
             let term = reader.term.unwrap_or_else(|| self.term.own.to_owned());
+            let ground = report.effective(&RoleId::known("background"));
+            let ground = ground.filter(|g| g.is_sure()).and_then(|g| match g.value {
+                Value::Color(color) => Some(color),
+                _ => None,
+            });
             facts.terminals.push(Outer {
                 tool: self.id,
                 term,
+                ground,
             });
         }
         glyphs::collect(

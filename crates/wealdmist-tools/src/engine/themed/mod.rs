@@ -7,7 +7,6 @@
 
 mod drawn;
 
-use std::ops::Range;
 use std::path::{Path, PathBuf};
 
 use wealdmist_core::color::Rgb;
@@ -16,7 +15,9 @@ use wealdmist_core::look::Look;
 use wealdmist_core::plan::{Plan, Splice};
 use wealdmist_core::property::{OUR_THEME, Property};
 use wealdmist_core::quote::{Code, Quoting};
-use wealdmist_core::reading::{FileProblem, Reading, SourceFile, ToolId, ToolReport, Value};
+use wealdmist_core::reading::{
+    FileProblem, Reading, SourceFile, Standing, ToolId, ToolReport, Value,
+};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::Setup;
 
@@ -25,7 +26,7 @@ use crate::engine::{Adapter, Engine, Facts, Wanted};
 use crate::fonts::FontSyntax;
 use crate::glyphs;
 use crate::live::Live;
-use crate::shared::{self, Edits, Includer};
+use crate::shared::{self, Edits};
 
 /// An editor.
 pub struct Themed {
@@ -82,53 +83,6 @@ pub struct Ground {
     pub leaves_text: bool,
 }
 
-/// What a file says, in order.
-#[derive(Debug, Clone, PartialEq)]
-pub enum Said {
-    /// It chooses a theme.
-    Scheme {
-        /// The theme.
-        name: String,
-        /// Where the name stands.
-        span: Range<usize>,
-        /// Where the entry stands.
-        at: usize,
-    },
-    /// It colors a group.
-    Color {
-        /// The group.
-        group: String,
-        /// Whether its text, else its ground.
-        text: bool,
-        /// The color.
-        value: Value,
-        /// Where it stands.
-        span: Range<usize>,
-        /// Where the entry stands.
-        at: usize,
-    },
-    /// It sets a property.
-    Property {
-        /// Which.
-        property: Property,
-        /// What the option is called.
-        key: &'static str,
-        /// To what.
-        value: Value,
-        /// Where it stands.
-        span: Range<usize>,
-    },
-}
-
-/// A file that is not in its language.
-#[derive(Debug, Clone, PartialEq, Eq)]
-pub struct Broken {
-    /// Where.
-    pub at: usize,
-    /// What is wrong.
-    pub message: String,
-}
-
 /// A highlight group with the colors it must have: text and ground.
 pub type LiveGroup = (String, Option<Rgb>, Option<Rgb>);
 
@@ -138,13 +92,20 @@ pub trait Language: Sync {
     fn syntax(&self, path: &Path) -> Syntax;
     /// What reads the text that stands at some places of a file; see [`Adapter::quoting`].
     fn quoting(&self, file: &SourceFile, places: &[usize]) -> Vec<Option<Vec<Quoting>>>;
-    /// What a file says.
-    ///
-    /// # Errors
-    /// When it is not in the language.
-    fn said(&self, file: &SourceFile) -> Result<Vec<Said>, Broken>;
-    /// The splice that adds the entry that chooses our theme to a file without one.
-    fn choose(&self, path: &Path, bytes: &[u8], why: String) -> Splice;
+    /// What the person's files come to, from the first of them on: the files that were read, the readings,
+    /// the problems.
+    fn run(
+        &self,
+        access: &dyn Access,
+        facts: &Facts,
+        init: &Path,
+        report: ToolReport,
+    ) -> ToolReport;
+    /// Where a statement of a file begins that a place is in.
+    fn statement(&self, file: &SourceFile, at: usize) -> usize;
+    /// The splice that adds the entry that chooses our theme to a file without one: before a place, where
+    /// one is given, else at its end.
+    fn choose(&self, path: &Path, bytes: &[u8], before: Option<usize>, why: String) -> Splice;
     /// A property as it is written where a reading of it stands; `None` where it is left.
     fn property(
         &self,
@@ -154,7 +115,7 @@ pub trait Language: Sync {
         setup: &Setup,
     ) -> Option<Code>;
     /// Adds what else the setup asks of the person's own file.
-    fn more(&self, setup: &Setup, file: &SourceFile, edits: &mut Edits);
+    fn more(&self, setup: &Setup, file: &SourceFile, report: &ToolReport, edits: &mut Edits);
     /// Our theme.
     fn theme(&self, setup: &Setup, look: &Look) -> Code;
     /// Whether every version can be asked what a group looks like.
@@ -180,7 +141,9 @@ impl Themed {
     #[must_use]
     pub fn live_groups(&self, report: &ToolReport, only: Option<&Path>) -> Vec<LiveGroup> {
         let mut out: Vec<LiveGroup> = Vec::new();
-        for reading in report.readings.iter().filter(|r| r.effective) {
+        // What the program does by itself is nothing that it has to be told.
+        let stated = |r: &&Reading| r.effective && r.standing == Standing::Certain;
+        for reading in report.readings.iter().filter(stated) {
             let Value::Color(color) = reading.value else {
                 continue;
             };
@@ -210,34 +173,24 @@ impl Themed {
         out
     }
 
-    fn said(&self, file: &SourceFile, report: &mut ToolReport) -> Vec<Said> {
-        self.language.said(file).unwrap_or_else(|broken| {
-            report.problems.push(FileProblem {
-                path: file.path.clone(),
-                at: Some(file.position(broken.at)),
-                message: broken.message,
-                help: "correct this place; the file is left alone until then".into(),
-                blocks_edits: true,
-            });
-            Vec::new()
-        })
-    }
-
     /// The file it reads first, of those that are there.
-    fn first_file(&self, access: &dyn Access, report: &mut ToolReport) -> Option<SourceFile> {
+    fn first_file(&self, access: &dyn Access, report: &mut ToolReport) -> Option<PathBuf> {
         let folder = (self.folder)(access);
-        let mut paths = self.files.iter().map(|name| folder.join(name));
-        let mut others = paths.clone();
-        let file = paths.find_map(|p| shared::load(access, report, &p, &[], false))?;
         let there = |p: &PathBuf| !matches!(access.read(p), Loaded::Missing);
+        let mut paths = self
+            .files
+            .iter()
+            .map(|name| folder.join(name))
+            .filter(there);
+        let first = paths.next()?;
         let name = |p: &Path| {
             p.file_name()
                 .unwrap_or_default()
                 .to_string_lossy()
                 .into_owned()
         };
-        if let Some(other) = others.find(|p| *p != file.path && there(p)) {
-            let (read, passed) = (name(&file.path), name(&other));
+        if let Some(other) = paths.next() {
+            let (read, passed) = (name(&first), name(&other));
             report.problems.push(FileProblem {
                 path: other,
                 at: None,
@@ -246,66 +199,31 @@ impl Themed {
                 blocks_edits: false,
             });
         }
-        Some(file)
+        Some(first)
     }
 
-    /// Reads the theme in use, if its file is one of the person's own.
-    fn theme(&self, access: &dyn Access, report: &mut ToolReport, name: &str, from: Includer) {
-        if name.is_empty() || name.contains(['/', '\0']) {
-            return;
-        }
-        let chain = [from];
-        for place in self.themes {
-            let path = (self.folder)(access).join(place.replace("{}", name));
-            if let Some(file) = shared::load(access, report, &path, &chain, false) {
-                for one in self.said(&file, report) {
-                    if matches!(one, Said::Color { .. }) {
-                        self.reading(&file, &chain, &one, true, report);
-                    }
-                }
-                return;
-            }
-        }
-    }
-
-    fn reading(
-        &self,
-        file: &SourceFile,
-        chain: &[Includer],
-        said: &Said,
-        counts: bool,
-        report: &mut ToolReport,
-    ) {
-        let mut push = |role: RoleId, key: &str, value: &Value, span: &Range<usize>| {
-            let mut r = shared::reading(file, chain, role, key, value.clone(), span.clone());
-            r.effective = counts;
-            report.readings.push(r);
+    /// Where the person's own colors begin in the first file: what chooses a theme behind them would
+    /// wipe them out.
+    fn first_color(&self, report: &ToolReport, file: &SourceFile) -> Option<usize> {
+        let is_color = |r: &&Reading| {
+            let place = Property::from_key(r.role.as_str()).is_none() && r.place.is_written();
+            r.effective && place
         };
-        match said {
-            Said::Color {
-                group,
-                text,
-                value,
-                span,
-                ..
-            } => {
-                let known = self.group(group);
-                let known = known.and_then(|g| if *text { g.text } else { g.ground });
-                let part = if *text { "text" } else { "ground" };
-                let role = known.map_or_else(
-                    || RoleId::new(format!("{}.{group}.{part}", self.id)),
-                    RoleId::known,
-                );
-                push(role, group, value, span);
+        let of = |r: &Reading| match r.chain.first() {
+            None if *r.place.path == *file.path => Some(r.place.span.start),
+            Some((first, line)) if *first == file.path => {
+                let lines = file.bytes.split_inclusive(|b| *b == b'\n');
+                Some(lines.take(line - 1).map(<[u8]>::len).sum())
             }
-            Said::Property {
-                property,
-                key,
-                value,
-                span,
-            } => push(RoleId::from(*property), key, value, span),
-            Said::Scheme { .. } => {}
-        }
+            _ => None,
+        };
+        let first = report
+            .readings
+            .iter()
+            .filter(is_color)
+            .filter_map(of)
+            .min()?;
+        Some(self.language.statement(file, first))
     }
 
     /// The one entry that chooses our theme: the name in the one there is, or a new one.
@@ -313,7 +231,7 @@ impl Themed {
         let ours = self.path(access);
         let why = format!("choose the theme {OUR_THEME}");
         let role = RoleId::from(Property::Theme);
-        if let Some(reading) = report.effective(&role) {
+        if let Some(reading) = report.effective(&role).filter(|r| r.editable) {
             if reading.value != Value::Text(OUR_THEME.to_owned()) {
                 let splice = Splice {
                     range: reading.place.span.clone(),
@@ -330,18 +248,12 @@ impl Themed {
             Some(file) => (file.path.clone(), &file.bytes[..]),
             None => ((self.folder)(access).join(self.files[0]), &[][..]),
         };
-        let mut splice = self.language.choose(&path, bytes, why);
+        let first = report.files.first();
+        let before = first.and_then(|file| self.first_color(report, file));
+        let mut splice = self.language.choose(&path, bytes, before, why);
         splice.role = Some(role);
         splice.needs = Some(ours);
         edits.add(&path, splice);
-    }
-}
-
-/// Of the readings of one group's text or ground, the last counts.
-fn only_last_counts(report: &mut ToolReport) {
-    let mut seen = std::collections::HashSet::new();
-    for reading in report.readings.iter_mut().rev().filter(|r| r.effective) {
-        reading.effective = seen.insert((reading.key.clone(), reading.role.clone()));
     }
 }
 
@@ -378,36 +290,12 @@ impl Adapter for Themed {
         Some((self.ours.1, self.language.theme(setup, look)))
     }
 
-    fn read(&self, access: &dyn Access, _: &mut Facts) -> ToolReport {
+    fn read(&self, access: &dyn Access, facts: &mut Facts) -> ToolReport {
         let mut report = ToolReport::new(self.id);
         let Some(init) = self.first_file(access, &mut report) else {
             return report;
         };
-        let said = self.said(&init, &mut report);
-        let scheme = said.iter().rev().find_map(|s| match s {
-            Said::Scheme { name, span, at } => Some((name.clone(), span.clone(), *at)),
-            _ => None,
-        });
-        if let Some((name, span, at)) = &scheme {
-            let line = init.position(*at).line;
-            self.theme(access, &mut report, name, (init.path.clone(), line));
-            let value = Value::Text(name.clone());
-            report.readings.push(shared::reading(
-                &init,
-                &[],
-                RoleId::from(Property::Theme),
-                "colorscheme",
-                value,
-                span.clone(),
-            ));
-        }
-        let chosen_at = scheme.map_or(0, |s| s.2);
-        for one in &said {
-            // What stands before the theme is chosen is lost when the theme is.
-            let lost = matches!(one, Said::Color { at, .. } if *at < chosen_at);
-            self.reading(&init, &[], one, !lost, &mut report);
-        }
-        only_last_counts(&mut report);
+        let mut report = self.language.run(access, facts, &init, report);
         let ours = self.path(access);
         let syntax = |path: &Path| self.language.syntax(path);
         glyphs::collect(&mut report, self.comment, syntax, |p| p == ours);
@@ -442,7 +330,7 @@ impl Adapter for Themed {
             }
         }
         if let Some(file) = init {
-            self.language.more(wanted.setup, file, &mut edits);
+            self.language.more(wanted.setup, file, report, &mut edits);
         }
         if !generate {
             return edits.finish(self.id, report).into();

@@ -1,6 +1,7 @@
 //! The editor Neovim: the colors of the theme in use and of the overrides in `init.lua` or
 //! `init.vim`, and a theme file of our own generated from the roles.
 
+mod eval;
 mod fonts;
 mod said;
 mod theme;
@@ -13,19 +14,21 @@ use wealdmist_core::look::Look;
 use wealdmist_core::plan::Splice;
 use wealdmist_core::property::{OUR_THEME, Property};
 use wealdmist_core::quote::{Code, Quoting, quote};
-use wealdmist_core::reading::{Reading, SourceFile, ToolId, Value};
+use wealdmist_core::reading::{Reading, SourceFile, ToolId, ToolReport};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::Setup;
 use wealdmist_core::text;
 
-use crate::document::lua_words;
+use crate::Facts;
+use crate::access::Access;
+use crate::document::{lua, lua_words, vim};
 use crate::glyphs;
 use crate::live::{Live, Reload};
 use crate::shared::{self, Edits};
-use crate::themed::{Broken, Ground, Language, Said, Themed};
+use crate::themed::{Ground, Language, Themed};
 
 use fonts::GuiFonts;
-use said::{Entry, TERMGUICOLORS, is_lua, is_switch, said_in_lua, vim_lines};
+use said::{TERMGUICOLORS, is_lua, is_switch};
 use theme::{CAPTURES, GROUPS};
 
 /// The row.
@@ -137,19 +140,39 @@ impl Language for Nvim {
         places.iter().map(of).collect()
     }
 
-    fn said(&self, file: &SourceFile) -> Result<Vec<Said>, Broken> {
-        let entries = read(file)?.into_iter();
-        Ok(entries.flat_map(|entry| as_said(file, entry)).collect())
+    fn run(
+        &self,
+        access: &dyn Access,
+        facts: &Facts,
+        init: &Path,
+        report: ToolReport,
+    ) -> ToolReport {
+        let folder = (NVIM.folder)(access);
+        eval::run(access, &folder, init, facts, report)
     }
 
-    fn choose(&self, path: &Path, bytes: &[u8], why: String) -> Splice {
+    fn statement(&self, file: &SourceFile, at: usize) -> usize {
+        let begins: Vec<usize> = match is_lua(&file.path) {
+            true => {
+                let block = lua::parse(&file.bytes).unwrap_or_default();
+                block.iter().map(|s| s.at).collect()
+            }
+            false => vim::parse(&file.bytes).iter().map(vim::Node::at).collect(),
+        };
+        let inside = begins.partition_point(|begin| *begin <= at);
+        let begin = inside.checked_sub(1).map_or(at, |i| begins[i]);
+        text::line_range(&file.bytes, begin).start
+    }
+
+    fn choose(&self, path: &Path, bytes: &[u8], before: Option<usize>, why: String) -> Splice {
         let line = if is_lua(path) {
             Code::of("vim.cmd(\"colorscheme {}\")", &[&Code::fixed(OUR_THEME)])
         } else {
             Code::of("colorscheme {}", &[&Code::fixed(OUR_THEME)])
         };
-        match last_return(bytes).filter(|_| is_lua(path)) {
-            // Nothing may stand after a file's last `return`.
+        // Nothing may stand after a file's last `return`.
+        let last = || last_return(bytes).filter(|_| is_lua(path));
+        match before.or_else(last) {
             Some(at) => Splice {
                 range: at..at,
                 with: Code::of("{}{}", &[&line, &Code::fixed(text::line_end(bytes))]),
@@ -174,7 +197,7 @@ impl Language for Nvim {
                 Some(Code::fixed(if switch { TERMGUICOLORS } else { "true" }))
             }
             Property::FontFamily => {
-                let places = font_quoting(file, reading.place.span.start)?;
+                let (_, places) = font_option(file, reading.place.span.start)?;
                 quote(setup.font.family.as_ref()?, &places)
             }
             Property::FontSize => setup.font.size.map(Code::short_number),
@@ -183,8 +206,8 @@ impl Language for Nvim {
         }
     }
 
-    fn more(&self, setup: &Setup, file: &SourceFile, edits: &mut Edits) {
-        fallbacks(setup, file, edits);
+    fn more(&self, setup: &Setup, file: &SourceFile, report: &ToolReport, edits: &mut Edits) {
+        fallbacks(setup, file, report, edits);
     }
 
     fn theme(&self, setup: &Setup, look: &Look) -> Code {
@@ -197,75 +220,36 @@ impl Language for Nvim {
     }
 }
 
-/// What a file says, in the words of this editor.
-fn read(file: &SourceFile) -> Result<Vec<Entry>, Broken> {
-    if is_lua(&file.path) {
-        let said = said_in_lua(&file.bytes);
-        return said.map_err(|problem| Broken {
-            at: problem.at,
-            message: problem.message,
-        });
-    }
-    let mut out = Vec::new();
-    vim_lines(&file.bytes, &|at| at, None, &[], &mut out);
-    Ok(out)
-}
-
-/// An entry as the engine has it: the font option says several things.
-fn as_said(file: &SourceFile, entry: Entry) -> Vec<Said> {
-    let one = |property, key, value, span| Said::Property {
-        property,
-        key,
-        value,
-        span,
-    };
-    match entry {
-        Entry::Said(said) => vec![said],
-        Entry::Font {
-            family, size, rest, ..
-        } => {
-            let key = "guifont";
-            let name = Value::Text(family.0);
-            let mut out = vec![one(Property::FontFamily, key, name, family.1)];
-            // Behind the first font, after a comma each, stand those it falls back to.
-            if rest.len() > 1 {
-                let span = rest.start + 1..rest.end;
-                let text = String::from_utf8_lossy(&file.bytes[span.clone()]);
-                let families: Vec<String> = fonts::list(&text).map(fonts::family).collect();
-                let names = Value::Text(families.join(", "));
-                out.push(one(Property::FontFallback, key, names, span));
-            }
-            if let Some((n, span)) = size {
-                out.push(one(Property::FontSize, key, Value::Number(n), span));
-            }
-            out
-        }
-    }
-}
-
 /// Writes the fallbacks behind the font that graphical front ends are told, where one is.
-fn fallbacks(setup: &Setup, file: &SourceFile, edits: &mut Edits) {
-    let said = read(file).unwrap_or_default();
-    let font = said.iter().rev().find_map(|one| match one {
-        Entry::Font {
-            size,
-            rest,
-            quoting,
-            ..
-        } => Some((size.as_ref().map(|s| s.0), rest, quoting)),
-        _ => None,
-    });
-    let Some((now, rest, quoting)) = font.filter(|_| !setup.font.fallback.is_empty()) else {
+fn fallbacks(setup: &Setup, file: &SourceFile, report: &ToolReport, edits: &mut Edits) {
+    let is_font = |r: &&Reading| {
+        r.effective
+            && r.editable
+            && r.role == RoleId::from(Property::FontFamily)
+            && *r.place.path == *file.path
+    };
+    let font = report.readings.iter().rev().find(is_font);
+    let Some(font) = font.filter(|_| !setup.font.fallback.is_empty()) else {
         return;
     };
+    let Some((all, quoting)) = font_option(file, font.place.span.start) else {
+        return;
+    };
+    let option = String::from_utf8_lossy(&file.bytes[all.clone()]);
+    let first = fonts::list(&option).next().unwrap_or_default();
+    let now = first
+        .split(':')
+        .skip(1)
+        .find_map(|p| p.strip_prefix('h')?.parse().ok());
+    let rest = all.start + first.len()..all.end;
     let size = setup.font.size.or(now);
-    let Some(list) = fonts::written(setup.font.fallback.iter(), size, quoting) else {
+    let Some(list) = fonts::written(setup.font.fallback.iter(), size, &quoting) else {
         return;
     };
     let with = Code::of(",{}", &[&list]);
     if file.bytes[rest.clone()] != *with {
         let splice = Splice {
-            range: rest.clone(),
+            range: rest,
             why: format!("fallback font: {}", setup.font.fallback.join(", ")),
             with,
             role: Some(RoleId::from(Property::FontFallback)),
@@ -275,15 +259,43 @@ fn fallbacks(setup: &Setup, file: &SourceFile, edits: &mut Edits) {
     }
 }
 
-/// What reads the text of the font option that stands at a place.
-fn font_quoting(file: &SourceFile, at: usize) -> Option<Vec<Quoting>> {
-    let said = read(file).unwrap_or_default();
-    said.into_iter().find_map(|one| match one {
-        Entry::Font {
-            family, quoting, ..
-        } if family.1.start == at => Some(quoting),
-        _ => None,
-    })
+/// The text of the font option that begins at a place, and what reads it there.
+fn font_option(file: &SourceFile, at: usize) -> Option<(Range<usize>, Vec<Quoting>)> {
+    let bytes = &file.bytes;
+    let in_set = ["guifont=", "gfn="]
+        .iter()
+        .any(|n| bytes[..at].ends_with(n.as_bytes()));
+    let string = match is_lua(&file.path) {
+        true => Some(lua_words::words(bytes).find_map(|word| match word.kind {
+            lua_words::Kind::Text(quoting, true) if word.inner.contains(&at) => {
+                Some((word.inner, quoting))
+            }
+            _ => None,
+        })?),
+        false => None,
+    };
+    let most = string.as_ref().map_or(bytes.len(), |s| s.0.end);
+    let mut quoting = vec![Quoting::FontList];
+    let end = match in_set {
+        true => {
+            quoting.push(Quoting::SetValue);
+            // In quotes that take backslashes, each of them is two.
+            let in_quotes = string.as_ref().is_some_and(|s| s.1 != Quoting::LuaLong);
+            let mut end = at;
+            while end < most && !bytes[end].is_ascii_whitespace() && bytes[end] != b'|' {
+                end += match &bytes[end..most] {
+                    [b'\\', b'\\', ..] if in_quotes => 3,
+                    [b'\\', ..] => 2,
+                    _ => 1,
+                };
+            }
+            end.min(most)
+        }
+        // A text of the editor's own language is nothing that is written here.
+        false => string.as_ref()?.0.end,
+    };
+    quoting.extend(string.map(|s| s.1));
+    Some((at..end, quoting))
 }
 
 /// Whether a place stands in an option that gives single characters jobs, where more than one is
@@ -325,9 +337,8 @@ mod tests {
     use crate::access::{MEMORY_HOME, MemoryAccess};
     use crate::testing;
     use crate::{Adapter, Facts};
-    use proptest::prelude::*;
     use std::path::PathBuf;
-    use wealdmist_core::reading::ToolReport;
+    use wealdmist_core::reading::Value;
 
     #[test]
     fn lines_of_code_are_pairs_on_every_ground_behind_them() {
@@ -403,11 +414,11 @@ mod tests {
         assert_eq!(
             said(&report),
             [
-                "foreground=#dddddd",
-                "background=#101010",
-                "theme=creek",
                 "font.family=ReedbedMono NF",
                 "font.size=12",
+                "theme=creek",
+                "foreground=#dddddd",
+                "background=#101010",
                 "line-number=#020202",
                 "comment=#030303",
             ]
@@ -430,12 +441,15 @@ mod tests {
         let vim = "set number tgc\nset guifont=ReedbedMono\\ NF:h11\ncolo creek\nhi! LineNr guifg=#040404 guibg=NONE\n\" comment ✗\n";
         let report = read(&access(".config/nvim/init.vim", vim));
         assert_eq!(
-            said(&report)[3..],
+            said(&report),
             [
-                "theme=creek",
                 "depth=24-bit",
                 "font.family=ReedbedMono NF",
                 "font.size=11",
+                "theme=creek",
+                "comment=#445566",
+                "foreground=#dddddd",
+                "background=#101010",
                 "line-number=#040404",
                 "nvim.LineNr.ground=default"
             ]
@@ -576,20 +590,5 @@ mod tests {
     fn broken_lua_is_left_alone() {
         let report = read(&access(".config/nvim/init.lua", "vim.o = = 3\n"));
         assert!(report.problems[0].blocks_edits && report.problems[0].at.unwrap().line == 1);
-    }
-
-    proptest! {
-        #[test]
-        fn any_vim_lines_are_read(text in "(hi|set|colo)? ?[a-z =#\\\\:,0-9\n]{0,80}") {
-            let mut out = Vec::new();
-            vim_lines(text.as_bytes(), &|at| at, None, &[], &mut out);
-            for said in out {
-                let span = match said {
-                    Entry::Said(Said::Scheme { span, .. } | Said::Color { span, .. } | Said::Property { span, .. }) => span,
-                    Entry::Font { family, .. } => family.1,
-                };
-                prop_assert!(span.end <= text.len());
-            }
-        }
     }
 }

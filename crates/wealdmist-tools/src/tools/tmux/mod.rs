@@ -297,6 +297,7 @@ mod tests {
         Outer {
             tool: ToolId("t"),
             term: term.to_owned(),
+            ground: None,
         }
     }
 

@@ -1,0 +1,885 @@
+//! Highlight groups: what is set of them, what they link to, what they are by themselves.
+
+use std::collections::HashMap;
+use std::sync::OnceLock;
+
+use wealdmist_core::color::{Rgb, x11_color};
+
+use super::flow::{Run, Stop};
+use super::value::{Key, Value};
+use super::{Editor, KNOWN};
+use crate::document::vim::Line;
+use crate::evaluated::state::Why;
+use crate::evaluated::text::Text;
+
+/// The background that the program's own groups are for.
+pub(super) const BASE: &str = "\0base";
+
+/// What something says.
+pub(super) enum What {
+    /// A group's text or ground.
+    Group(String, bool),
+    Scheme,
+    Depth,
+    Font,
+}
+
+/// Something that the person's files say.
+pub(super) struct Write {
+    pub(super) what: What,
+    pub(super) text: Text,
+}
+
+/// What a group is by itself.
+#[derive(Debug, Clone, Copy)]
+struct Group {
+    name: &'static str,
+    link: &'static str,
+    /// Text and ground, dark, then light.
+    colors: [[&'static str; 2]; 2],
+}
+
+/// The groups of version 0.7, as its `:hi` lists them: `groups.tsv`.
+fn groups() -> &'static HashMap<String, Group> {
+    static GROUPS: OnceLock<HashMap<String, Group>> = OnceLock::new();
+    GROUPS.get_or_init(|| {
+        let lines = include_str!("../groups.tsv").lines();
+        let of = |line: &'static str| {
+            let mut parts = line.split('\t');
+            let mut next = || parts.next().unwrap_or_default();
+            let (name, link) = (next(), next());
+            let colors = [[next(), next()], [next(), next()]];
+            (name.to_ascii_lowercase(), Group { name, link, colors })
+        };
+        lines.filter(|l| !l.starts_with('#')).map(of).collect()
+    })
+}
+
+/// Names of colors that this program knows and the X Window System does not, or as another color.
+const NAMES: &[(&str, u32)] = &[
+    ("aqua", 0x00_ffff),
+    ("crimson", 0xdc_143c),
+    ("darkyellow", 0xbb_bb00),
+    ("fuchsia", 0xff_00ff),
+    ("gray", 0x80_8080),
+    ("green", 0x00_8000),
+    ("grey", 0x80_8080),
+    ("indigo", 0x4b_0082),
+    ("lightmagenta", 0xff_bbff),
+    ("lightred", 0xff_bbbb),
+    ("lime", 0x00_ff00),
+    ("maroon", 0x80_0000),
+    ("olive", 0x80_8000),
+    ("purple", 0x80_0080),
+    ("rebeccapurple", 0x66_3399),
+    ("silver", 0xc0_c0c0),
+    ("teal", 0x00_8080),
+    ("webgray", 0x80_8080),
+    ("webgreen", 0x00_8000),
+    ("webgrey", 0x80_8080),
+    ("webmaroon", 0x80_0000),
+    ("webpurple", 0x80_0080),
+    ("x11gray", 0xbe_bebe),
+    ("x11green", 0x00_ff00),
+    ("x11grey", 0xbe_bebe),
+    ("x11maroon", 0xb0_3060),
+    ("x11purple", 0xa0_20f0),
+];
+
+/// The color of a word as the program takes it.
+pub(super) fn color(word: &str) -> Option<Rgb> {
+    if word.starts_with('#') {
+        return Rgb::from_hex(word).filter(|_| word.len() == 7);
+    }
+    let lower = word.to_ascii_lowercase();
+    if let Ok(i) = NAMES.binary_search_by(|n| n.0.cmp(lower.as_str())) {
+        return Some(Rgb::from_u32(NAMES[i].1));
+    }
+    x11_color(word).filter(|_| !word.contains(' '))
+}
+
+/// A part of a group: its text, its ground, what it links to.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub(super) enum Part {
+    Text,
+    Ground,
+    Link,
+    /// Whether anything else is set of it.
+    More,
+    /// What it links to where nothing else is said.
+    Otherwise,
+    /// The background that it is by itself for, where that was said something of.
+    Frozen,
+    /// Whether a `:highlight` set it, which a change of the background leaves alone.
+    Set,
+}
+
+fn key(group: &str, part: Part) -> Key {
+    let end = match part {
+        Part::Text => "fg",
+        Part::Ground => "bg",
+        Part::Link => "link",
+        Part::More => "more",
+        Part::Set => "set",
+        Part::Otherwise => "otherwise",
+        Part::Frozen => "frozen",
+    };
+    Key::text(&format!("{}\0{end}", group.to_ascii_lowercase()))
+}
+
+/// When a group's default counts, and when not.
+fn alone(group: &str) -> [Why; 2] {
+    [
+        format!("depending on whether {group} is set before").into(),
+        format!("depending on whether {group} is set before, otherwise").into(),
+    ]
+}
+
+/// Where what stands behind a word of a line begins.
+fn behind_word(line: &Line, word: &Line) -> usize {
+    let end = word.map.last().map_or(0, |m| m + 1);
+    line.map
+        .iter()
+        .position(|m| *m >= end)
+        .unwrap_or(line.bytes.len())
+}
+
+/// The text that a value is, whatever it depends on.
+fn one_text(value: Value) -> Value {
+    match &value {
+        Value::Either(all) => match all.first() {
+            Some((_, Value::Text(first)))
+                if all
+                    .iter()
+                    .all(|(_, v)| matches!(v, Value::Text(t) if t.bytes == first.bytes)) =>
+            {
+                Value::Text(first.clone())
+            }
+            _ => value,
+        },
+        _ => value,
+    }
+}
+
+/// The other side, where a color is that of Normal.
+fn of_normal(value: &Value) -> Option<Part> {
+    match value.lossy()?.to_ascii_lowercase().as_str() {
+        "fg" | "foreground" => Some(Part::Text),
+        "bg" | "background" => Some(Part::Ground),
+        _ => None,
+    }
+}
+
+impl Editor<'_> {
+    fn set_part(&mut self, group: &str, part: Part, value: Value) {
+        let lower = group.to_ascii_lowercase();
+        self.spelled
+            .entry(lower)
+            .or_insert_with(|| group.to_owned());
+        self.store.set(self.tables.groups, key(group, part), value);
+    }
+
+    /// What is said of a part of a group, or what it is by itself.
+    fn part(&self, group: &str, part: Part) -> Value {
+        self.store
+            .get(self.tables.groups, &key(group, part))
+            .map(&mut |said| match said {
+                Value::Nil => self.by_itself(group, part),
+                said => said.clone(),
+            })
+    }
+
+    /// What a part of a group is where nothing says anything: a color of the program's own, or `false`.
+    fn by_itself(&self, group: &str, part: Part) -> Value {
+        let known = groups().get(&group.to_ascii_lowercase());
+        let Some(known) = known else {
+            return Value::Bool(false);
+        };
+        match part {
+            Part::Link if known.link.is_empty() => Value::Bool(false),
+            Part::Link => Value::Own(known.link.into()),
+            Part::More => Value::Bool(known.link.is_empty() && known.name != "Normal"),
+            Part::Set | Part::Otherwise | Part::Frozen => Value::Bool(false),
+            Part::Text | Part::Ground => {
+                let side = usize::from(part == Part::Ground);
+                let has_none = known.colors.iter().all(|c| c[side].is_empty());
+                if has_none || self.version() != Some(KNOWN) {
+                    return Value::Bool(false);
+                }
+                let frozen = self
+                    .store
+                    .get(self.tables.groups, &key(group, Part::Frozen));
+                let base = match frozen {
+                    Value::Nil => self.store.field(self.tables.options, BASE),
+                    frozen => frozen,
+                };
+                base.map(&mut |base| {
+                    let light = match base.lossy().as_deref() {
+                        Some("light") => 1,
+                        Some(_) => 0,
+                        None => return base.clone(),
+                    };
+                    match known.colors[light][side] {
+                        "" => Value::Bool(false),
+                        color => Value::Own(color.into()),
+                    }
+                })
+            }
+        }
+    }
+
+    /// What a part of a group comes to, links followed; and whether it is another group's.
+    pub(super) fn shown(&self, group: &str, ground: bool) -> (Value, bool) {
+        let part = if ground { Part::Ground } else { Part::Text };
+        self.followed(group, part, 0)
+    }
+
+    fn followed(&self, group: &str, part: Part, depth: usize) -> (Value, bool) {
+        /// As the program does.
+        const LINKS: usize = 100;
+        if depth > LINKS {
+            return (Value::Bool(false), false);
+        }
+        match self.part(group, Part::Link) {
+            Value::Own(_) if depth == 0 => (Value::Nil, false),
+            Value::Own(target) => (self.followed(&target, part, depth + 1).0, true),
+            Value::Text(target) => (self.followed(&target.lossy(), part, depth + 1).0, true),
+            Value::Unknown(why) => (Value::Unknown(why), true),
+            Value::Either(all) => {
+                let of = |(why, link): &(Why, Value)| {
+                    let value = match link {
+                        Value::Own(target) => self.followed(target, part, depth + 1).0,
+                        Value::Text(target) => self.followed(&target.lossy(), part, depth + 1).0,
+                        Value::Unknown(why) => Value::Unknown(std::sync::Arc::clone(why)),
+                        _ => self.colored(group, part),
+                    };
+                    (std::sync::Arc::clone(why), value)
+                };
+                (Value::either(all.iter().map(of).collect()), true)
+            }
+            _ => (self.colored(group, part), false),
+        }
+    }
+
+    fn colored(&self, group: &str, part: Part) -> Value {
+        let own = self.part(group, part);
+        own.map(&mut |value| match of_normal(value) {
+            Some(side) if group.eq_ignore_ascii_case("normal") && side == part => {
+                Value::Bool(false)
+            }
+            Some(side) if !matches!(value, Value::Unknown(_)) => self.part("Normal", side),
+            _ => value.clone(),
+        })
+    }
+
+    /// Whether anything is set of a group; `None` where that is not known.
+    fn has_settings(&self, group: &str, links: bool) -> Option<bool> {
+        let truth = |value: Value| match value {
+            Value::Bool(yes) => Some(yes),
+            Value::Unknown(_) => None,
+            Value::Either(_) => None,
+            _ => Some(true),
+        };
+        // What a group is by itself is among what else is set of it.
+        let said = |p: Part| self.store.get(self.tables.groups, &key(group, p));
+        let parts = [
+            said(Part::Text),
+            said(Part::Ground),
+            self.part(group, Part::More),
+        ];
+        let parts = parts.map(|value| match value {
+            Value::Nil => Some(false),
+            value => truth(value),
+        });
+        // Only a link that a script made counts.
+        let link = match self.store.get(self.tables.groups, &key(group, Part::Link)) {
+            Value::Nil => Some(false),
+            said => truth(said),
+        };
+        let all = match links {
+            true => [parts[0], parts[1], parts[2], link],
+            false => [parts[0], parts[1], parts[2], Some(false)],
+        };
+        if all.contains(&Some(true)) {
+            return Some(true);
+        }
+        (!all.contains(&None)).then_some(false)
+    }
+
+    /// Takes a word for a color; what is none is as the version has it.
+    fn taken(&self, text: Text) -> Option<Value> {
+        let word = text.lossy();
+        if text.unknown.is_some() {
+            return Some(Value::Text(text));
+        }
+        if word.is_empty() || word.eq_ignore_ascii_case("none") {
+            return Some(Value::Text(text));
+        }
+        if color(&word).is_some() || of_normal(&Value::text(&word)).is_some() {
+            return Some(Value::Text(text));
+        }
+        // The first versions forget the color, the later ones keep the one before.
+        match self.version().is_some_and(|v| v < (0, 8)) {
+            true => Some(Value::Bool(false)),
+            false => None,
+        }
+    }
+
+    fn write(&mut self, group: &str, part: Part, text: Text) {
+        // What Normal has of itself is what it had.
+        if group.eq_ignore_ascii_case("normal")
+            && let Some(side) = of_normal(&Value::Text(text.clone()))
+        {
+            let had = self.part(group, side);
+            self.set_part(group, part, had);
+            return;
+        }
+        let Some(value) = self.taken(text.clone()) else {
+            return;
+        };
+        if matches!(value, Value::Bool(_)) {
+            // It has been said all the same.
+            self.set_part(group, Part::More, Value::Bool(true));
+        }
+        self.set_part(group, part, value);
+        if !self.shipped[self.here.0.visit()] {
+            let what = What::Group(group.to_owned(), part == Part::Ground);
+            self.writes.push(Write { what, text });
+        }
+    }
+
+    /// A group whose colors are not known.
+    pub(super) fn group_unknown(&mut self, group: &str, why: &Why) {
+        for part in [Part::Text, Part::Ground] {
+            self.set_part(group, part, Value::Unknown(std::sync::Arc::clone(why)));
+        }
+        self.set_part(group, Part::Link, Value::Bool(false));
+    }
+
+    /// The groups that anything is said of, in small letters.
+    pub(super) fn touched(&self) -> Vec<String> {
+        let mut out: Vec<String> = Vec::new();
+        for (key, _) in self.store.pairs(self.tables.groups) {
+            if let Key::Text(text) = key
+                && let Some((name, _)) = text.split_once('\0')
+                && out.last().is_none_or(|last| last != name)
+            {
+                out.push(name.to_owned());
+            }
+        }
+        out
+    }
+
+    /// Everything is as it is by itself.
+    pub(super) fn clear_all(&mut self) {
+        for (key, _) in self.store.pairs(self.tables.groups) {
+            let stays = matches!(&key, Key::Text(text) if text.ends_with("\0otherwise"));
+            if !stays {
+                self.store.set(self.tables.groups, key, Value::Nil);
+            }
+        }
+        for (key, link) in self.store.pairs(self.tables.groups) {
+            if let Key::Text(text) = &key
+                && let Some(group) = text.strip_suffix("\0otherwise")
+                && !groups().contains_key(group)
+            {
+                self.store
+                    .put(self.tables.groups, &format!("{group}\0link"), link);
+            }
+        }
+        self.store.put(self.tables.g, "colors_name", Value::Nil);
+        let now = self.store.field(self.tables.options, "background");
+        self.store.put(self.tables.options, BASE, now);
+    }
+
+    /// Nothing is known of the groups any more.
+    pub(super) fn nothing_known(&mut self, why: &Why) {
+        let mut names: Vec<String> = groups().values().map(|g| g.name.to_owned()).collect();
+        for (key, _) in self.store.pairs(self.tables.groups) {
+            if let Key::Text(text) = &key
+                && let Some((name, "fg")) = text.split_once('\0')
+            {
+                names.push(name.to_owned());
+            }
+        }
+        for name in names {
+            for part in [Part::Text, Part::Ground] {
+                self.set_part(&name, part, Value::Unknown(std::sync::Arc::clone(why)));
+            }
+            self.set_part(&name, Part::Link, Value::Bool(false));
+        }
+    }
+
+    /// The background is another: the groups that nothing sets follow it, and a theme is loaded again.
+    pub(super) fn background(&mut self, value: &Value) -> Run<()> {
+        let own;
+        let value = match value {
+            // What it is by itself.
+            Value::Nil => {
+                own = self.side();
+                &own
+            }
+            value => value,
+        };
+        let before = self.store.field(self.tables.options, "background");
+        self.store
+            .put(self.tables.options, "background", value.clone());
+        let same =
+            matches!((&before, value), (Value::Text(a), Value::Text(b)) if a.bytes == b.bytes);
+        // The first versions do all of it also where it stays what it is.
+        if same && self.version().is_none_or(|v| v >= (0, 8)) {
+            return Ok(());
+        }
+        let name = one_text(self.store.field(self.tables.g, "colors_name"));
+        // A theme that is being loaded is not loaded again.
+        if self.choosing && matches!(name, Value::Text(_)) {
+            return Ok(());
+        }
+        self.follow(value);
+        if let Value::Text(name) = name
+            && !self.choosing
+            && name.unknown.is_none()
+        {
+            let chosen = self
+                .store
+                .field(self.tables.options, super::readings::SCHEME);
+            let first = self.writes.len();
+            let outcome = self.choose(&name);
+            if self
+                .writes
+                .get(first)
+                .is_some_and(|w| matches!(w.what, What::Scheme))
+            {
+                self.writes.remove(first);
+            }
+            self.store
+                .put(self.tables.options, super::readings::SCHEME, chosen);
+            let now = self.store.field(self.tables.options, "background");
+            let same =
+                matches!((&now, value), (Value::Text(a), Value::Text(b)) if a.bytes == b.bytes);
+            if !same {
+                // A theme that wants the other side is forgotten.
+                self.store.put(self.tables.g, "colors_name", Value::Nil);
+                self.store
+                    .put(self.tables.options, "background", value.clone());
+                self.follow(value);
+            }
+            return outcome;
+        }
+        Ok(())
+    }
+
+    /// The groups that nothing sets are those of a background.
+    fn follow(&mut self, value: &Value) {
+        for known in groups().values() {
+            let touched = [Part::Text, Part::Ground, Part::More].iter().any(|p| {
+                !matches!(
+                    self.store.get(self.tables.groups, &key(known.name, *p)),
+                    Value::Nil
+                )
+            });
+            if !touched {
+                continue;
+            }
+            let is_set = matches!(self.part(known.name, Part::Set), Value::Bool(true));
+            if !is_set {
+                self.set_part(known.name, Part::More, Value::Nil);
+            }
+            let light = usize::from(matches!(value, Value::Text(t) if t.bytes == b"light"));
+            for (side, part) in [(0, Part::Text), (1, Part::Ground)] {
+                let says = WHOLE.contains(&known.name)
+                    || !known.colors[light][side].is_empty() && known.colors[0] != known.colors[1];
+                // A group that a command set keeps what it had.
+                if says && !is_set {
+                    self.set_part(known.name, part, Value::Nil);
+                }
+            }
+        }
+        self.store.put(self.tables.options, BASE, value.clone());
+    }
+
+    /// `:highlight`
+    pub(super) fn highlight(
+        &mut self,
+        bang: bool,
+        given: &Line,
+        to_text: &dyn Fn(&Line) -> Text,
+    ) -> Run<()> {
+        let words = given.words();
+        let word = |i: usize| words.get(i).map(Line::text).unwrap_or_default();
+        let mut at = 0;
+        let default = super::script::is(&word(0), "default", 3);
+        at += usize::from(default);
+        match word(at).as_str() {
+            "" => return Ok(()),
+            "clear" if words.len() == at + 1 => {
+                self.clear_all();
+                return Ok(());
+            }
+            "clear" => {
+                self.clear(&word(at + 1));
+                return Ok(());
+            }
+            "link" => {
+                let (from, to) = (word(at + 1), words.get(at + 2));
+                if let Some(to) = to {
+                    self.link(&from, to_text(to), default, bang);
+                }
+                return Ok(());
+            }
+            _ => {}
+        }
+        let group = word(at);
+        if words.len() == at + 1 {
+            return Ok(());
+        }
+        if default {
+            match self.has_settings(&group, true) {
+                Some(true) => return Ok(()),
+                Some(false) => {}
+                None => {
+                    // Whether it counts depends on what else was set.
+                    let plain = given.behind(behind_word(given, &words[at - 1]));
+                    return self.fork(&alone(&group), &mut |this, side| match side {
+                        0 => this.highlight(bang, &plain, to_text),
+                        _ => Ok(()),
+                    });
+                }
+            }
+        }
+        if word(at + 1).eq_ignore_ascii_case("none") && words.len() == at + 2 {
+            self.clear(&group);
+            self.set_part(&group, Part::Set, Value::Bool(true));
+            return Ok(());
+        }
+        let rest = given.behind(behind_word(given, &words[at]));
+        // A link ends where anything else is said.
+        self.set_part(&group, Part::Link, Value::Bool(false));
+        for (name, value) in settings(&rest)? {
+            match name.to_ascii_lowercase().as_str() {
+                "guifg" | "guibg" => {
+                    self.keep_own(&group);
+                    let part = if name.eq_ignore_ascii_case("guifg") {
+                        Part::Text
+                    } else {
+                        Part::Ground
+                    };
+                    self.write(&group, part, to_text(&value));
+                }
+                "gui" | "guisp" | "blend" => {
+                    self.keep_own(&group);
+                    self.set_part(&group, Part::More, Value::Bool(true));
+                }
+                "term" | "start" | "stop" | "font" => {}
+                "cterm" | "ctermfg" | "ctermbg" | "ctermul" => {
+                    self.set_part(&group, Part::More, Value::Bool(true));
+                }
+                _ => {
+                    return Err(Stop::Error(
+                        format!("'{name}' is nothing a group has").into(),
+                    ));
+                }
+            }
+        }
+        Ok(())
+    }
+
+    /// What a group is by itself stays when the background changes, once anything is set of it.
+    fn keep_own(&mut self, group: &str) {
+        let frozen = self
+            .store
+            .get(self.tables.groups, &key(group, Part::Frozen));
+        if matches!(frozen, Value::Nil) {
+            let base = self.store.field(self.tables.options, BASE);
+            self.set_part(group, Part::Frozen, base);
+        }
+        self.set_part(group, Part::Set, Value::Bool(true));
+    }
+
+    fn clear(&mut self, group: &str) {
+        for part in [Part::Text, Part::Ground, Part::More] {
+            self.set_part(group, part, Value::Bool(false));
+        }
+        let link = self
+            .store
+            .get(self.tables.groups, &key(group, Part::Otherwise));
+        self.set_part(group, Part::Link, link);
+    }
+
+    fn link(&mut self, from: &str, to: Text, default: bool, force: bool) {
+        let first = matches!(
+            self.store
+                .get(self.tables.groups, &key(from, Part::Otherwise)),
+            Value::Nil
+        ) && !is_linked(from);
+        if default && (first || force) {
+            self.set_part(from, Part::Otherwise, Value::Text(to.clone()));
+        }
+        if !force {
+            match self.has_settings(from, default) {
+                Some(true) => return,
+                Some(false) => {}
+                None => {
+                    let now = self.part(from, Part::Link);
+                    let [when, otherwise] = alone(from);
+                    let link = Value::either(vec![(when, Value::Text(to)), (otherwise, now)]);
+                    self.set_part(from, Part::Link, link);
+                    return;
+                }
+            }
+        }
+        // A link to itself is none.
+        let to_none =
+            to.lossy().eq_ignore_ascii_case("none") || to.lossy().eq_ignore_ascii_case(from);
+        match to_none {
+            true => self.set_part(from, Part::Link, Value::Bool(false)),
+            false => self.set_part(from, Part::Link, Value::Text(to)),
+        }
+    }
+
+    /// `nvim_set_hl`
+    pub(super) fn set_group(&mut self, group: &str, table: super::value::Table) -> Run<()> {
+        let fields = self.store.pairs(table);
+        let field = |name: &str| {
+            let found = fields.iter().find(|(k, _)| *k == Key::text(name));
+            found.map(|f| f.1.clone())
+        };
+        if matches!(field("default"), Some(Value::Bool(true))) {
+            match self.has_settings(group, true) {
+                Some(true) => return Ok(()),
+                Some(false) => {}
+                None => {
+                    let plain = self.store.table();
+                    for (key, value) in fields {
+                        if key != Key::text("default") {
+                            self.store.set(plain, key, value);
+                        }
+                    }
+                    return self.fork(&alone(group), &mut |this, side| match side {
+                        0 => this.set_group(group, plain),
+                        _ => Ok(()),
+                    });
+                }
+            }
+        }
+        for (key, value) in &fields {
+            let Key::Text(name) = key else {
+                return Err(Stop::Error("a group's colors are fields with names".into()));
+            };
+            if !KEYS.contains(&&**name) {
+                return Err(Stop::Error(format!("invalid key: {name}").into()));
+            }
+            let is_color = matches!(
+                &**name,
+                "fg" | "bg" | "sp" | "foreground" | "background" | "special"
+            );
+            let fits = |v: &Value| match v {
+                Value::Text(text) => text.unknown.is_some() || self.fits(&text.lossy()),
+                Value::Number(_) | Value::Unknown(_) | Value::Either(_) => true,
+                _ => false,
+            };
+            if is_color && !fits(value) {
+                let said = value.lossy().unwrap_or_default();
+                return Err(Stop::Error(format!("'{said}' is not a valid color").into()));
+            }
+        }
+        if let Some(link) = field("link").or_else(|| field("global_link")) {
+            if let Value::Text(text) = link {
+                self.set_part(group, Part::Link, Value::Text(text));
+            }
+            return Ok(());
+        }
+        let before = [Part::Text, Part::Ground].map(|p| self.part(group, p));
+        if group.eq_ignore_ascii_case("normal") {
+            self.keep_of_normal();
+        }
+        for part in [Part::Text, Part::Ground, Part::Link, Part::Set] {
+            self.set_part(group, part, Value::Bool(false));
+        }
+        self.set_part(group, Part::Frozen, Value::Nil);
+        let plain = ["fg", "bg", "foreground", "background", "default"];
+        let more = fields
+            .iter()
+            .any(|(k, _)| !plain.iter().any(|p| *k == Key::text(p)));
+        self.set_part(group, Part::More, Value::Bool(more));
+        for (part, names) in [
+            (Part::Text, ["fg", "foreground"]),
+            (Part::Ground, ["bg", "background"]),
+        ] {
+            let Some(value) = field(names[0]).or_else(|| field(names[1])) else {
+                continue;
+            };
+            let own = group.eq_ignore_ascii_case("normal");
+            match value {
+                // What Normal has of itself is what it had.
+                value if own && of_normal(&value).is_some() => {
+                    let side = of_normal(&value) == Some(Part::Ground);
+                    self.set_part(group, part, before[usize::from(side)].clone());
+                }
+                Value::Text(text) => self.write(group, part, text),
+                Value::Number(n) => {
+                    let color = Rgb::from_u32(n.max(0.0) as u32 & 0x00ff_ffff).to_string();
+                    let text = self.placed(&Text::nowhere(&color));
+                    self.write(group, part, text);
+                }
+                other => {
+                    let mut each = other.map(&mut |v| match v {
+                        Value::Number(n) => {
+                            Value::text(&Rgb::from_u32(n.max(0.0) as u32 & 0x00ff_ffff).to_string())
+                        }
+                        Value::Nil => Value::Bool(false),
+                        v => v.clone(),
+                    });
+                    if let Value::Table(_) = each {
+                        each = Value::Bool(false);
+                    }
+                    self.set_part(group, part, each);
+                }
+            }
+        }
+        Ok(())
+    }
+
+    /// What others have of Normal stays, where that is set in this way.
+    fn keep_of_normal(&mut self) {
+        for name in self.touched() {
+            for part in [Part::Text, Part::Ground] {
+                let said = self.store.get(self.tables.groups, &key(&name, part));
+                if of_normal(&said).is_some() && !name.eq_ignore_ascii_case("normal") {
+                    let now = self.colored(&name, part);
+                    self.set_part(&name, part, now);
+                }
+            }
+        }
+    }
+
+    fn fits(&self, word: &str) -> bool {
+        word.is_empty()
+            || word.eq_ignore_ascii_case("none")
+            || color(word).is_some()
+            // The colors of Normal are none where it has none.
+            || of_normal(&Value::text(word)).is_some_and(|side| match self.part("Normal", side) {
+                Value::Text(text) => text.unknown.is_some() || color(&text.lossy()).is_some(),
+                Value::Bool(_) => false,
+                _ => true,
+            })
+    }
+
+    /// A text with the place of the command that is done now, where it has none of its own.
+    pub(super) fn placed(&self, text: &Text) -> Text {
+        match text.nearest(0) {
+            Some(_) => text.clone(),
+            None => {
+                let (ground, at) = &self.here;
+                text.placed_at(ground.visit(), self.place(ground, *at))
+            }
+        }
+    }
+}
+
+/// Groups of which the program says everything for each background.
+const WHOLE: &[&str] = &[
+    "Comment",
+    "Constant",
+    "Special",
+    "Identifier",
+    "Statement",
+    "PreProc",
+    "Type",
+    "Underlined",
+    "Ignore",
+];
+
+/// Whether a group is another's by itself.
+pub(super) fn is_linked(group: &str) -> bool {
+    groups()
+        .get(&group.to_ascii_lowercase())
+        .is_some_and(|g| !g.link.is_empty())
+}
+
+/// What may be said of a group.
+const KEYS: &[&str] = &[
+    "fg",
+    "bg",
+    "sp",
+    "foreground",
+    "background",
+    "special",
+    "blend",
+    "bold",
+    "standout",
+    "underline",
+    "undercurl",
+    "underdouble",
+    "underdotted",
+    "underdashed",
+    "underline",
+    "underlineline",
+    "strikethrough",
+    "italic",
+    "reverse",
+    "inverse",
+    "nocombine",
+    "link",
+    "global_link",
+    "default",
+    "ctermfg",
+    "ctermbg",
+    "cterm",
+    "fg_indexed",
+    "bg_indexed",
+    "force",
+    "update",
+    "altfont",
+    "dim",
+    "blink",
+    "conceal",
+    "overline",
+];
+
+/// The settings of a group: `key=value`, blanks around the sign allowed, the value perhaps in quotes.
+fn settings(given: &Line) -> Run<Vec<(String, Line)>> {
+    let bytes = &given.bytes;
+    let (mut out, mut at) = (Vec::new(), 0);
+    let blanks = |mut at: usize| {
+        while bytes.get(at).is_some_and(u8::is_ascii_whitespace) {
+            at += 1;
+        }
+        at
+    };
+    loop {
+        at = blanks(at);
+        if at >= bytes.len() {
+            return Ok(out);
+        }
+        let start = at;
+        while at < bytes.len() && bytes[at] != b'=' && !bytes[at].is_ascii_whitespace() {
+            at += 1;
+        }
+        let name = String::from_utf8_lossy(&bytes[start..at]).into_owned();
+        at = blanks(at);
+        if bytes.get(at) != Some(&b'=') {
+            return Err(Stop::Error(format!("there is no = behind '{name}'").into()));
+        }
+        at = blanks(at + 1);
+        let quoted = bytes.get(at) == Some(&b'\'');
+        at += usize::from(quoted);
+        let first = at;
+        while at < bytes.len()
+            && if quoted {
+                bytes[at] != b'\''
+            } else {
+                !bytes[at].is_ascii_whitespace()
+            }
+        {
+            at += 1;
+        }
+        if first == at {
+            return Err(Stop::Error(
+                format!("there is nothing behind '{name}='").into(),
+            ));
+        }
+        out.push((name, given.between(first..at)));
+        at += usize::from(quoted);
+    }
+}
