@@ -201,7 +201,7 @@ fn what_is_left_out_has_defaults() {
     assert_eq!(setup.prompt.user, ShowUser::WhenItMatters);
     assert!(setup.font.family.is_none() && setup.window.opacity.is_none());
     let tool = setup.tool(ToolId("kitty"));
-    assert!(tool.manage && tool.generate && tool.adds.is_empty());
+    assert!(tool.manage && !tool.generate && tool.adds.is_empty());
 }
 
 #[test]

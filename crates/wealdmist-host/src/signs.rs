@@ -131,7 +131,7 @@ mod tests {
     #[test]
     fn glyphs_of_the_setup_itself_count_but_not_its_names_and_replacements() {
         let (_dir, mut survey) = surveyed();
-        let text = "name = \"Salz·marsch\"\n[palettes.a]\n[font]\nfamily = \"Reedbed Mono NF\"\n[symbols]\nlevel = \"icons\"\n[symbols.replace]\n\"✗\" = \"\\uF00D\"\n[[exceptions]]\ntool = \"tmux\"\nrole = \"cyan\"\nreason = \"\u{f07b} → x\"\n";
+        let text = "name = \"Salz·marsch\"\n[palettes.a]\n[font]\nfamily = \"Reedbed Mono NF\"\n[symbols]\nlevel = \"icons\"\n[symbols.replace]\n\"✗\" = \"\\uF00D\"\n[[exceptions]]\ntool = \"tmux\"\nrole = \"cyan\"\nreason = \"\u{f07b} → x\"\n[tools.bash]\ngenerate = true\n";
         survey.doc =
             wealdmist_core::setup::SetupDoc::parse(survey.doc.path(), text.as_bytes()).unwrap();
         survey.stored = true;

@@ -1,10 +1,12 @@
 //! What adapters have in common: reading a file into a report, glyphs, placing edits.
 
+use std::collections::{HashMap, HashSet};
 use std::ops::Range;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
-use wealdmist_core::plan::{Change, FileEdit, Splice};
+use wealdmist_core::color::Rgb;
+use wealdmist_core::plan::{Change, FileEdit, Left, Splice};
 use wealdmist_core::quote::Code;
 use wealdmist_core::reading::{
     FileProblem, Place, Reading, SourceFile, Standing, ToolId, ToolReport, Value,
@@ -13,6 +15,7 @@ use wealdmist_core::role::RoleId;
 use wealdmist_core::text;
 
 use crate::access::{Access, Loaded};
+use crate::engine::Wanted;
 use crate::limits;
 
 const TOO_MANY: &str = "too many includes";
@@ -120,6 +123,44 @@ pub fn reading(
         effective: true,
         editable: true,
         standing: Standing::Certain,
+    }
+}
+
+/// Places that several jobs take a color from of which the setup wants different ones: a variable that
+/// colors two groups. What suits one there is wrong for the other.
+pub struct Torn(HashSet<(Arc<Path>, usize)>);
+
+impl Torn {
+    /// Those of a report.
+    pub fn of(report: &ToolReport, wanted: &Wanted) -> Self {
+        let mut first: HashMap<(Arc<Path>, usize), Rgb> = HashMap::new();
+        let mut torn = HashSet::new();
+        for reading in report
+            .readings
+            .iter()
+            .filter(|r| r.effective && r.place.is_written())
+        {
+            if reading.role.is_property() {
+                continue;
+            }
+            let place = (Arc::clone(&reading.place.path), reading.place.span.start);
+            let color = wanted.look.color(&reading.role);
+            if *first.entry(place.clone()).or_insert(color) != color {
+                torn.insert(place);
+            }
+        }
+        Self(torn)
+    }
+
+    /// What is said of a reading that stands in such a place.
+    pub fn left(&self, tool: ToolId, reading: &Reading) -> Option<Left> {
+        let place = (Arc::clone(&reading.place.path), reading.place.span.start);
+        self.0.contains(&place).then(|| Left {
+            tool,
+            place: reading.place.clone(),
+            what: reading.role.label(),
+            why: "one value here has several jobs, which the setup gives different colors",
+        })
     }
 }
 

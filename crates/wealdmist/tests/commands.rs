@@ -14,12 +14,16 @@ fn the_tour_runs_the_whole_job_and_restores_every_byte() {
     let s = Scratch::new();
     let said = s.said(&["demo", "--tour"], &[0]);
     for step in [
-        "7 of ",
+        "6 of 70 roles drift",
         "palette = \"dusk\"",
         "warning contrast",
         "--- ",
         "Applied: all files or none",
         "a second plan has 0 changes",
+        "drift     5 → 0",
+        "depth     1 → 0",
+        "contrast  10 → 0",
+        "coverage  4 → 0",
         "specimen.svg",
         "undo restored every byte of",
     ] {
@@ -52,7 +56,7 @@ fn check_prints_places_editors_can_jump_to_and_exit_codes_scripts_can_use() {
     );
     let json: serde_json::Value =
         serde_json::from_str(&s.said(&["survey", "--json"], &[1])).unwrap();
-    assert_eq!(json["drift"], 8);
+    assert_eq!(json["drift"], 6);
     let said = s.said(&["contrast", "#777777", "#ffffff"], &[1]);
     assert!(
         said.contains("4.48:1") && said.contains("text (4.5:1) no"),
@@ -295,12 +299,49 @@ fn odd_files_are_told_apart() {
 }
 
 #[test]
+fn a_theme_and_a_prompt_are_replaced_only_where_that_is_chosen() {
+    let s = Scratch::demo();
+    s.said(&["init"], &[0]);
+    let plan = |s: &Scratch| s.said(&["plan"], &[0, 1]);
+    let ours = |said: &str| {
+        (
+            said.contains("colors/wealdmist.lua"),
+            said.contains("prompt.bash"),
+        )
+    };
+    assert_eq!(ours(&plan(&s)), (false, false));
+    s.said(&["set", "tools.nvim.generate", "on"], &[0]);
+    assert_eq!(ours(&plan(&s)), (true, false));
+    // An exception keeps the person's, on this row as on any other.
+    s.said(&["except", "theme", "nvim", "--reason", "mine"], &[0]);
+    assert_eq!(ours(&plan(&s)), (false, false));
+    s.said(&["except", "theme", "nvim", "--remove"], &[0]);
+    assert_eq!(ours(&plan(&s)), (true, false));
+    s.said(&["adopt", "theme", "nvim"], &[0]);
+    assert_eq!(ours(&plan(&s)), (false, false));
+    s.said(&["set", "tools.bash.generate", "true"], &[0]);
+    assert_eq!(ours(&plan(&s)), (false, true));
+    s.said(&["set", "prompt.lines", "1"], &[0]);
+    s.said(&["set", "prompt.git", "off"], &[0]);
+    let setup = s.read(".config/wealdmist/setup.toml");
+    assert!(
+        setup.contains("lines = 1") && setup.contains("git = false"),
+        "{setup}"
+    );
+    let said = s.said(&["set", "tools.bash.generates", "true"], &[3]);
+    assert!(said.contains("did you mean 'generate'"), "{said}");
+    s.said(&["set", "tools.bash.manage", "perhaps"], &[3]);
+    s.said(&["set", "prompt.lines", "9"], &[3]);
+}
+
+#[test]
 fn a_setup_file_in_a_linked_folder_is_written_where_it_is() {
     let s = Scratch::demo();
     let real = s.home().join("dotfiles/wealdmist");
     fs::create_dir_all(&real).unwrap();
     symlink(&real, s.home().join(".config/wealdmist")).unwrap();
     s.said(&["init"], &[0]);
+    s.said(&["set", "tools.bash.generate", "true"], &[0]);
     s.said(&["apply", "--no-reload"], &[0]);
     assert!(real.join("setup.toml").is_file() && real.join("prompt.bash").is_file());
     assert!(s.home().join(".config/wealdmist").is_symlink());

@@ -173,6 +173,8 @@ fn pipes_and_devices_where_files_are_expected_are_told() {
     fifo(".config/wealdmist/prompt.bash");
     let run = measured(&s, &["set", "comment", "#445566"]);
     is_little(&run, "set");
+    let run = measured(&s, &["set", "tools.bash.generate", "true"]);
+    is_little(&run, "set");
     for arguments in [
         vec!["plan"],
         vec!["apply", "--no-reload"],

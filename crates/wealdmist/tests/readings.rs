@@ -30,11 +30,27 @@ fn the_first_setup_of_one_tool_plans_nothing() {
     let (seed, rounds) = dice::run(300);
     let mut dice = dice::Dice::new(seed);
     for n in 0..rounds {
-        let (name, text) = match n % 2 {
-            0 => (".config/kitty/kitty.conf", kitty::file(&mut dice, 24, 2)),
-            _ => (".tmux.conf", tmux::lines(&mut dice, 14, 0)),
+        let files = match n % 4 {
+            0 => vec![(
+                ".config/kitty/kitty.conf".to_owned(),
+                kitty::file(&mut dice, 24, 2),
+            )],
+            1 => vec![(".tmux.conf".to_owned(), tmux::lines(&mut dice, 14, 0))],
+            2 => vec![(".bashrc".to_owned(), bash::lines(&mut dice, 12, 0))],
+            _ => {
+                let files = nvim::files(&mut dice).into_iter();
+                // 24-bit color is what every setup wants.
+                let on = |text: String| {
+                    text.replace("tgc = false", "tgc = true")
+                        .replace("set notgc", "set tgc")
+                };
+                files
+                    .map(|(name, text)| (format!(".config/nvim/{name}"), on(text)))
+                    .collect()
+            }
         };
-        let home = MemoryAccess::with(&[(name, &text)]);
+        let given: Vec<(&str, &str)> = files.iter().map(|f| (f.0.as_str(), f.1.as_str())).collect();
+        let home = MemoryAccess::with(&given);
         let reports = read_all(&home);
         let first = first_setup("Fog", None, &reports);
         let doc = SetupDoc::parse("setup.toml", first.as_bytes()).expect("a setup");
@@ -42,7 +58,7 @@ fn the_first_setup_of_one_tool_plans_nothing() {
         let plan = plan(doc.setup(), &look, &reports, &home, None);
         assert!(
             plan.edits.is_empty(),
-            "{n} (seed {seed}): {}\nin\n{text}\nunder\n{first}",
+            "{n} (seed {seed}): {}\nin\n{files:#?}\nunder\n{first}",
             plan.unified()
         );
     }

@@ -319,6 +319,22 @@ impl SetupDoc {
         self.with_value(path, &literal::text(value))
     }
 
+    /// The setup with a word for yes or no changed, such as `["tools", "nvim", "manage"]`.
+    ///
+    /// # Errors
+    /// When the value is not allowed there.
+    pub fn with_flag(&self, path: &[&str], value: bool) -> Result<Self, EditError> {
+        self.with_value(path, if value { "true" } else { "false" })
+    }
+
+    /// The setup in which a tool's theme or prompt is ours, or the person's own again.
+    ///
+    /// # Errors
+    /// When the file cannot take it.
+    pub fn with_generated(&self, tool: ToolId, ours: bool) -> Result<Self, EditError> {
+        self.with_flag(&["tools", tool.0, "generate"], ours)
+    }
+
     /// The setup with a number changed, such as `["font", "size"]`.
     ///
     /// # Errors

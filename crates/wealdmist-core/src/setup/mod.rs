@@ -339,7 +339,8 @@ impl Default for PromptDesign {
 pub struct ToolOptions {
     /// Whether its files are changed at all.
     pub manage: bool,
-    /// Whether a file of our own is generated for it (theme, prompt), where the tool takes one.
+    /// Whether a file of our own is generated for it (theme, prompt) and takes the place of the person's,
+    /// where the tool takes one.
     pub generate: bool,
     /// Roles written to it although its dotfiles do not say them yet.
     pub adds: Vec<RoleId>,
@@ -351,7 +352,7 @@ impl Default for ToolOptions {
     fn default() -> Self {
         Self {
             manage: true,
-            generate: true,
+            generate: false,
             adds: Vec::new(),
             symbols: None,
         }

@@ -31,7 +31,11 @@ impl Property {
             Self::WindowPadding => setup.window.padding.map(Value::Number),
             Self::Symbols => Some(Value::Text(setup.symbols.key().to_owned())),
             Self::Depth => Some(Value::Text("24-bit".to_owned())),
-            Self::Theme => Some(Value::Text(OUR_THEME.to_owned())),
+            // Where no tool takes what is generated, each has its own.
+            Self::Theme => {
+                let any = setup.tools.values().any(|t| t.generate);
+                any.then(|| Value::Text(OUR_THEME.to_owned()))
+            }
             // What the setup has no word for is left as each tool has it.
             Self::WindowDimmed | Self::WindowFaint => None,
         }

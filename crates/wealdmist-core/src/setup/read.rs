@@ -416,7 +416,7 @@ impl Reader {
                 &["manage", "generate", "adds", "symbols"],
             );
             let manage = self.flag(table, "manage", true);
-            let generate = self.flag(table, "generate", true);
+            let generate = self.flag(table, "generate", false);
             let symbols = self.level(table, "symbols");
             let mut adds = Vec::new();
             if let Some(item) = table.get("adds") {

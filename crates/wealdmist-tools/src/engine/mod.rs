@@ -19,6 +19,8 @@ use crate::access::Access;
 use crate::fonts::FontSyntax;
 use crate::live::Live;
 use wealdmist_core::color::Rgb;
+use wealdmist_core::property::Property;
+use wealdmist_core::role::RoleId;
 
 use sourced::Sourced;
 use table::Table;
@@ -54,6 +56,13 @@ pub struct Wanted<'a> {
 }
 
 impl Wanted<'_> {
+    /// Whether a tool's theme or prompt is to be ours: it is wanted, and no exception keeps the person's.
+    #[must_use]
+    pub fn generates(&self, tool: ToolId) -> bool {
+        let theme = RoleId::from(Property::Theme);
+        self.setup.tool(tool).generate && self.setup.exception(tool, &theme).is_none()
+    }
+
     /// Whether a reading has to be changed: it counts, differs, and is no exception.
     #[must_use]
     pub fn differs(&self, tool: ToolId, reading: &Reading) -> bool {

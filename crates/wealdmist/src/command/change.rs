@@ -46,6 +46,9 @@ pub fn with_value(doc: &SetupDoc, name: &str, value: &str) -> Result<SetupDoc, F
             .parse::<f64>()
             .map_err(|_| Failure::Other(format!("'{value}' is not a number")))
     };
+    if let Some(changed) = switched(doc, name, value) {
+        return changed;
+    }
     let role = RoleId::new(name);
     if let Some(property) = Property::from_key(name) {
         let value = match property.range() {
@@ -87,6 +90,39 @@ pub fn with_value(doc: &SetupDoc, name: &str, value: &str) -> Result<SetupDoc, F
     Ok(changed?)
 }
 
+/// The setup with what it says of one tool, or of the prompt, set to a typed value; `None` where the name is
+/// of neither.
+fn switched(doc: &SetupDoc, name: &str, value: &str) -> Option<Result<SetupDoc, Failure>> {
+    let parts: Vec<&str> = name.split('.').collect();
+    let flag = |path: &[&str]| match value {
+        "true" | "on" | "yes" => Ok(doc.with_flag(path, true)?),
+        "false" | "off" | "no" => Ok(doc.with_flag(path, false)?),
+        _ => Err(Failure::Other(format!(
+            "{name} is true or false, not '{value}'"
+        ))),
+    };
+    let number = |path: &[&str]| match value.parse() {
+        Ok(n) => Ok(doc.with_number(path, n)?),
+        Err(_) => Err(Failure::Other(format!("'{value}' is not a number"))),
+    };
+    Some(match parts.as_slice() {
+        ["tools", tool, key] => match (known_tool(tool), *key) {
+            (Err(failure), _) => Err(failure),
+            (_, "manage" | "generate") => flag(&parts),
+            (_, "symbols") => doc.with_text(&parts, value).map_err(Into::into),
+            (_, other) => {
+                let hint = closest(other, ["manage", "generate", "symbols"]);
+                let hint = hint.map_or(String::new(), |h| format!("; did you mean '{h}'?"));
+                Err(Failure::Other(format!("a tool has no '{other}'{hint}")))
+            }
+        },
+        ["prompt", "git"] => flag(&parts),
+        ["prompt", "lines" | "folders"] => number(&parts),
+        ["prompt", "user"] => doc.with_text(&parts, value).map_err(Into::into),
+        _ => return None,
+    })
+}
+
 fn unknown(name: &str) -> Failure {
     let all = wealdmist_core::role::ROLES
         .iter()
@@ -110,6 +146,12 @@ pub fn adopt(mut survey: Survey, role: &str, tool: &str) -> Outcome {
         )));
     };
     let value = reading.value.clone();
+    if role == RoleId::from(Property::Theme) {
+        survey.doc = survey.doc.with_generated(tool, false)?;
+        survey.save()?;
+        say!("{tool} keeps its own: {value}");
+        return Ok(0);
+    }
     survey.doc = survey.doc.adopting(&role, &value)?;
     survey.save()?;
     say!("{role} is {value} now, as in {tool}");

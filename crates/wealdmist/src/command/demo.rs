@@ -4,18 +4,22 @@ use std::collections::BTreeMap;
 use std::fs;
 use std::path::{Path, PathBuf};
 
+use wealdmist_core::condition::Conditions;
 use wealdmist_core::demo::{PALETTE_NAME, SETUP_NAME};
 use wealdmist_core::finding::Kind;
 use wealdmist_core::pair::mend;
+use wealdmist_core::repair::Scope;
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::specimen::Specimen;
+use wealdmist_core::text::visible_with;
 use wealdmist_host::{Ask, Home, Journal, Survey, find_font, make_demo};
 
 use super::write::{print_answers, print_plan};
 use super::{Open, check, survey};
 use crate::cli::Place;
 use crate::failure::{Failure, Outcome};
-use crate::work::{bundle_parts, carry_out};
+use crate::work::glyphs::{judged, mended, search};
+use crate::work::{bundle_parts, carry_out, repair_of};
 
 pub fn run(place: &Place, tour: bool, dir: Option<&Path>, open: Open) -> Outcome {
     // A folder that nobody named is removed again at the end.
@@ -93,6 +97,12 @@ fn walk(mut s: Survey) -> Outcome {
 
     step(
         &mut n,
+        "Every pair brought to its target, every missing sign replaced",
+    )?;
+    repaired(&mut s)?;
+
+    step(
+        &mut n,
         "The specimen (its text; the interface shows it in color)",
     )?;
     let specimen = Specimen::draw(s.doc.setup(), &s.look(), 72, 34, false);
@@ -114,7 +124,7 @@ fn walk(mut s: Survey) -> Outcome {
         plan.edits.len(),
         rest.change_count()
     );
-    let left = s.findings(&font.report);
+    let left = s.findings(&find_font(&s, None).report);
     for kind in [Kind::Drift, Kind::Depth, Kind::Contrast, Kind::Coverage] {
         let count =
             |f: &[wealdmist_core::finding::Finding]| f.iter().filter(|f| f.kind == kind).count();
@@ -151,6 +161,42 @@ fn walk(mut s: Survey) -> Outcome {
     }
     say!("undo restored every byte of {} files", before.len());
     Ok(0)
+}
+
+/// Repairs the palette and replaces the signs that the font lacks.
+fn repaired(s: &mut Survey) -> Result<(), Failure> {
+    let conditions = Conditions::default();
+    let setup = s.doc.setup().clone();
+    let (done, wishes) = repair_of(&setup, &s.pairs(&conditions), &conditions, &Scope::Palette);
+    say!(
+        "{} of {} pairs were below their target, {} are now",
+        done.failing_before(&wishes),
+        wishes.len(),
+        done.outcomes.iter().filter(|o| !o.met).count()
+    );
+    for change in &done.changes {
+        say!(
+            "  {:<24} {} → {}",
+            change.origin.to_string(),
+            change.from,
+            change.to
+        );
+    }
+    s.doc = done.carried_out(&s.doc, &setup.active)?;
+    let found = search(s);
+    if let Some(chosen) = found.chosen() {
+        let rows = judged(s, &found, &[]);
+        let rows = rows
+            .iter()
+            .map(|(tool, used, judged)| (*tool, *used, judged));
+        let (doc, list) = mended(&s.doc, chosen, rows)?;
+        for (sign, text) in &list {
+            say!("  U+{:04X} → {}", *sign as u32, visible_with(text, false));
+        }
+        s.doc = doc;
+    }
+    s.save()?;
+    Ok(())
 }
 
 /// Every file of the home but our own, with its bytes.

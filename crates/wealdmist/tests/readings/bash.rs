@@ -207,7 +207,7 @@ fn shell_words(text: &str) -> String {
     format!("'{}'", text.replace('\'', "'\\''"))
 }
 
-fn lines(dice: &mut Dice, most: usize, depth: usize) -> String {
+pub fn lines(dice: &mut Dice, most: usize, depth: usize) -> String {
     let all: Vec<String> = (0..1 + dice.below(most))
         .map(|_| line(dice, depth))
         .collect();

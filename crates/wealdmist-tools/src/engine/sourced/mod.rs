@@ -31,7 +31,7 @@ use crate::evaluated::state::{Alternative, Why};
 use crate::evaluated::text::Text;
 use crate::glyphs;
 use crate::live::Live;
-use crate::shared::{self, Edits, own_folder};
+use crate::shared::{self, Edits, Torn, own_folder};
 
 pub use generation::{generation, marked};
 
@@ -143,14 +143,18 @@ impl Sourced {
     /// The edits where nothing is generated: colors in the person's own prompt.
     fn in_place(&self, wanted: &Wanted, report: &ToolReport) -> Plan {
         let mut edits = Edits::default();
+        let (torn, mut left) = (Torn::of(report, wanted), Vec::new());
         let differs = |r: &&Reading| r.editable && wanted.differs(self.id, r);
         for reading in report.readings.iter().filter(differs) {
-            if reading.role.as_str().starts_with("prompt.") {
+            if let Some(one) = torn.left(self.id, reading) {
+                left.push(one);
+            } else if reading.role.as_str().starts_with("prompt.") {
                 let color = wanted.look.color(&reading.role);
                 edits.replace(reading, self.dialect.spell(color, reading.role.is_ground()));
             }
         }
-        edits.finish(self.id, report).into()
+        let edits = edits.finish(self.id, report);
+        Plan { edits, left }
     }
 }
 
@@ -221,7 +225,7 @@ impl Adapter for Sourced {
     }
 
     fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Plan {
-        if !wanted.setup.tool(self.id).generate {
+        if !wanted.generates(self.id) {
             return self.in_place(wanted, report);
         }
         if report.files.is_empty() && !access.has_program(self.program) {

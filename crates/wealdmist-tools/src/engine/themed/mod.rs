@@ -26,7 +26,7 @@ use crate::engine::{Adapter, Engine, Facts, Wanted};
 use crate::fonts::FontSyntax;
 use crate::glyphs;
 use crate::live::Live;
-use crate::shared::{self, Edits};
+use crate::shared::{self, Edits, Torn};
 
 /// An editor.
 pub struct Themed {
@@ -305,9 +305,10 @@ impl Adapter for Themed {
 
     fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Plan {
         let mut edits = Edits::default();
-        let generate = wanted.setup.tool(self.id).generate
+        let generate = wanted.generates(self.id)
             && (!report.files.is_empty() || access.has_program(self.program));
         let init = report.files.first();
+        let (torn, mut left) = (Torn::of(report, wanted), Vec::new());
         let differs = |r: &&Reading| r.editable && wanted.differs(self.id, r);
         for reading in report.readings.iter().filter(differs) {
             let in_init = init.filter(|f| *reading.place.path == *f.path);
@@ -326,19 +327,23 @@ impl Adapter for Themed {
                 (Some(_), None) => {}
                 // With a theme of our own, the colors of the one it replaces are of no account.
                 (None, None) if generate => {}
-                (None, _) => edits.replace(reading, Code::color(wanted.look.color(&reading.role))),
+                (None, _) => match torn.left(self.id, reading) {
+                    Some(one) => left.push(one),
+                    None => edits.replace(reading, Code::color(wanted.look.color(&reading.role))),
+                },
             }
         }
         if let Some(file) = init {
             self.language.more(wanted.setup, file, report, &mut edits);
         }
         if !generate {
-            return edits.finish(self.id, report).into();
+            let edits = edits.finish(self.id, report);
+            return Plan { edits, left };
         }
         self.choose_ours(report, access, &mut edits);
         let mut out = edits.finish(self.id, report);
         let text = self.language.theme(wanted.setup, wanted.look);
         out.push(shared::own_file(self.id, self.path(access), access, text));
-        out.into()
+        Plan { edits: out, left }
     }
 }

@@ -243,20 +243,21 @@ mod tests {
     #[test]
     fn one_line_loads_the_prompt_and_its_colors_are_read_back() {
         let mut access = MemoryAccess::with(&[(".bashrc", RC)]);
-        let edits = planned(&access, SETUP);
+        let ours = format!("{SETUP}[tools.bash]\ngenerate=true\n");
+        let edits = planned(&access, &ours);
         assert_eq!(edits.len(), 2);
         let line = "[ -r \"$HOME/.config/wealdmist/prompt.bash\" ] && . \"$HOME/.config/wealdmist/prompt.bash\"  # the prompt\n";
         assert_eq!(edits[0].1, format!("{RC}\n{line}"));
         for (path, text) in edits {
             access.files.insert(path, text.into_bytes());
         }
-        assert!(planned(&access, SETUP).is_empty(), "a second plan is empty");
+        assert!(planned(&access, &ours).is_empty(), "a second plan is empty");
         let report = read(&access);
         let folder = report.effective(&RoleId::known("prompt.folder")).unwrap();
         assert_eq!(folder.value, Value::Color(Rgb::from_u32(0x0a_0b0c)));
         let user = report.effective(&RoleId::known("prompt.user")).unwrap();
         assert_eq!(user.value, Value::Slot(Slot::Yellow));
-        let changed = SETUP.replace("#0a0b0c", "#0a0b0d");
+        let changed = ours.replace("#0a0b0c", "#0a0b0d");
         let again = planned(&access, &changed);
         assert_eq!(again.len(), 1, "only the generated file changes");
         let old = generation("#", &access.files[&BASH.path(&access)]).unwrap();
@@ -266,7 +267,7 @@ mod tests {
     #[test]
     fn without_generating_colors_change_in_place() {
         let access = MemoryAccess::with(&[(".bashrc", RC)]);
-        let edits = planned(&access, &format!("{SETUP}[tools.bash]\ngenerate=false\n"));
+        let edits = planned(&access, SETUP);
         assert!(
             edits[0].1.contains("\\e[38;2;10;11;12m\\]\\w"),
             "{}",

@@ -456,7 +456,7 @@ mod tests {
         );
     }
 
-    const SETUP: &str = "[palettes.a]\nforeground='#dddddd'\nbackground='#101010'\n[roles]\ncomment={color='#999999', italic=true}\n'line-number'='#777777'\n[font]\nfamily='Reedbed Mono NF'\nsize=13\n";
+    const SETUP: &str = "[palettes.a]\nforeground='#dddddd'\nbackground='#101010'\n[roles]\ncomment={color='#999999', italic=true}\n'line-number'='#777777'\n[tools.nvim]\ngenerate=true\n[font]\nfamily='Reedbed Mono NF'\nsize=13\n";
 
     fn planned(access: &MemoryAccess, setup: &str) -> Vec<(PathBuf, String)> {
         testing::planned(&NVIM, access, setup)
@@ -533,7 +533,7 @@ mod tests {
     #[test]
     fn a_person_may_keep_their_theme() {
         let access = access(".config/nvim/init.lua", LUA);
-        let keep = format!("{SETUP}[tools.nvim]\ngenerate=false\n");
+        let keep = SETUP.replace("generate=true", "generate=false");
         let edits = planned(&access, &keep);
         assert!(edits.iter().all(|(p, _)| !p.ends_with("wealdmist.lua")));
         assert!(edits[0].1.contains("colorscheme creek"));

@@ -3,19 +3,19 @@
 #[rustfmt::skip]
 pub(super) const LEDGER: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 8 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 10",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── ledger: what your dotfiles say, beside the setup ────────────────────────────────────────────────",
-    " role                       setup         kitty alacritty   tmux        nvim        bash",
-    " ▾ General  3 drift",
-    "   font                     Reedbed Mono… ·     ·                       ≠ReedbedMo…",
-    "   color depth              24-bit                          ≠256 colors ·",
-    "   theme in use             wealdmist                                   ≠creek      ≠PS1 of it…",
+    " role                       setup         kitty alacritty      tmux           nvim           bash",
+    " ▾ General  2 drift",
+    "   font                     Reedbed Mono… ·     ·                             ≠ ReedbedMono…",
+    "   color depth              24-bit                             ≠ 256 colors   ·",
     " ▾ Terminal colors  2 drift",
-    "   selection                 #264346      ·     ·           ·           ≠#203a3d",
-    "   yellow                    #dcb96b      ·     ≠#cfae61",
+    "   selection                 #264346      ·     ·              ·              ≠  #203a3d",
+    "   yellow                    #dcb96b      ·     ≠  #cfae61",
     " ▾ Window  2 drift",
-    "   active pane border        #74c5c1      ·                 ≠#528b8e",
-    "   inactive pane border      #2b393c      ·                 ·           ≠#33474a",
+    "   active pane border        #74c5c1      ·                    ≠  #528b8e",
+    "   inactive pane border      #2b393c      ·                    ·              ≠  #33474a",
+    "",
     "",
     "",
     "",
@@ -37,7 +37,7 @@ pub(super) const LEDGER: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const RULER: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 8 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 10",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── lightness ruler ─────────────────────────────────────────────────────────────────────────────────",
     " color                       0.0        0.2         0.4         0.6         0.8         1.0   ratio",
     " foreground        #d7d6cc               │                  ......:::::::=========▲========  12.26",
@@ -71,7 +71,7 @@ pub(super) const RULER: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const PAIRS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 8 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 10",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
     " seen - + opacity 100%  w over black/white  d dimmed off  b 24-bit  v full vision",
     " as now     draft        now    draft  needs  tool         what",
@@ -105,7 +105,7 @@ pub(super) const PAIRS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const CHARACTERS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 8 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 10",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── glyphs in use ───────────────────────────────────────────────────────────────────────────────────",
     " Reedbed Mono NF Regular  one width, 2058 characters   symbol level icons",
     " sign  code point verdict           becomes       where",
@@ -139,7 +139,7 @@ pub(super) const CHARACTERS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const PLAN: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 8 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 10",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── plan ────────────────────────────────────────────────────────────────────────────────────────────",
     " ~/.config/alacritty/alacritty.toml  alacritty: at once: every running Alacritty watches its files",
     "   ■ yellow: #cfae61 → 0xdcb96b",
@@ -147,9 +147,9 @@ pub(super) const PLAN: &[&str] = &[
     "   ■ 24-bit colors for programs under xterm-256color; 24-bit colors for programs under alacritty",
     "   ■ active pane border: #528b8e → #74c5c1",
     " ~/.config/nvim/init.lua  nvim: at once, in every running Neovim of this home",
-    "   ■ font: ReedbedMono NF → Reedbed Mono NF; choose the theme wealdmist instead of creek; inactive…",
-    " ~/.config/nvim/colors/wealdmist.lua (new)  nvim: at once, in every running Neovim of this home",
-    "   ■ written whole: the file is ours",
+    "   ■ font: ReedbedMono NF → Reedbed Mono NF; inactive pane border: #33474a → #2b393c",
+    " ~/.config/nvim/colors/creek.lua  nvim: at once, in every running Neovim of this home",
+    "   ■ selection: #203a3d → #264346",
     "────────────────────────────────────────────────────────────────────────────────────────────────────",
     " @@ -24,7 +24,7 @@",
     "  red = \"#e7736e\"",
@@ -173,7 +173,7 @@ pub(super) const PLAN: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const SPECIMEN: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 8 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 10",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── specimen: your draft (Tab: bench) ───────────────────────────────────────────────────────────────",
     "  ~/src/marsh-gauge  ↳ spring-tide",
     "▶ $ ./gauge --station weir",
@@ -207,11 +207,11 @@ pub(super) const SPECIMEN: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const KEYS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 8 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 10",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── ledger: what your dotfiles say, beside the setup ────────────────────────────────────────────────",
-    " role                       setup         kitty alacritty   tmux        nvim        bash",
-    " ▾ General  3 drift",
-    "   font                     Reedbed Mono… ·     ·                       ≠ReedbedMo…",
+    " role                       setup         kitty alacritty      tmux           nvim           bash",
+    " ▾ General  2 drift",
+    "   font                     Reedbed Mono… ·     ·                             ≠ ReedbedMono…",
     "   f── keys here: Survey ───────────────────────────────────────────────────────────────────────",
     "   s│         a   take this value into the setup           z   specimen fills the screen       │",
     "   c│         s   set this tool to the setup             1–6   go to a step                    │",
@@ -241,7 +241,7 @@ pub(super) const KEYS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const CONDITIONS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 8 › 2 Palette › 3 Contrast 37 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 10",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 37 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
     " seen - + opacity 90%  w over black/white  d dimmed 70%  b 24-bit  v deuteranopia",
     " as now     draft        now    draft  needs  tool         what",
@@ -285,7 +285,7 @@ pub(super) const CONDITIONS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const REPAIR: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 8 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 10",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── proposal ────────────────────────────────────────────────────────────────────────────────────────",
     " repair of the whole palette                          the specimen shows it; nothing is changed yet",
     " 11 of 70 pairs below their target, 0 after; 9 colors move; seen: as it is",
@@ -319,7 +319,7 @@ pub(super) const REPAIR: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const VARIATIONS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 8 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 10",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── proposal ────────────────────────────────────────────────────────────────────────────────────────",
     " variations of the palette                            the specimen shows it; nothing is changed yet",
     "",
@@ -353,7 +353,7 @@ pub(super) const VARIATIONS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const CHART: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 8 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 10",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── the 256 indexed colors ──────────────────────────────────────────────────────────────────────────",
     " for background  #0d191c",
     "",
@@ -387,7 +387,7 @@ pub(super) const CHART: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const CONTRAST_KEYS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 8 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 10",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
     " seen - + opacity 100%  w over black/white  d dimmed off  b 24-bit  v full vision",
     " as now     draft ── keys here: Contrast ─────────────────────────────────────────",
@@ -436,7 +436,7 @@ pub(super) const CONTRAST_KEYS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const WAYS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 8 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 10",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── new palette ─────────────────────────────────────────────────────────────────────────────────────",
     " a new palette, from",
     "",
@@ -470,7 +470,7 @@ pub(super) const WAYS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const PAIRS_SMALL: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 8 › 2 Palette › 3 Contrast 12 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 10",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 12 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── pairs, worst first ──────────────────────────────────────────────────────────",
     " seen - + opacity 100%  w over black/white  d dimmed off  b 24-bit  v protanopia",
     " as now     draft        now    draft  needs  tool         what",
@@ -498,7 +498,7 @@ pub(super) const PAIRS_SMALL: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const REPAIR_SMALL: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 8 › 2 Palette › 3 Contrast 17 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 10",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 17 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── proposal ────────────────────────────────────────────────────────────────────",
     " repair of the whole palette      the specimen shows it; nothing is changed yet",
     " 17 of 70 pairs below their target, 0 after; 10 colors move; seen: 85% opaque …",
@@ -526,7 +526,7 @@ pub(super) const REPAIR_SMALL: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const RULER_SMALL: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 8 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 10",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── lightness ruler ─────────────────────────────────────────────────────────────",
     " color                       0.0    0.2     0.4     0.6     0.8     1.0   ratio",
     " bright-magenta    #e2a4cd           │             ...:::::==▲=========   8.89",
@@ -554,7 +554,7 @@ pub(super) const RULER_SMALL: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const CHART_SMALL: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 8 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 10",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── the 256 indexed colors ──────────────────────────────────────────────────────",
     " for foreground  #d7d6cc",
     "",
@@ -581,8 +581,8 @@ pub(super) const CHART_SMALL: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const PAIRS_LARGE: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                      8 drift   11 contrast   1 font   3 glyphs   10 unapplied",
-    " 1 Survey 8 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 10",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                       6 drift   11 contrast   1 font   3 glyphs   7 unapplied",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── pairs, worst first ─────────────────────────────────────────────────────────────────────┬── specimen: your draft, 95% opaque over black or white, 256 colo… ─",
     " seen - + opacity 95%  w over black/white  d dimmed off  b 256 colors  v full vision       │  ~/src/marsh-gauge  ↳ spring-tide",
     " as now     draft        now    draft  needs  tool         what                            │  $ ./gauge --station weir",
@@ -632,8 +632,8 @@ pub(super) const PAIRS_LARGE: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const IMAGE_LARGE: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                      8 drift   11 contrast   1 font   3 glyphs   10 unapplied",
-    " 1 Survey 8 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 10",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                       6 drift   11 contrast   1 font   3 glyphs   7 unapplied",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── proposal ───────────────────────────────────────────────────────────────────────────────┬── specimen: weir light ────────────────────────────────────────────",
     " from an image                               the specimen shows it; nothing is changed yet │  ~/src/marsh-gauge  ↳ spring-tide",
     "                                                                                           │▶ $ ./gauge --station weir",
@@ -683,7 +683,7 @@ pub(super) const IMAGE_LARGE: &[&str] = &[
 
 pub(super) const FACES: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
-    " 1 Survey 8 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 10",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── faces side by side ──────────────────────────────────────────────────────────────────────────────",
     " 5 families                │ code; letters 8 pixels wide",
     "  Bulrush NF            1k │ Reedbed Mono NF Regular",

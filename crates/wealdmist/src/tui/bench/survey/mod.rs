@@ -7,6 +7,7 @@ use std::collections::BTreeSet;
 
 use crossterm::event::KeyCode::{Char, Enter};
 use wealdmist_core::ledger::{Ledger, State};
+use wealdmist_core::property::Property;
 use wealdmist_core::reading::ToolId;
 use wealdmist_core::role::{Group, RoleId};
 
@@ -315,6 +316,13 @@ impl Survey {
             return;
         };
         let value = reading.value.clone();
+        if role == RoleId::from(Property::Theme) {
+            let changed = ws.doc().with_generated(tool, false);
+            if ws.change(changed) {
+                ws.tell(format!("{tool} keeps its own: {value}"));
+            }
+            return;
+        }
         let changed = ws.doc().adopting(&role, &value);
         if ws.change(changed) {
             ws.tell(format!("{} is {value} now, as in {tool}", role.label()));
@@ -326,6 +334,20 @@ impl Survey {
         let Some((tool, role, state)) = self.cell(ws) else {
             return;
         };
+        let is_theme = role == RoleId::from(Property::Theme);
+        if is_theme
+            && !matches!(state, State::Exception(_))
+            && !ws.doc().setup().tool(tool).generate
+        {
+            let changed = ws.doc().with_generated(tool, true);
+            if ws.change(changed) {
+                let step = ws.number_of("apply");
+                ws.tell(format!(
+                    "{tool} gets what is generated in the place of its own: see step {step}; a takes that back"
+                ));
+            }
+            return;
+        }
         match state {
             State::Exception(_) => {
                 let changed = ws.survey.doc.without_exception(tool, &role);
