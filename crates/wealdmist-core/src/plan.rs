@@ -444,6 +444,30 @@ impl Plan {
         Self { edits, left }
     }
 
+    /// What of the plan another one did not have: what follows from a change that lies between the two.
+    #[must_use]
+    pub fn beyond(&self, before: &Self) -> Self {
+        let mut edits = Vec::new();
+        for edit in &self.edits {
+            let same = before.edits.iter().find(|b| b.path == edit.path);
+            let mut edit = edit.clone();
+            match (&mut edit.change, same.map(|s| &s.change)) {
+                (Change::Whole(now), Some(Change::Whole(then))) if now == then => continue,
+                (Change::Splices(now), Some(Change::Splices(then))) => {
+                    now.retain(|s| !then.iter().any(|t| t.range == s.range && t.with == s.with));
+                    if now.is_empty() {
+                        continue;
+                    }
+                }
+                _ => {}
+            }
+            edits.push(edit);
+        }
+        let left = self.left.iter().filter(|l| !before.left.contains(l));
+        let left = left.cloned().collect();
+        Self { edits, left }
+    }
+
     /// The whole plan as `patch -p1` and `git apply` take it in the home folder: what they make of the
     /// files is what applying makes of them, byte by byte. A file outside stands with its whole path.
     #[must_use]
@@ -538,6 +562,17 @@ mod tests {
             before: Some(before.as_bytes().into()),
             change: Change::Splices(splices),
         }
+    }
+
+    #[test]
+    fn what_follows_from_one_change_is_what_the_plan_had_not_before() {
+        let plan = |splices| Plan::from(vec![edit("abcdef", splices)]);
+        let before = plan(vec![one(0..1, "x"), one(2..3, "y")]);
+        let now = plan(vec![one(0..1, "x"), one(2..3, "z"), one(4..5, "w")]);
+        let more = now.beyond(&before);
+        assert_eq!(more.edits[0].after(), b"abzdwf");
+        assert!(before.beyond(&before).is_empty());
+        assert_eq!(now.beyond(&Plan::default()), now);
     }
 
     #[test]

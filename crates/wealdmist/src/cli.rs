@@ -202,10 +202,12 @@ pub enum Command {
     Terminal(TerminalOptions),
     /// Change a color of the setup: a slot, a role, or font.family, font.size and the like
     Set {
-        /// Such as red, comment, border.active, font.size
+        /// Such as red, comment, border.active, font.size, prompt.lines, tools.nvim.generate
         role: String,
-        /// #rrggbb, the name of a slot, color or role, or a number or text for the others
+        /// #rrggbb, the name of a slot, color or role, or a number, text, true or false for the others
         value: String,
+        #[command(flatten)]
+        then: Then,
     },
     /// Take a tool's value of a role into the setup
     Adopt {
@@ -213,6 +215,8 @@ pub enum Command {
         role: String,
         /// Such as tmux
         tool: String,
+        #[command(flatten)]
+        then: Then,
     },
     /// Keep a tool's difference in a role as intended
     Except {
@@ -483,6 +487,17 @@ pub struct Choice {
     /// Leave out a hunk, by file number and hunk number as `plan` shows them; may be repeated
     #[arg(long, value_name = "FILE.HUNK", value_parser = hunk)]
     pub skip: Vec<(usize, usize)>,
+}
+
+/// What is done once the setup is changed.
+#[derive(Debug, Clone, Copy, Default, Args)]
+pub struct Then {
+    /// Apply what follows from this change, and nothing else that waits in the plan
+    #[arg(long)]
+    pub apply: bool,
+    /// With --apply: do not tell the running programs
+    #[arg(long, requires = "apply")]
+    pub no_reload: bool,
 }
 
 /// A severity, as typed.

@@ -299,6 +299,36 @@ fn odd_files_are_told_apart() {
 }
 
 #[test]
+fn what_a_person_asks_for_is_what_is_written() {
+    let s = Scratch::demo();
+    s.said(&["init"], &[0]);
+    let others = |s: &Scratch| {
+        [".config/tmux/tmux.conf", ".bashrc", ".config/nvim/init.lua"].map(|f| s.read(f))
+    };
+    let before = others(&s);
+    let said = s.said(&["set", "font.size", "14", "--apply", "--no-reload"], &[0]);
+    assert!(
+        said.contains("applied as number 1: 3 changes in 3 files"),
+        "{said}"
+    );
+    assert!(said.contains("other changes wait"), "{said}");
+    let kitty = s.read(".config/kitty/kitty.conf");
+    let is_set = |l: &str| l.starts_with("font_size") && l.ends_with(" 14.0");
+    assert!(kitty.lines().any(is_set), "{kitty}");
+    assert!(
+        s.read(".config/alacritty/alacritty.toml")
+            .contains("size = 14")
+    );
+    let after = others(&s);
+    assert_eq!((&after[0], &after[1]), (&before[0], &before[1]));
+    // The family, which drifts there, is left.
+    assert_eq!(after[2], before[2].replace(":h12", ":h14"));
+    let said = s.said(&["set", "prompt.lines", "1", "--apply"], &[0]);
+    assert!(said.contains("no dotfile has to change"), "{said}");
+    s.said(&["set", "red", "#ff0000", "--no-reload"], &[2]);
+}
+
+#[test]
 fn a_theme_and_a_prompt_are_replaced_only_where_that_is_chosen() {
     let s = Scratch::demo();
     s.said(&["init"], &[0]);

@@ -10,7 +10,8 @@ use wealdmist_core::setup::{EditError, Expr, SetupDoc};
 use wealdmist_core::text::{self, closest};
 use wealdmist_host::Survey;
 
-use super::{shown, tool as known_tool};
+use super::{shown, tool as known_tool, write};
+use crate::cli::Then;
 use crate::failure::{Failure, Outcome};
 use crate::screen::{Guardian, take_colors_back_on_signals};
 use crate::work::trial_sequences;
@@ -27,9 +28,14 @@ pub fn init(mut survey: Survey) -> Outcome {
     Ok(0)
 }
 
-pub fn set(mut survey: Survey, role: &str, value: &str) -> Outcome {
+pub fn set(mut survey: Survey, role: &str, value: &str, then: Then) -> Outcome {
+    let before = survey.clone();
     survey.doc = with_value(&survey.doc, role, value)?;
     survey.save()?;
+    if then.apply {
+        say!("{role} is {value}");
+        return write::follow(survey, before, !then.no_reload);
+    }
     let plan = survey.plan();
     say!(
         "{role} is {value}; {} changes in {} files would follow (wealdmist plan)",
@@ -132,7 +138,8 @@ fn unknown(name: &str) -> Failure {
     Failure::Other(format!("there is no role '{name}'{hint}"))
 }
 
-pub fn adopt(mut survey: Survey, role: &str, tool: &str) -> Outcome {
+pub fn adopt(mut survey: Survey, role: &str, tool: &str, then: Then) -> Outcome {
+    let before = survey.clone();
     let role = RoleId::new(role);
     let tool = known_tool(tool)?;
     let reading = survey
@@ -150,11 +157,14 @@ pub fn adopt(mut survey: Survey, role: &str, tool: &str) -> Outcome {
         survey.doc = survey.doc.with_generated(tool, false)?;
         survey.save()?;
         say!("{tool} keeps its own: {value}");
-        return Ok(0);
+    } else {
+        survey.doc = survey.doc.adopting(&role, &value)?;
+        survey.save()?;
+        say!("{role} is {value} now, as in {tool}");
     }
-    survey.doc = survey.doc.adopting(&role, &value)?;
-    survey.save()?;
-    say!("{role} is {value} now, as in {tool}");
+    if then.apply {
+        return write::follow(survey, before, !then.no_reload);
+    }
     Ok(0)
 }
 

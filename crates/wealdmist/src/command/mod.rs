@@ -89,8 +89,8 @@ pub fn run(command: &Command, place: &Place, open: Open) -> Outcome {
             glyphs::symbols(survey(place)?, *level, tool.as_deref())
         }
         Command::Terminal(options) => glyphs::terminal(survey(place)?, options),
-        Command::Set { role, value } => change::set(survey(place)?, role, value),
-        Command::Adopt { role, tool } => change::adopt(survey(place)?, role, tool),
+        Command::Set { role, value, then } => change::set(survey(place)?, role, value, *then),
+        Command::Adopt { role, tool, then } => change::adopt(survey(place)?, role, tool, *then),
         Command::Except {
             role,
             tool,

@@ -13,7 +13,7 @@ use wealdmist_core::text::visible;
 use wealdmist_host::{Picture, Survey, query_colors, read_palette, write_output};
 use wealdmist_tools::exchange::{Format, Imported, export as write_palette, format, import};
 
-use crate::cli::{ImportFrom, Made, PaletteCommand, Side};
+use crate::cli::{ImportFrom, Made, PaletteCommand, Side, Then};
 use crate::failure::{Failure, Outcome};
 use crate::work::{IMAGE_COLORS, counterpart_of, side_of};
 
@@ -181,7 +181,7 @@ pub fn run(survey: Survey, command: &PaletteCommand) -> Outcome {
         PaletteCommand::List => list(&survey),
         PaletteCommand::Use { name } => {
             palette_of(&survey, Some(name))?;
-            super::change::set(survey, "palette", name)
+            super::change::set(survey, "palette", name, Then::default())
         }
         PaletteCommand::Image { file, side, made } => {
             let picture = Picture::open(file)?;

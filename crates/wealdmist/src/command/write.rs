@@ -140,6 +140,37 @@ pub fn apply(mut survey: Survey, choice: &Choice, tell: bool) -> Outcome {
     Ok(after(survey, tell)?.max(u8::from(blind)))
 }
 
+/// Applies what follows from a change of the setup, and nothing else that the plan had before it.
+pub fn follow(mut survey: Survey, mut before: Survey, tell: bool) -> Outcome {
+    survey.learn_fonts();
+    before.learn_fonts();
+    let all = survey.plan();
+    let plan = all.beyond(&before.plan());
+    let rest = all.change_count().saturating_sub(plan.change_count());
+    for left in &plan.left {
+        say!("{}", left_line(&survey.home, left));
+    }
+    let code = match plan.is_empty() {
+        true => {
+            say!("no dotfile has to change for it");
+            0
+        }
+        false => {
+            let record = carry_out(&survey, &plan)?;
+            say!(
+                "applied as number {record}: {} changes in {} files",
+                plan.change_count(),
+                plan.edits.len()
+            );
+            after(survey, tell)?
+        }
+    };
+    if rest > 0 {
+        say!("{rest} other changes wait (wealdmist plan)");
+    }
+    Ok(code)
+}
+
 /// Says which dotfiles cannot be read, and whether there are any. They are left alone.
 fn unread(survey: &Survey) -> Result<bool, Failure> {
     let problems = survey.reports.iter().flat_map(|r| &r.problems);
