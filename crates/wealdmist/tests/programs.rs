@@ -167,6 +167,7 @@ fn neovim_shows_what_was_applied() {
     };
     assert_eq!(group("Comment", "fg"), "#4b5a5d");
     s.said(&["init"], &[0]);
+    s.said(&["set", "tools.nvim.generate", "true"], &[0]);
     s.said(&["set", "comment", "#8899aa"], &[0]);
     s.said(&["set", "line-number", "#778899"], &[0]);
     let said = s.said(&["apply"], &[0]);
@@ -267,6 +268,7 @@ fn prompt_home() -> (Scratch, &'static str) {
     use std::os::unix::fs::MetadataExt;
     let s = Scratch::demo();
     s.said(&["init"], &[0]);
+    s.said(&["set", "tools.bash.generate", "true"], &[0]);
     let setup = ".config/wealdmist/setup.toml";
     s.write(setup, &s.read(setup).replace("when-it-matters", "never"));
     s.said(&["set", "symbols", "plain"], &[0]);
