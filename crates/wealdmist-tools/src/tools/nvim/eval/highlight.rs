@@ -689,11 +689,12 @@ impl Editor<'_> {
             }
             return Ok(());
         }
-        let before = [Part::Text, Part::Ground].map(|p| self.part(group, p));
+        let mut before = [Value::Nil, Value::Nil];
         if group.eq_ignore_ascii_case("normal") {
+            before = [Part::Text, Part::Ground].map(|p| self.part(group, p));
             self.keep_of_normal();
         }
-        for part in [Part::Text, Part::Ground, Part::Link, Part::Set] {
+        for part in [Part::Text, Part::Ground, Part::Link] {
             self.set_part(group, part, Value::Bool(false));
         }
         self.set_part(group, Part::Frozen, Value::Nil);
