@@ -514,13 +514,15 @@ impl Editor<'_> {
         self.choosing = true;
         self.own_theme |= !shipped;
         let outcome = self.file(&path, &chain, shipped);
-        self.choosing = false;
-        if outcome.is_err() && is_lua(&path) {
+        // What waits for it chooses none by itself.
+        let event = match outcome.is_ok() || is_lua(&path) {
             // An error in a file of Lua is told behind the event.
-            self.event("colorscheme", &text)?;
-        }
+            true => self.event("colorscheme", &text),
+            false => Ok(()),
+        };
+        self.choosing = false;
         outcome?;
-        self.event("colorscheme", &text)
+        event
     }
 
     fn exists(&self, path: &Path) -> bool {
