@@ -353,7 +353,7 @@ fn prompt_home(more: &str) -> Scratch {
     s.write(".bashrc", "PS1='x '\n");
     s.write(
         "setup.toml",
-        &format!("[palettes.a]\n[prompt]\nuser = 'never'\nlines = 1\n{more}"),
+        &format!("[palettes.a]\n[tools.bash]\ngenerate = true\n[prompt]\nuser = 'never'\nlines = 1\n{more}"),
     );
     let setup = s.home().join("setup.toml");
     s.said(
