@@ -334,9 +334,11 @@ impl Access for Home {
         let mut known = versions().lock().unwrap_or_else(PoisonError::into_inner);
         let version = known.entry(key).or_insert_with_key(|(file, _)| {
             let mut command = Command::new(file);
-            // Some write a log at home, whatever they are asked.
+            // Some write a log at home or where they are, whatever they are asked.
             let elsewhere = tempfile::tempdir().ok()?;
-            command.env("HOME", elsewhere.path());
+            command
+                .env("HOME", elsewhere.path())
+                .current_dir(elsewhere.path());
             for name in std::env::vars_os().map(|v| v.0) {
                 if name.as_encoded_bytes().starts_with(b"XDG_") {
                     command.env_remove(name);
