@@ -208,10 +208,7 @@ fn shell_words(text: &str) -> String {
 }
 
 pub fn lines(dice: &mut Dice, most: usize, depth: usize) -> String {
-    let all: Vec<String> = (0..1 + dice.below(most))
-        .map(|_| line(dice, depth))
-        .collect();
-    all.join("\n")
+    dice.lines(most, depth, line)
 }
 
 /// The colors of text in a prompt as the shell has it, in their order, by the test's own rules.

@@ -26,6 +26,18 @@ impl Dice {
         self.below(100) < of
     }
 
+    /// Up to so many lines, each made by a function that is told how deep it is.
+    pub fn lines(
+        &mut self,
+        most: usize,
+        depth: usize,
+        one: fn(&mut Self, usize) -> String,
+    ) -> String {
+        let count = 1 + self.below(most);
+        let all: Vec<String> = (0..count).map(|_| one(self, depth)).collect();
+        all.join("\n")
+    }
+
     pub fn pick<'a, T: ?Sized>(&mut self, all: &[&'a T]) -> &'a T {
         all[self.below(all.len())]
     }

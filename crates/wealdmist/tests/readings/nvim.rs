@@ -159,7 +159,7 @@ fn lua_condition(dice: &mut Dice) -> String {
     .to_owned()
 }
 
-fn lua_line(dice: &mut Dice, depth: usize) -> String {
+fn lua_statement(dice: &mut Dice, depth: usize) -> String {
     match dice.below(40) {
         0..=6 => format!(
             "vim.api.nvim_set_hl(0, \"{}\", {})",
@@ -193,13 +193,13 @@ fn lua_line(dice: &mut Dice, depth: usize) -> String {
         19 if depth < 2 => format!(
             "if {} then\n  {}\nend",
             lua_condition(dice),
-            lua_lines(dice, 2, depth + 1)
+            lua_statements(dice, 2, depth + 1)
         ),
         20 if depth < 2 => format!(
             "if {} then {} else\n{}\nend",
             lua_condition(dice),
-            lua_line(dice, depth + 1),
-            lua_lines(dice, 2, depth + 1)
+            lua_statement(dice, depth + 1),
+            lua_statements(dice, 2, depth + 1)
         ),
         21 => format!(
             "local tint = {} and \"{}\" or '{}'\nhi(0, \"{}\", {{ fg = tint }})",
@@ -221,7 +221,7 @@ fn lua_line(dice: &mut Dice, depth: usize) -> String {
         ),
         24 => format!(
             "local function later()\n  {}\nend\n{}",
-            lua_line(dice, 2),
+            lua_statement(dice, 2),
             dice.pick(&["later()", "", "vim.schedule(later)"])
         ),
         25 => dice
@@ -235,7 +235,7 @@ fn lua_line(dice: &mut Dice, depth: usize) -> String {
         26 => format!(
             "vim.api.nvim_create_autocmd(\"ColorScheme\", {{ pattern = \"{}\", callback = function() {} end }})",
             dice.pick(&["*", "creek", "nosuch"]),
-            lua_line(dice, 2)
+            lua_statement(dice, 2)
         ),
         27 => format!("vim.cmd(\"autocmd ColorScheme * {}\")", highlight(dice)),
         28 => format!(
@@ -269,7 +269,7 @@ fn lua_line(dice: &mut Dice, depth: usize) -> String {
             "vim.o.guifont = \"{}\"",
             dice.pick(&["Reedbed Mono NF:h12", "Sedge:h9", "Bulrush NF"])
         ),
-        33 => format!("-- {}", lua_line(dice, 2).replace('\n', " ")),
+        33 => format!("-- {}", lua_statement(dice, 2).replace('\n', " ")),
         34 => format!(
             "do\n  local c = {{ bg = \"{}\", accent = '{}' }}\n  hi(0, '{}', {{ bg = c.bg, fg = c.accent }})\nend",
             hex(dice),
@@ -280,15 +280,12 @@ fn lua_line(dice: &mut Dice, depth: usize) -> String {
         36 => "vim.cmd('hi clear')".to_owned(),
         37 if dice.percent(15) => "vim.cmd.colorscheme('creek')".to_owned(),
         38 if dice.percent(15) => "local nothing = vim.g.nosuch.field".to_owned(),
-        _ => format!("do (function() {} end)() end", lua_line(dice, 2)),
+        _ => format!("do (function() {} end)() end", lua_statement(dice, 2)),
     }
 }
 
-fn lua_lines(dice: &mut Dice, most: usize, depth: usize) -> String {
-    let all: Vec<String> = (0..1 + dice.below(most))
-        .map(|_| lua_line(dice, depth))
-        .collect();
-    all.join("\n")
+fn lua_statements(dice: &mut Dice, most: usize, depth: usize) -> String {
+    dice.lines(most, depth, lua_statement)
 }
 
 fn lua_file(dice: &mut Dice, most: usize) -> String {
@@ -298,7 +295,7 @@ fn lua_file(dice: &mut Dice, most: usize) -> String {
         hex(dice),
         hex(dice)
     );
-    head + &lua_lines(dice, most, 0) + "\n"
+    head + &lua_statements(dice, most, 0) + "\n"
 }
 
 fn vim_condition(dice: &mut Dice) -> String {
@@ -330,7 +327,7 @@ fn vim_condition(dice: &mut Dice) -> String {
     .to_owned()
 }
 
-fn vim_line(dice: &mut Dice, depth: usize) -> String {
+fn vim_command(dice: &mut Dice, depth: usize) -> String {
     match dice.below(38) {
         0..=9 => highlight(dice),
         10 => format!(
@@ -358,18 +355,18 @@ fn vim_line(dice: &mut Dice, depth: usize) -> String {
         17 => format!(
             "try\n  colorscheme {}\ncatch /E185/\n  {}\nendtry",
             dice.pick(&["creek", "nosuch"]),
-            vim_line(dice, 2)
+            vim_command(dice, 2)
         ),
         18 if depth < 2 => format!(
             "if {}\n  {}\nendif",
             vim_condition(dice),
-            vim_lines(dice, 2, depth + 1)
+            vim_commands(dice, 2, depth + 1)
         ),
         19 if depth < 2 => format!(
             "if {}\n{}\nelse\n  {}\nendif",
             vim_condition(dice),
-            vim_line(dice, depth + 1),
-            vim_lines(dice, 2, depth + 1)
+            vim_command(dice, depth + 1),
+            vim_commands(dice, 2, depth + 1)
         ),
         20 if depth < 2 => format!("if {} | {} | endif", vim_condition(dice), highlight(dice)),
         21 => format!(
@@ -445,11 +442,8 @@ fn vim_line(dice: &mut Dice, depth: usize) -> String {
     }
 }
 
-fn vim_lines(dice: &mut Dice, most: usize, depth: usize) -> String {
-    let all: Vec<String> = (0..1 + dice.below(most))
-        .map(|_| vim_line(dice, depth))
-        .collect();
-    all.join("\n")
+fn vim_commands(dice: &mut Dice, most: usize, depth: usize) -> String {
+    dice.lines(most, depth, vim_command)
 }
 
 fn vim_file(dice: &mut Dice, most: usize) -> String {
@@ -458,7 +452,7 @@ fn vim_file(dice: &mut Dice, most: usize) -> String {
         hex(dice),
         hex(dice),
         hex(dice)
-    ) + &vim_lines(dice, most, 0)
+    ) + &vim_commands(dice, most, 0)
         + "\n"
 }
 

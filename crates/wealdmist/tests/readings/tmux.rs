@@ -334,10 +334,7 @@ fn line(dice: &mut Dice, depth: usize) -> String {
 }
 
 pub fn lines(dice: &mut Dice, most: usize, depth: usize) -> String {
-    let all: Vec<String> = (0..1 + dice.below(most))
-        .map(|_| line(dice, depth))
-        .collect();
-    all.join("\n")
+    dice.lines(most, depth, line)
 }
 
 /// The colors a style ends with, as the program's own description of it says: text and ground.
