@@ -154,7 +154,11 @@ fn said(setup: &Setup, role: &RoleId, value: Option<&Value>) -> String {
     {
         return expr.to_string();
     }
-    value.map_or_else(|| "not chosen".to_owned(), ToString::to_string)
+    let none = match Property::from_key(role.as_str()) {
+        Some(Property::Theme) => "each its own",
+        _ => "not chosen",
+    };
+    value.map_or_else(|| none.to_owned(), ToString::to_string)
 }
 
 /// The readings that count, by their role.

@@ -1,6 +1,7 @@
 //! The ledger: roles down, tools across; agreement is quiet, drift is loud.
 
 use wealdmist_core::ledger::{Cell, Ledger, Row, State};
+use wealdmist_core::property::Property;
 use wealdmist_core::reading::{Reading, ToolReport, Value};
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::text::visible;
@@ -415,7 +416,14 @@ fn draw_detail(bench: &Survey, ws: &Workspace, pen: &mut Pen, top: usize) {
     if let Some(file) = report.file(&reading.place.path).filter(|_| written) {
         draw_excerpt(&file.bytes, &reading.place.span, pen, top + 3);
     }
-    if cell.readings.len() > 1 {
+    if role == RoleId::from(Property::Theme) {
+        let ours = ws.doc().setup().tool(report.tool).generate;
+        let text = match ours {
+            true => "what is generated takes its place: a keeps your own",
+            false => "your own stays: s has one generated in its place",
+        };
+        pen.text(top + 4, 1, text, Tone::Quiet);
+    } else if cell.readings.len() > 1 {
         let text = format!("{} more in this tool", cell.readings.len() - 1);
         pen.text(top + 4, 1, &text, Tone::Quiet);
     }
