@@ -3,7 +3,6 @@
 
 mod eval;
 mod fonts;
-mod said;
 mod theme;
 
 use std::ops::Range;
@@ -28,7 +27,6 @@ use crate::shared::{self, Edits};
 use crate::themed::{Ground, Language, Themed};
 
 use fonts::GuiFonts;
-use said::{TERMGUICOLORS, is_lua, is_switch};
 use theme::{CAPTURES, GROUPS};
 
 /// The row.
@@ -87,6 +85,22 @@ const fn ground(
         place,
         leaves_text,
     }
+}
+
+/// The option for 24-bit color.
+const TERMGUICOLORS: &str = "termguicolors";
+
+/// The words that switch it in a `set`: on, then off.
+const SWITCHES: [&str; 4] = [TERMGUICOLORS, "tgc", "notermguicolors", "notgc"];
+
+/// Whether what stands there is a switch of `set`, not a value.
+fn is_switch(bytes: &[u8]) -> bool {
+    SWITCHES.iter().any(|s| s.as_bytes() == bytes)
+}
+
+/// Whether a file is one of Lua.
+fn is_lua(path: &Path) -> bool {
+    path.extension().is_some_and(|e| e == "lua")
 }
 
 /// Its languages.
@@ -590,5 +604,84 @@ mod tests {
     fn broken_lua_is_left_alone() {
         let report = read(&access(".config/nvim/init.lua", "vim.o = = 3\n"));
         assert!(report.problems[0].blocks_edits && report.problems[0].at.unwrap().line == 1);
+    }
+
+    #[test]
+    fn loops_conditions_and_functions_are_worked_out() {
+        let init = "local c = vim.env.MOOD and '#010203' or '#040506'\nvim.api.nvim_set_hl(0, 'Comment', { fg = c })\nif vim.g.side then vim.api.nvim_set_hl(0, 'String', { fg = '#070809' }) end\nlocal function never() vim.api.nvim_set_hl(0, 'Type', { fg = '#0a0b0c' }) end\nfor _, name in ipairs({ 'Number', 'Todo' }) do vim.api.nvim_set_hl(0, name, { fg = '#0d0e0f' }) end\n";
+        let mut home = access(".config/nvim/init.lua", init);
+        home.vars.insert("MOOD".into(), "calm".into());
+        let report = read(&home);
+        assert_eq!(
+            said(&report),
+            ["comment=#010203", "number=#0d0e0f", "todo=#0d0e0f"]
+        );
+        assert!(report.readings.iter().all(Reading::is_sure));
+    }
+
+    #[test]
+    fn a_theme_that_is_not_there_is_told_with_its_line() {
+        let told = |init: &str| {
+            let report = read(&access(".config/nvim/init.vim", init));
+            let problems = report.problems.into_iter();
+            let told: Vec<_> = problems.map(|p| (p.at.unwrap().line, p.message)).collect();
+            told
+        };
+        let all = told("set tgc\ncolorscheme nosuch\nhi Comment guifg=#010203\n");
+        assert_eq!(all.len(), 1);
+        assert!(
+            all[0].0 == 2 && all[0].1.contains("no theme 'nosuch'"),
+            "{all:?}"
+        );
+        assert!(told("silent! colorscheme nosuch\n").is_empty());
+        // Where folders are added that are not looked into, it may be there.
+        for line in [
+            "set rtp+=~/x",
+            "set runtimepath^=~/x",
+            "lua vim.opt.rtp:prepend('~/x')",
+        ] {
+            let init = format!("{line}\nhi Comment guifg=#010203\ncolorscheme nosuch\n");
+            let report = read(&access(".config/nvim/init.vim", &init));
+            assert!(report.problems.is_empty(), "{line}: {:?}", report.problems);
+            let comment = report.effective(&RoleId::known("comment")).unwrap();
+            assert!(!comment.is_sure(), "{line}: {comment:?}");
+        }
+    }
+
+    #[test]
+    fn an_error_ends_a_file_of_lua_and_is_told() {
+        let init = "vim.api.nvim_set_hl(0, 'Comment', { fg = '#010203' })\nrequire('nosuch')\nvim.api.nvim_set_hl(0, 'String', { fg = '#040506' })\n";
+        let report = read(&access(".config/nvim/init.lua", init));
+        assert_eq!(said(&report), ["comment=#010203"]);
+        let problem = &report.problems[0];
+        assert!(problem.at.unwrap().line == 2 && !problem.blocks_edits);
+        assert!(problem.message.contains("'nosuch'"), "{problem:?}");
+    }
+
+    #[test]
+    fn the_theme_is_chosen_before_the_colors_that_it_would_wipe_out() {
+        let access = MemoryAccess::with(&[(
+            ".config/nvim/init.vim",
+            "set number\nhi Comment guifg=#010203\n  \\ gui=italic\nhi Visual guibg=#040506\n",
+        )]);
+        let after = &planned(&access, SETUP)[0].1;
+        assert!(
+            after.starts_with("set number\ncolorscheme wealdmist\nhi Comment"),
+            "{after}"
+        );
+    }
+
+    #[test]
+    fn a_value_of_several_jobs_is_left_where_they_differ() {
+        let init = "local c = '#010203'\nvim.api.nvim_set_hl(0, 'Comment', { fg = c })\nvim.api.nvim_set_hl(0, 'LineNr', { fg = c })\n";
+        let access = access(".config/nvim/init.lua", init);
+        let keep = SETUP.replace("generate=true", "generate=false");
+        assert!(planned(&access, &keep).is_empty());
+        let same = keep.replace("'#777777'", "'#999999'");
+        assert!(
+            planned(&access, &same)[0]
+                .1
+                .starts_with("local c = '#999999'")
+        );
     }
 }

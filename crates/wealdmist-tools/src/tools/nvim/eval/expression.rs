@@ -5,7 +5,7 @@ use std::sync::Arc;
 use super::Editor;
 use super::flow::{Run, Stop};
 use super::script::{GAP, Place};
-use super::value::{Key, Value};
+use super::value::{Key, Truth, Value, open, open_of};
 use crate::access::Variable;
 use crate::document::vim::Expression;
 use crate::evaluated::text::Text;
@@ -52,19 +52,6 @@ pub(super) fn as_gap(value: &Value) -> Text {
     }
 }
 
-fn open(values: [&Value; 2]) -> Value {
-    for value in values {
-        match value {
-            Value::Unknown(why) => return Value::Unknown(Arc::clone(why)),
-            Value::Text(Text {
-                unknown: Some(why), ..
-            }) => return Value::Unknown(Arc::clone(why)),
-            _ => {}
-        }
-    }
-    Value::unknown("what a calculation gives")
-}
-
 /// Two values and what stands between them.
 pub(super) fn operation(a: &Value, sign: &str, b: &Value) -> Value {
     a.map(&mut |a| b.map(&mut |b| one(a, sign, b)))
@@ -88,7 +75,7 @@ fn one(a: &Value, sign: &str, b: &Value) -> Value {
         )
     };
     if unknown(a) || unknown(b) {
-        return open([a, b]);
+        return open_of(a, b);
     }
     let plain = sign.trim_end_matches(['#', '?']);
     let compared = || match (a, b) {
@@ -105,7 +92,7 @@ fn one(a: &Value, sign: &str, b: &Value) -> Value {
     match plain {
         "==" | "!=" | ">" | ">=" | "<" | "<=" | "is" | "isnot" => {
             let Some(order) = compared() else {
-                return open([a, b]);
+                return open_of(a, b);
             };
             truth(match plain {
                 "==" | "is" => order.is_eq(),
@@ -121,11 +108,11 @@ fn one(a: &Value, sign: &str, b: &Value) -> Value {
                 Some(yes) => truth(yes == (plain == "=~")),
                 None => Value::unknown("a pattern"),
             },
-            _ => open([a, b]),
+            _ => open_of(a, b),
         },
         "+" | "-" | "*" | "/" | "%" => {
             let (Some(a), Some(b)) = (number(a), number(b)) else {
-                return open([a, b]);
+                return open_of(a, b);
             };
             Value::Number(match plain {
                 "+" => a + b,
@@ -137,7 +124,7 @@ fn one(a: &Value, sign: &str, b: &Value) -> Value {
                 _ => a % b,
             })
         }
-        _ => open([a, b]),
+        _ => open_of(a, b),
     }
 }
 
@@ -183,7 +170,7 @@ impl Editor<'_> {
             }
             Expression::Name(name) => self.value_of(name, place)?,
             Expression::Option(name) => {
-                let name = super::script::full_name(name);
+                let name = super::options::full_name(name);
                 match self.store.field(self.tables.options, name) {
                     Value::Nil => self.option_by_itself(name),
                     Value::Bool(b) => Value::Number(f64::from(u8::from(b))),
@@ -247,19 +234,19 @@ impl Editor<'_> {
                 let inner = self.work_out(inner, place)?;
                 inner.map(&mut |v| match is_true(v) {
                     Some(yes) => Value::Number(f64::from(u8::from(!yes))),
-                    None => open([v, v]),
+                    None => open(v),
                 })
             }
             Expression::Minus(inner) => {
                 let inner = self.work_out(inner, place)?;
-                inner.map(&mut |v| number(v).map_or_else(|| open([v, v]), |n| Value::Number(-n)))
+                inner.map(&mut |v| number(v).map_or_else(|| open(v), |n| Value::Number(-n)))
             }
             Expression::Choice(condition, yes, no) => {
                 let truth = self.work_out(condition, place)?.truth(&is_true);
                 match truth {
-                    super::value::Truth::Yes => self.work_out(yes, place)?,
-                    super::value::Truth::No => self.work_out(no, place)?,
-                    super::value::Truth::Open(when, unless) => {
+                    Truth::Yes => self.work_out(yes, place)?,
+                    Truth::No => self.work_out(no, place)?,
+                    Truth::Open(when, unless) => {
                         let yes = self.work_out(yes, place)?;
                         let no = self.work_out(no, place)?;
                         Value::either(vec![(when, yes), (unless, no)])
@@ -271,13 +258,13 @@ impl Editor<'_> {
                 let truth = |yes: bool| Value::Number(f64::from(u8::from(yes)));
                 let a = self.work_out(left, place)?;
                 match a.truth(&is_true) {
-                    super::value::Truth::Yes if !wants => truth(true),
-                    super::value::Truth::No if wants => truth(false),
-                    super::value::Truth::Open(yes, no) => {
+                    Truth::Yes if !wants => truth(true),
+                    Truth::No if wants => truth(false),
+                    Truth::Open(yes, no) => {
                         let b = self.work_out(right, place)?;
                         match (b.truth(&is_true), wants) {
-                            (super::value::Truth::Yes, false) => truth(true),
-                            (super::value::Truth::No, true) => truth(false),
+                            (Truth::Yes, false) => truth(true),
+                            (Truth::No, true) => truth(false),
                             _ => match wants {
                                 true => Value::either(vec![(yes, b), (no, truth(false))]),
                                 false => Value::either(vec![(yes, truth(true)), (no, b)]),
@@ -286,7 +273,7 @@ impl Editor<'_> {
                     }
                     _ => {
                         let b = self.work_out(right, place)?;
-                        b.map(&mut |b| is_true(b).map_or_else(|| open([b, b]), truth))
+                        b.map(&mut |b| is_true(b).map_or_else(|| open(b), truth))
                     }
                 }
             }

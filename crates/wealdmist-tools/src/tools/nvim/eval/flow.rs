@@ -50,6 +50,25 @@ impl Editor<'_> {
         }
     }
 
+    /// Does something, or perhaps, where that depends on something.
+    pub(super) fn perhaps(
+        &mut self,
+        why: Option<&Why>,
+        go: &mut dyn FnMut(&mut Self) -> Run<()>,
+    ) -> Run<()> {
+        let Some(why) = why else {
+            return go(self);
+        };
+        let otherwise = format!("{why}, otherwise").into();
+        self.fork(
+            &[Arc::clone(why), otherwise],
+            &mut |this, side| match side {
+                0 => go(this),
+                _ => Ok(()),
+            },
+        )
+    }
+
     /// Goes several ways.
     pub(super) fn fork(
         &mut self,

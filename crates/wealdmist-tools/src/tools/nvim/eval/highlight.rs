@@ -1,11 +1,11 @@
 //! Highlight groups: what is set of them, what they link to, what they are by themselves.
 
-use std::collections::HashMap;
-use std::sync::OnceLock;
+use std::sync::Arc;
 
-use wealdmist_core::color::{Rgb, x11_color};
+use wealdmist_core::color::Rgb;
 
 use super::flow::{Run, Stop};
+use super::groups::{KEYS, WHOLE, color, groups, is_linked, settings};
 use super::value::{Key, Value};
 use super::{Editor, KNOWN};
 use crate::document::vim::Line;
@@ -28,74 +28,6 @@ pub(super) enum What {
 pub(super) struct Write {
     pub(super) what: What,
     pub(super) text: Text,
-}
-
-/// What a group is by itself.
-#[derive(Debug, Clone, Copy)]
-struct Group {
-    name: &'static str,
-    link: &'static str,
-    /// Text and ground, dark, then light.
-    colors: [[&'static str; 2]; 2],
-}
-
-/// The groups of version 0.7, as its `:hi` lists them: `groups.tsv`.
-fn groups() -> &'static HashMap<String, Group> {
-    static GROUPS: OnceLock<HashMap<String, Group>> = OnceLock::new();
-    GROUPS.get_or_init(|| {
-        let lines = include_str!("../groups.tsv").lines();
-        let of = |line: &'static str| {
-            let mut parts = line.split('\t');
-            let mut next = || parts.next().unwrap_or_default();
-            let (name, link) = (next(), next());
-            let colors = [[next(), next()], [next(), next()]];
-            (name.to_ascii_lowercase(), Group { name, link, colors })
-        };
-        lines.filter(|l| !l.starts_with('#')).map(of).collect()
-    })
-}
-
-/// Names of colors that this program knows and the X Window System does not, or as another color.
-const NAMES: &[(&str, u32)] = &[
-    ("aqua", 0x00_ffff),
-    ("crimson", 0xdc_143c),
-    ("darkyellow", 0xbb_bb00),
-    ("fuchsia", 0xff_00ff),
-    ("gray", 0x80_8080),
-    ("green", 0x00_8000),
-    ("grey", 0x80_8080),
-    ("indigo", 0x4b_0082),
-    ("lightmagenta", 0xff_bbff),
-    ("lightred", 0xff_bbbb),
-    ("lime", 0x00_ff00),
-    ("maroon", 0x80_0000),
-    ("olive", 0x80_8000),
-    ("purple", 0x80_0080),
-    ("rebeccapurple", 0x66_3399),
-    ("silver", 0xc0_c0c0),
-    ("teal", 0x00_8080),
-    ("webgray", 0x80_8080),
-    ("webgreen", 0x00_8000),
-    ("webgrey", 0x80_8080),
-    ("webmaroon", 0x80_0000),
-    ("webpurple", 0x80_0080),
-    ("x11gray", 0xbe_bebe),
-    ("x11green", 0x00_ff00),
-    ("x11grey", 0xbe_bebe),
-    ("x11maroon", 0xb0_3060),
-    ("x11purple", 0xa0_20f0),
-];
-
-/// The color of a word as the program takes it.
-pub(super) fn color(word: &str) -> Option<Rgb> {
-    if word.starts_with('#') {
-        return Rgb::from_hex(word).filter(|_| word.len() == 7);
-    }
-    let lower = word.to_ascii_lowercase();
-    if let Ok(i) = NAMES.binary_search_by(|n| n.0.cmp(lower.as_str())) {
-        return Some(Rgb::from_u32(NAMES[i].1));
-    }
-    x11_color(word).filter(|_| !word.contains(' '))
 }
 
 /// A part of a group: its text, its ground, what it links to.
@@ -250,10 +182,10 @@ impl Editor<'_> {
                     let value = match link {
                         Value::Own(target) => self.followed(target, part, depth + 1).0,
                         Value::Text(target) => self.followed(&target.lossy(), part, depth + 1).0,
-                        Value::Unknown(why) => Value::Unknown(std::sync::Arc::clone(why)),
+                        Value::Unknown(why) => Value::Unknown(Arc::clone(why)),
                         _ => self.colored(group, part),
                     };
-                    (std::sync::Arc::clone(why), value)
+                    (Arc::clone(why), value)
                 };
                 (Value::either(all.iter().map(of).collect()), true)
             }
@@ -351,7 +283,7 @@ impl Editor<'_> {
     /// A group whose colors are not known.
     pub(super) fn group_unknown(&mut self, group: &str, why: &Why) {
         for part in [Part::Text, Part::Ground] {
-            self.set_part(group, part, Value::Unknown(std::sync::Arc::clone(why)));
+            self.set_part(group, part, Value::Unknown(Arc::clone(why)));
         }
         self.set_part(group, Part::Link, Value::Bool(false));
     }
@@ -404,7 +336,7 @@ impl Editor<'_> {
         }
         for name in names {
             for part in [Part::Text, Part::Ground] {
-                self.set_part(&name, part, Value::Unknown(std::sync::Arc::clone(why)));
+                self.set_part(&name, part, Value::Unknown(Arc::clone(why)));
             }
             self.set_part(&name, Part::Link, Value::Bool(false));
         }
@@ -775,112 +707,5 @@ impl Editor<'_> {
                 text.placed_at(ground.visit(), self.place(ground, *at))
             }
         }
-    }
-}
-
-/// Groups of which the program says everything for each background.
-const WHOLE: &[&str] = &[
-    "Comment",
-    "Constant",
-    "Special",
-    "Identifier",
-    "Statement",
-    "PreProc",
-    "Type",
-    "Underlined",
-    "Ignore",
-];
-
-/// Whether a group is another's by itself.
-pub(super) fn is_linked(group: &str) -> bool {
-    groups()
-        .get(&group.to_ascii_lowercase())
-        .is_some_and(|g| !g.link.is_empty())
-}
-
-/// What may be said of a group.
-const KEYS: &[&str] = &[
-    "fg",
-    "bg",
-    "sp",
-    "foreground",
-    "background",
-    "special",
-    "blend",
-    "bold",
-    "standout",
-    "underline",
-    "undercurl",
-    "underdouble",
-    "underdotted",
-    "underdashed",
-    "underline",
-    "underlineline",
-    "strikethrough",
-    "italic",
-    "reverse",
-    "inverse",
-    "nocombine",
-    "link",
-    "global_link",
-    "default",
-    "ctermfg",
-    "ctermbg",
-    "cterm",
-    "fg_indexed",
-    "bg_indexed",
-    "force",
-    "update",
-    "altfont",
-    "dim",
-    "blink",
-    "conceal",
-    "overline",
-];
-
-/// The settings of a group: `key=value`, blanks around the sign allowed, the value perhaps in quotes.
-fn settings(given: &Line) -> Run<Vec<(String, Line)>> {
-    let bytes = &given.bytes;
-    let (mut out, mut at) = (Vec::new(), 0);
-    let blanks = |mut at: usize| {
-        while bytes.get(at).is_some_and(u8::is_ascii_whitespace) {
-            at += 1;
-        }
-        at
-    };
-    loop {
-        at = blanks(at);
-        if at >= bytes.len() {
-            return Ok(out);
-        }
-        let start = at;
-        while at < bytes.len() && bytes[at] != b'=' && !bytes[at].is_ascii_whitespace() {
-            at += 1;
-        }
-        let name = String::from_utf8_lossy(&bytes[start..at]).into_owned();
-        at = blanks(at);
-        if bytes.get(at) != Some(&b'=') {
-            return Err(Stop::Error(format!("there is no = behind '{name}'").into()));
-        }
-        at = blanks(at + 1);
-        let quoted = bytes.get(at) == Some(&b'\'');
-        at += usize::from(quoted);
-        let first = at;
-        while at < bytes.len()
-            && if quoted {
-                bytes[at] != b'\''
-            } else {
-                !bytes[at].is_ascii_whitespace()
-            }
-        {
-            at += 1;
-        }
-        if first == at {
-            return Err(Stop::Error(
-                format!("there is nothing behind '{name}='").into(),
-            ));
-        }
-        out.push((name, given.between(first..at)));
-        at += usize::from(quoted);
     }
 }

@@ -5,7 +5,7 @@ use std::sync::Arc;
 
 use super::Editor;
 use super::flow::{Run, Stop};
-use super::value::{Key, Truth, Value, spelled};
+use super::value::{Key, Truth, Value, open, spelled};
 use crate::evaluated::state::Why;
 use crate::evaluated::text::Text;
 
@@ -98,7 +98,7 @@ impl Editor<'_> {
             "tonumber" => match second.as_number() {
                 None => first.map(&mut |v| match v {
                     Value::Unknown(_) => v.clone(),
-                    v => number(v).map_or(Value::Nil, Value::Number),
+                    v => v.as_number().map_or(Value::Nil, Value::Number),
                 }),
                 Some(base) => {
                     let text = first.lossy().unwrap_or_default();
@@ -180,14 +180,7 @@ impl Editor<'_> {
             "table.concat" => match &first {
                 Value::Table(table) => {
                     let between = second.as_text().unwrap_or_default();
-                    let mut out = Text::default();
-                    for (i, value) in self.store.elements(*table).iter().enumerate() {
-                        if i > 0 {
-                            out.push(&between);
-                        }
-                        out.push(&super::expression::as_gap(value));
-                    }
-                    Value::Text(out)
+                    Value::Text(self.store.joined(*table, &between))
                 }
                 other => open(other),
             },
@@ -433,32 +426,6 @@ fn is_table(path: &str) -> bool {
             | "bit"
             | "coroutine"
     )
-}
-
-fn number(value: &Value) -> Option<f64> {
-    match value {
-        Value::Text(text) => {
-            let text = text.lossy();
-            let text = text.trim();
-            match text.strip_prefix("0x") {
-                Some(digits) => u64::from_str_radix(digits, 16).ok().map(|n| n as f64),
-                None => text.parse().ok(),
-            }
-        }
-        Value::Number(n) => Some(*n),
-        _ => None,
-    }
-}
-
-pub(super) fn open(value: &Value) -> Value {
-    match value {
-        Value::Unknown(why) => Value::Unknown(Arc::clone(why)),
-        Value::Either(all) => Value::Unknown(
-            all.first()
-                .map_or_else(|| "a value".into(), |a| Arc::clone(&a.0)),
-        ),
-        _ => Value::unknown("what a function gives"),
-    }
 }
 
 /// `string.format` with the signs that colors need.

@@ -1,10 +1,11 @@
 //! Lua: statements and expressions.
 
 use std::rc::Rc;
+use std::sync::Arc;
 
 use super::Editor;
 use super::flow::{Run, Stop};
-use super::value::{Function, Key, Table, Truth, Value, spelled};
+use super::value::{Function, Key, Table, Truth, Value, open, spelled};
 use crate::document::lua::{Block, Expression, Form, Kind, Sign};
 use crate::evaluated::Ground;
 use crate::evaluated::text::Text;
@@ -260,7 +261,7 @@ impl Editor<'_> {
         };
         for (key, value) in pairs {
             let key = match key {
-                Key::Text(text) => Value::Text(self.key_text(table, &text)),
+                Key::Text(text) => Value::text(&text),
                 Key::Number(n) => Value::Number(n as f64),
             };
             let given: Vec<(&String, Value)> = names.iter().zip([key, value]).collect();
@@ -271,18 +272,14 @@ impl Editor<'_> {
         Ok(())
     }
 
-    fn key_text(&self, _table: Table, text: &str) -> Text {
-        Text::nowhere(text)
-    }
-
     pub(super) fn closure(
         &self,
-        function: &std::sync::Arc<crate::document::lua::Function>,
+        function: &Arc<crate::document::lua::Function>,
         ground: &Ground,
         scope: Table,
     ) -> Value {
         Value::Function(Rc::new(Function::Lua {
-            function: std::sync::Arc::clone(function),
+            function: Arc::clone(function),
             scope,
             ground: ground.clone(),
         }))
@@ -417,8 +414,8 @@ impl Editor<'_> {
         match self.store.get(self.tables.globals, &key) {
             Value::Nil if name == "_G" => Value::Table(self.tables.globals),
             Value::Nil if super::library::GLOBALS.contains(&name) => Value::Own(name.into()),
-            Value::Nil if self.plugins.is_some() => match &self.plugins {
-                Some(why) => Value::Unknown(std::sync::Arc::clone(why)),
+            Value::Nil => match &self.plugins {
+                Some(why) => Value::Unknown(Arc::clone(why)),
                 None => Value::Nil,
             },
             other => other,
@@ -466,11 +463,11 @@ impl Editor<'_> {
                 Value::Either(all) => {
                     let of = |(why, k): &(crate::evaluated::state::Why, Value)| {
                         let field = k.key().map_or(Value::Nil, |k| self.store.get(*table, &k));
-                        (std::sync::Arc::clone(why), field)
+                        (Arc::clone(why), field)
                     };
                     Value::either(all.iter().map(of).collect())
                 }
-                Value::Unknown(why) => Value::Unknown(std::sync::Arc::clone(why)),
+                Value::Unknown(why) => Value::Unknown(Arc::clone(why)),
                 known => match known.key() {
                     Some(key) => self.store.get(*table, &key),
                     None => Value::Nil,
@@ -483,11 +480,11 @@ impl Editor<'_> {
             Value::Either(all) => {
                 let mut out = Vec::new();
                 for (why, value) in all.iter() {
-                    out.push((std::sync::Arc::clone(why), self.index(value, key)?));
+                    out.push((Arc::clone(why), self.index(value, key)?));
                 }
                 Ok(Value::either(out))
             }
-            Value::Unknown(why) => Ok(Value::Unknown(std::sync::Arc::clone(why))),
+            Value::Unknown(why) => Ok(Value::Unknown(Arc::clone(why))),
             Value::Text(_) => Ok(match key.lossy() {
                 Some(name) => Value::Own(format!("string.{name}").into()),
                 None => Value::Nil,
@@ -520,7 +517,7 @@ impl Editor<'_> {
                 let Some(name) = key.lossy() else {
                     return Ok(());
                 };
-                self.set_own_field(&std::rc::Rc::clone(path), &name, value, source)
+                self.set_own_field(&Rc::clone(path), &name, value, source)
             }
             Value::Nil => Err(Stop::Error("a field is set of what is nil".into())),
             _ => Ok(()),
@@ -566,16 +563,6 @@ impl Editor<'_> {
         }
         let b = self.one(right, ground, scope)?;
         Ok(a.map(&mut |a| b.map(&mut |b| operation(a, sign, b))))
-    }
-}
-
-fn open(value: &Value) -> Value {
-    match value {
-        Value::Unknown(why) => Value::Unknown(std::sync::Arc::clone(why)),
-        Value::Text(Text {
-            unknown: Some(why), ..
-        }) => Value::Unknown(std::sync::Arc::clone(why)),
-        _ => Value::unknown("what a calculation gives"),
     }
 }
 

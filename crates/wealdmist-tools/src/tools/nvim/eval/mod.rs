@@ -2,11 +2,15 @@
 //! highlight groups that they come to.
 
 mod api;
+mod events;
 mod expression;
 mod flow;
+mod functions;
+mod groups;
 mod highlight;
 mod library;
 mod lua;
+mod options;
 mod readings;
 mod script;
 mod value;
@@ -20,7 +24,7 @@ use std::sync::Arc;
 use wealdmist_core::color::Rgb;
 use wealdmist_core::reading::{FileProblem, ToolReport};
 
-use super::said::is_lua;
+use super::is_lua;
 use crate::Facts;
 use crate::access::{Access, Loaded};
 use crate::document;
@@ -30,31 +34,16 @@ use crate::evaluated::{Ground, Visit};
 use crate::limits;
 use crate::shared::{self, Includer};
 
+use events::Autocommand;
 use flow::{Park, Run, Stop};
 use highlight::{What, Write};
 use value::{Function, Store, Table, Value};
 
+/// The number of the program's error where there is no theme of a name.
+const NO_THEME: &str = "E185";
+
 /// The version of the program whose own groups are known.
 const KNOWN: (u32, u32) = (0, 7);
-
-/// What is done on an event.
-#[derive(Clone)]
-struct Autocommand {
-    event: String,
-    /// The names it is for, where it is for some.
-    patterns: Vec<String>,
-    group: String,
-    action: Action,
-    nested: bool,
-    /// What it depends on that it was made.
-    why: Option<Why>,
-}
-
-#[derive(Clone)]
-enum Action {
-    Commands(Rc<Text>, Ground, Table),
-    Call(Value),
-}
 
 /// The tables that everything is in.
 struct Tables {
@@ -236,45 +225,11 @@ impl Editor<'_> {
         }
         while !self.scheduled.is_empty() && self.step().is_ok() {
             let (function, why) = self.scheduled.remove(0);
-            let _ = match why {
-                None => self.call(&function, Vec::new()).map(|_| ()),
-                Some(why) => {
-                    let otherwise: Why = format!("{why}, otherwise").into();
-                    self.fork(&[why, otherwise], &mut |this, side| match side {
-                        0 => this.call(&function, Vec::new()).map(|_| ()),
-                        _ => Ok(()),
-                    })
-                }
-            };
-        }
-        self.waiting();
-    }
-
-    /// What happens only when something else does.
-    fn waiting(&mut self) {
-        const DONE: [&str; 7] = [
-            "vimenter",
-            "bufwinenter",
-            "bufenter",
-            "uienter",
-            "colorscheme",
-            "colorschemepre",
-            "sourcepost",
-        ];
-        let open: Vec<Autocommand> = self
-            .autocommands
-            .iter()
-            .filter(|a| !DONE.contains(&a.event.as_str()))
-            .cloned()
-            .collect();
-        for one in open {
-            let why: Why = format!("when {} happens", one.event).into();
-            let otherwise: Why = format!("before {} happens", one.event).into();
-            let _ = self.fork(&[why, otherwise], &mut |this, side| match side {
-                0 => this.act(&one, ""),
-                _ => Ok(()),
+            let _ = self.perhaps(why.as_ref(), &mut |this| {
+                this.call(&function, Vec::new()).map(|_| ())
             });
         }
+        self.waiting();
     }
 
     /// Where data of the program is that is not configuration.
@@ -349,7 +304,10 @@ impl Editor<'_> {
             Ok(values) | Err(Stop::Return(values)) => values,
             Err(Stop::Error(what)) if self.trying > 0 => return Err(Stop::Error(what)),
             Err(Stop::Error(what)) => {
-                self.fault(&what);
+                self.fault(
+                    &what,
+                    "the program stops reading here, and what stands below is without effect",
+                );
                 Vec::new()
             }
             Err(_) => Vec::new(),
@@ -368,8 +326,8 @@ impl Editor<'_> {
         table
     }
 
-    /// Says that an error ends a file.
-    fn fault(&mut self, what: &str) {
+    /// Says what an error comes to.
+    fn fault(&mut self, what: &str, effect: &str) {
         let (ground, at) = self.here.clone();
         let at = self.place(&ground, at);
         let file = &self.visits[ground.visit()].file;
@@ -379,8 +337,8 @@ impl Editor<'_> {
         self.report.problems.push(FileProblem {
             path: file.path.clone(),
             at: Some(file.position(at)),
-            message: format!("{what}: the program stops reading here"),
-            help: "correct this place; what stands below it is without effect until then".into(),
+            message: format!("{what}: {effect}"),
+            help: "correct this place".into(),
             blocks_edits: false,
         });
     }
@@ -507,7 +465,7 @@ impl Editor<'_> {
                 self.event("colorscheme", &text)?;
             }
             return Err(Stop::Error(
-                format!("there is no theme '{text}' (E185)").into(),
+                format!("there is no theme '{text}' ({NO_THEME})").into(),
             ));
         };
         self.event("colorschemepre", &text)?;
@@ -527,59 +485,6 @@ impl Editor<'_> {
 
     fn exists(&self, path: &Path) -> bool {
         matches!(self.access.read(path), Loaded::File { .. })
-    }
-
-    /// Does what waits for an event.
-    fn event(&mut self, event: &str, name: &str) -> Run<()> {
-        if self.quiet {
-            return Ok(());
-        }
-        let fits = |a: &&Autocommand| {
-            let takes = |p: &String| p == "*" || crate::access::wildcard(p, name);
-            a.event == event && (a.patterns.is_empty() || a.patterns.iter().any(takes))
-        };
-        let all: Vec<Autocommand> = self.autocommands.iter().filter(fits).cloned().collect();
-        for one in all {
-            let before = self.quiet;
-            self.quiet = !one.nested;
-            let outcome = match &one.why {
-                None => self.act(&one, name),
-                Some(why) => {
-                    let otherwise: Why = format!("{why}, otherwise").into();
-                    self.fork(
-                        &[Arc::clone(why), otherwise],
-                        &mut |this, side| match side {
-                            0 => this.act(&one, name),
-                            _ => Ok(()),
-                        },
-                    )
-                }
-            };
-            self.quiet = before;
-            match outcome {
-                Err(Stop::Error(_)) if self.trying == 0 => {}
-                other => other?,
-            }
-        }
-        Ok(())
-    }
-
-    fn act(&mut self, one: &Autocommand, name: &str) -> Run<()> {
-        match &one.action {
-            Action::Commands(text, ground, script) => {
-                self.run_text(text, ground, false, Some(*script))
-            }
-            Action::Call(Value::Text(name)) => {
-                let function = self.store.field(self.tables.functions, &name.lossy());
-                self.call(&function, Vec::new()).map(|_| ())
-            }
-            Action::Call(function) => {
-                let given = self.store.table();
-                self.store.put(given, "match", Value::text(name));
-                self.store.put(given, "event", Value::text(&one.event));
-                self.call(function, vec![Value::Table(given)]).map(|_| ())
-            }
-        }
     }
 
     /// Calls something.

@@ -8,19 +8,17 @@ use wealdmist_core::reading::{Place, Reading, Standing, ToolReport, Value as Sai
 use wealdmist_core::role::RoleId;
 
 use super::Editor;
-use super::highlight::{What, Write, color, is_linked};
+use super::groups::{color, is_linked};
+use super::highlight::{What, Write};
 use super::value::Value;
 use crate::evaluated::state::Why;
 use crate::evaluated::text::Text;
 use crate::shared::Includer;
 use crate::themed::Group;
-use crate::tools::nvim::{NVIM, fonts};
+use crate::tools::nvim::{NVIM, TERMGUICOLORS, fonts};
 
 /// Where the theme that was chosen is kept.
 pub(super) const SCHEME: &str = "\0scheme";
-
-/// The option for 24-bit color.
-const DEPTH: &str = "termguicolors";
 
 /// A value that counts, and what it depends on.
 type Final = (Option<Why>, Value);
@@ -69,7 +67,7 @@ impl Editor<'_> {
         };
         if !self.shipped[self.here.0.visit()] {
             let what = match name {
-                DEPTH => What::Depth,
+                TERMGUICOLORS => What::Depth,
                 _ => What::Font,
             };
             self.writes.push(Write { what, text });
@@ -125,10 +123,10 @@ impl Editor<'_> {
             })
             .collect();
         let mut schemes = scheme;
-        let depth = self.store.field(self.tables.options, DEPTH);
+        let depth = self.store.field(self.tables.options, TERMGUICOLORS);
         let mut depth_at = alternatives(
             self.store
-                .field(self.tables.options, &format!("{DEPTH}\0at")),
+                .field(self.tables.options, &format!("{TERMGUICOLORS}\0at")),
         );
         if !matches!(depth, Value::Bool(_) | Value::Either(_)) {
             depth_at.clear();
@@ -370,7 +368,7 @@ impl Editor<'_> {
         let standing = standing(why, value);
         self.push(
             role,
-            DEPTH,
+            TERMGUICOLORS,
             Said::Text(depth.to_owned()),
             (text, 0..text.bytes.len()),
             (standing, effective),

@@ -6,7 +6,7 @@ use std::sync::Arc;
 
 use super::flow::{Run, Stop};
 use super::value::{Function, Key, Table, Value};
-use super::{Action, Autocommand, Editor};
+use super::{Editor, NO_THEME};
 use crate::document;
 pub(super) use crate::document::vim::is;
 use crate::document::vim::{self, Command, Line, Node};
@@ -44,7 +44,12 @@ impl Editor<'_> {
         };
         for node in nodes {
             match self.node(node, place) {
-                Err(Stop::Error(_)) if self.trying == 0 => {}
+                Err(Stop::Error(what)) if self.trying == 0 => {
+                    let told = matches!(node, Node::Command(c) if !c.silent);
+                    if told && what.contains(NO_THEME) {
+                        self.fault(&what, "the line has no effect");
+                    }
+                }
                 Ok(()) => {}
                 Err(stop) => return Err(stop),
             }
@@ -525,105 +530,6 @@ impl Editor<'_> {
         }
     }
 
-    /// One word of `:set`.
-    fn set_word(&mut self, word: &Line, ground: &Ground) -> Run<()> {
-        let letters = |b: &u8| b.is_ascii_alphanumeric() || *b == b'_';
-        let length = word.bytes.iter().take_while(|b| letters(b)).count();
-        let name = String::from_utf8_lossy(&word.bytes[..length]).into_owned();
-        let rest = &word.bytes[length..];
-        let whole = Some(self.to_text(word, ground));
-        match rest {
-            [] => match name.strip_prefix("no") {
-                Some(off) => self.set_option(off, Value::Bool(false), whole),
-                _ => self.set_option(&name, Value::Bool(true), whole),
-            },
-            [b'&', ..] => self.set_option(&name, Value::Nil, whole),
-            [b'!', ..] => {
-                let now = self.store.field(self.tables.options, full_name(&name));
-                let other = now.map(&mut |v| Value::Bool(!matches!(v, Value::Bool(true))));
-                self.set_option(&name, other, None)
-            }
-            [b'=' | b':', ..] => {
-                let value = unescaped(&word.behind(length + 1));
-                let value = Value::Text(self.to_text(&value, ground));
-                self.set_option(&name, value, None)
-            }
-            [b'+', b'=', ..] => {
-                let value = unescaped(&word.behind(length + 2));
-                let added = self.to_text(&value, ground);
-                let name = full_name(&name);
-                let mut now = self
-                    .store
-                    .field(self.tables.options, name)
-                    .as_text()
-                    .unwrap_or_default();
-                if !now.bytes.is_empty() {
-                    now.push(&Text::nowhere(","));
-                }
-                now.push(&added);
-                self.set_option(name, Value::Text(now), None)
-            }
-            _ => Ok(()),
-        }
-    }
-
-    /// Sets an option. `source` is where a word for yes or no stands.
-    pub(super) fn set_option(&mut self, name: &str, value: Value, source: Option<Text>) -> Run<()> {
-        let name = full_name(name);
-        if name == "background" {
-            let fits = match &value {
-                Value::Text(text) => {
-                    text.unknown.is_some() || matches!(text.bytes.as_slice(), b"dark" | b"light")
-                }
-                _ => true,
-            };
-            let value = match value {
-                Value::Text(Text {
-                    unknown: Some(why), ..
-                }) => Value::Unknown(why),
-                other => other,
-            };
-            return match fits {
-                true => self.background(&value),
-                false => Err(Stop::Error("the background is dark or light".into())),
-            };
-        }
-        let value = match (name, value) {
-            // A list of fonts.
-            ("guifont", Value::Table(table)) => {
-                let mut out = Text::default();
-                for (i, one) in self.store.elements(table).iter().enumerate() {
-                    if i > 0 {
-                        out.push(&Text::nowhere(","));
-                    }
-                    out.push(&one.as_text().unwrap_or_default());
-                }
-                Value::Text(out)
-            }
-            ("termguicolors", Value::Number(n)) => Value::Bool(n != 0.0),
-            (_, value) => value,
-        };
-        self.store.put(self.tables.options, name, value.clone());
-        let source = match (source, &value) {
-            (Some(source), _) => Value::Text(source),
-            // It is put together, and nothing that could be changed where it stands.
-            (None, Value::Bool(on)) => {
-                Value::Text(self.placed(&Text::nowhere(if *on { "1" } else { "0" })))
-            }
-            _ => Value::Nil,
-        };
-        self.store
-            .put(self.tables.options, &format!("{name}\0at"), source);
-        if name == "termguicolors" || name == "guifont" {
-            let now = self.store.field(self.tables.options, name);
-            let at = self
-                .store
-                .field(self.tables.options, &format!("{name}\0at"));
-            self.noted(name, now, at);
-        }
-        Ok(())
-    }
-
     /// A path with what stands for folders in it.
     fn expanded(&self, text: &str, ground: &Ground) -> String {
         let here = &self.visits[ground.visit()].file.path;
@@ -686,71 +592,6 @@ impl Editor<'_> {
         }
         Ok(())
     }
-
-    fn autocommand(&mut self, command: &Command, place: Place) {
-        let words = command.given.words();
-        let mut at = 0;
-        let word = |at: usize| words.get(at).map(Line::text).unwrap_or_default();
-        let mut group = self.augroup.clone();
-        if self.augroups.contains(&word(at)) {
-            group = word(at);
-            at += 1;
-        }
-        let events: Vec<String> = word(at)
-            .split(',')
-            .map(str::to_ascii_lowercase)
-            .filter(|e| !e.is_empty())
-            .collect();
-        let pattern = word(at + 1);
-        let patterns: Vec<String> = pattern
-            .split(',')
-            .map(str::to_owned)
-            .filter(|p| !p.is_empty())
-            .collect();
-        if command.bang {
-            self.forget(&group, &events, &patterns);
-        }
-        at += 2;
-        let mut nested = false;
-        while matches!(word(at).as_str(), "nested" | "++nested" | "++once") {
-            nested |= word(at).contains("nested");
-            at += 1;
-        }
-        let Some(start) = words.get(at).and_then(|w| w.map.first()) else {
-            return;
-        };
-        let behind = command
-            .given
-            .map
-            .iter()
-            .position(|m| m == start)
-            .unwrap_or(0);
-        let text = Rc::new(self.to_text(&command.given.behind(behind), place.ground));
-        for event in events {
-            self.autocommands.push(Autocommand {
-                event,
-                patterns: patterns.clone(),
-                group: group.clone(),
-                action: Action::Commands(Rc::clone(&text), place.ground.clone(), place.script),
-                nested,
-                why: self.whys.last().cloned(),
-            });
-        }
-    }
-
-    /// Takes back what waits for events.
-    pub(super) fn forget(&mut self, group: &str, events: &[String], patterns: &[String]) {
-        // What may be taken back or not stays.
-        if !self.whys.is_empty() {
-            return;
-        }
-        let any = events.is_empty() || events.iter().any(|e| e == "*");
-        self.autocommands.retain(|a| {
-            let event = any || events.contains(&a.event);
-            let pattern = patterns.is_empty() || patterns.iter().any(|p| a.patterns.contains(p));
-            !(a.group == group && event && pattern)
-        });
-    }
 }
 
 /// What a line holds, as text that knows where it was written.
@@ -769,19 +610,6 @@ fn catches_it(pattern: &str, what: &str) -> bool {
     match (number, digits) {
         (Some(number), Some(digits @ 2..)) => what.contains(&format!("E{}", &number[..digits])),
         _ => true,
-    }
-}
-
-/// An option by its full name.
-pub(super) fn full_name(name: &str) -> &str {
-    match name {
-        "bg" => "background",
-        "tgc" => "termguicolors",
-        "gfn" => "guifont",
-        "cul" => "cursorline",
-        "nu" => "number",
-        "rnu" => "relativenumber",
-        other => other,
     }
 }
 
@@ -804,21 +632,6 @@ fn assignment(bytes: &[u8]) -> Option<usize> {
         }
     }
     None
-}
-
-/// The value of `:set` without the backslashes that keep it together.
-fn unescaped(line: &Line) -> Line {
-    let mut out = Line::default();
-    let mut at = 0;
-    while at < line.bytes.len() {
-        if line.bytes[at] == b'\\' && at + 1 < line.bytes.len() {
-            at += 1;
-        }
-        out.bytes.push(line.bytes[at]);
-        out.map.push(line.map[at]);
-        at += 1;
-    }
-    out
 }
 
 /// A command of the person's with what it is given put in.

@@ -14,7 +14,7 @@ use crate::evaluated::text::Text;
 pub(super) type Table = u32;
 
 /// What a field is called.
-#[derive(Debug, Clone, PartialEq, Eq, Hash)]
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub(super) enum Key {
     Text(Rc<str>),
     Number(i64),
@@ -188,17 +188,25 @@ impl Value {
         self.as_text().map(|t| t.lossy())
     }
 
-    /// As a number, as both languages take a text for one.
+    /// As a number, as Lua takes a text for one.
     pub(super) fn as_number(&self) -> Option<f64> {
         match self {
             Self::Number(n) => Some(*n),
-            Self::Text(text) => text.lossy().trim().parse().ok(),
+            Self::Text(text) if text.unknown.is_none() => {
+                let text = text.lossy();
+                let text = text.trim();
+                match text.strip_prefix("0x") {
+                    Some(digits) => u64::from_str_radix(digits, 16).ok().map(|n| n as f64),
+                    None => text.parse().ok(),
+                }
+            }
             _ => None,
         }
     }
 
     pub(super) fn key(&self) -> Option<Key> {
         match self {
+            Self::Text(text) if text.unknown.is_some() => None,
             Self::Text(text) => Some(Key::text(&text.lossy())),
             Self::Number(n) if n.fract() == 0.0 => Some(Key::Number(*n as i64)),
             Self::Number(n) => Some(Key::text(&spelled(*n))),
@@ -206,6 +214,34 @@ impl Value {
             _ => None,
         }
     }
+}
+
+/// What is worked out of a value that is not known, or not one of those that are understood.
+pub(super) fn open(value: &Value) -> Value {
+    match value {
+        Value::Unknown(why)
+        | Value::Text(Text {
+            unknown: Some(why), ..
+        }) => Value::Unknown(Arc::clone(why)),
+        Value::Either(all) => match all.first() {
+            Some((why, _)) => Value::Unknown(Arc::clone(why)),
+            None => Value::unknown("a value"),
+        },
+        _ => Value::unknown("what a calculation gives"),
+    }
+}
+
+/// The same of two values: of the one that is not known.
+pub(super) fn open_of(a: &Value, b: &Value) -> Value {
+    let known = !matches!(
+        a,
+        Value::Unknown(_)
+            | Value::Text(Text {
+                unknown: Some(_),
+                ..
+            })
+    );
+    open(if known { b } else { a })
 }
 
 /// A number as both languages write it.
@@ -290,6 +326,18 @@ impl Store {
         all.map(|n| self.get(table, &Key::Number(n))).collect()
     }
 
+    /// The elements of a list as one text.
+    pub(super) fn joined(&self, table: Table, between: &Text) -> Text {
+        let mut out = Text::default();
+        for (i, value) in self.elements(table).iter().enumerate() {
+            if i > 0 {
+                out.push(between);
+            }
+            out.push(&super::expression::as_gap(value));
+        }
+        out
+    }
+
     pub(super) fn list(&mut self, all: Vec<Value>) -> Value {
         let table = self.table();
         for (i, value) in all.into_iter().enumerate() {
@@ -339,7 +387,7 @@ impl Store {
     /// What holds after one of several happened.
     pub(super) fn merge(&mut self, all: &[(Why, Change)]) {
         let mut places: Vec<&(Table, Key)> = all.iter().flat_map(|(_, c)| c.keys()).collect();
-        places.sort_by(|a, b| (a.0, format!("{:?}", a.1)).cmp(&(b.0, format!("{:?}", b.1))));
+        places.sort_unstable();
         places.dedup();
         for place in places {
             let now = self.get(place.0, &place.1);
