@@ -55,6 +55,21 @@ impl Row {
     pub fn drifts(&self) -> bool {
         self.cells.iter().any(|c| c.state == State::Drift)
     }
+
+    /// The setup's value as people read it, or what it means that there is none.
+    #[must_use]
+    pub fn value_said(&self) -> String {
+        let none = unsaid(&self.role);
+        (self.value.as_ref()).map_or_else(|| none.to_owned(), ToString::to_string)
+    }
+}
+
+/// What it means that the setup has no value for a role.
+fn unsaid(role: &RoleId) -> &'static str {
+    match Property::from_key(role.as_str()) {
+        Some(Property::Theme) => "each its own",
+        _ => "not chosen",
+    }
 }
 
 /// The whole ledger.
@@ -154,11 +169,7 @@ fn said(setup: &Setup, role: &RoleId, value: Option<&Value>) -> String {
     {
         return expr.to_string();
     }
-    let none = match Property::from_key(role.as_str()) {
-        Some(Property::Theme) => "each its own",
-        _ => "not chosen",
-    };
-    value.map_or_else(|| none.to_owned(), ToString::to_string)
+    value.map_or_else(|| unsaid(role).to_owned(), ToString::to_string)
 }
 
 /// The readings that count, by their role.

@@ -77,11 +77,12 @@ pub fn print(survey: &Survey, all: bool) -> Outcome {
         ledger.rows.len()
     )?;
     for row in ledger.rows.iter().filter(|r| all || r.drifts()) {
-        let value = row
-            .value
-            .as_ref()
-            .map_or("not chosen".to_owned(), ToString::to_string);
-        writeln!(out, "\n{:<28} {value}  ({})", row.role.label(), row.said)?;
+        let value = row.value_said();
+        write!(out, "\n{:<28} {value}", row.role.label())?;
+        match row.said == value {
+            true => writeln!(out)?,
+            false => writeln!(out, "  ({})", row.said)?,
+        }
         for (cell, report) in row.cells.iter().zip(&survey.reports) {
             for reading in cell.readings.iter().map(|i| &report.readings[*i]) {
                 let agrees = agrees(setup, &look, report.tool, reading);

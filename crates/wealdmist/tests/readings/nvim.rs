@@ -661,6 +661,7 @@ fn the_editor_has_the_groups_that_we_read() {
                         if !unread
                             && !shown.is_empty()
                             && shown != default
+                            && shown != other
                             && !all.iter().any(|r| same(&r))
                         {
                             let ours: Vec<String> =

@@ -659,6 +659,70 @@ mod tests {
     }
 
     #[test]
+    fn links_that_go_round_and_sides_that_change_leave_what_the_program_leaves() {
+        /// A home whose program says which version it is.
+        struct Old(MemoryAccess);
+        impl crate::access::Access for Old {
+            fn read(&self, path: &std::path::Path) -> crate::access::Loaded {
+                self.0.read(path)
+            }
+            fn glob(&self, pattern: &std::path::Path) -> Vec<PathBuf> {
+                self.0.glob(pattern)
+            }
+            fn env(&self, _: &str) -> Option<String> {
+                None
+            }
+            fn home(&self) -> &std::path::Path {
+                self.0.home()
+            }
+            fn has_program(&self, _: &str) -> bool {
+                true
+            }
+            fn version(&self, _: &str, _: &str) -> Option<String> {
+                Some("NVIM v0.7.2".to_owned())
+            }
+        }
+        let set = "vim.api.nvim_set_hl(0, ";
+        let told = |lines: &str| {
+            let init = lines.replace("set(", set);
+            let report = NVIM.read(
+                &Old(access(".config/nvim/init.lua", &init)),
+                &mut Facts::default(),
+            );
+            let own = |r: &&Reading| r.effective && !r.is_default();
+            let row = |r: &Reading| format!("{}={}", r.role, r.value);
+            let all: Vec<String> = report.readings.iter().filter(own).map(row).collect();
+            all
+        };
+        let around = "set('Type', { fg = '#010203' })\nset('Type', { link = 'Type' })\n";
+        assert!(told(around).contains(&"type=#010203".to_owned()));
+        // The light side takes the text of what is searched for, and of comments the ground.
+        let light = "set('Search', { fg = '#010203', bold = true })\nset('Underlined', { bg = '#040506' })\nvim.o.background = 'light'\n";
+        let all = told(light);
+        assert!(!all.contains(&"search.text=#010203".to_owned()), "{all:?}");
+        assert!(
+            all.contains(&"nvim.Underlined.ground=#040506".to_owned()),
+            "{all:?}"
+        );
+        // A color of Normal where that has none is an error, also in what counts only by default.
+        let none =
+            "set('Type', { fg = 'fg', default = true })\nset('Comment', { fg = '#010203' })\n";
+        assert!(told(none).is_empty());
+        // A theme with a mistake ends what chooses it where errors count.
+        let mut torn = access(
+            ".config/nvim/init.lua",
+            "require('look')\nvim.api.nvim_set_hl(0, 'Comment', { fg = '#010203' })\n",
+        );
+        let mut file = |name: &str, text: &str| {
+            let path = torn.home().join(".config/nvim").join(name);
+            torn.files.insert(path, text.into());
+        };
+        file("lua/look.lua", "vim.cmd('colorscheme torn')\n");
+        file("colors/torn.lua", "local x = {\n");
+        assert_eq!(said(&read(&torn)), ["theme=torn"]);
+    }
+
+    #[test]
     fn the_theme_is_chosen_before_the_colors_that_it_would_wipe_out() {
         let access = MemoryAccess::with(&[(
             ".config/nvim/init.vim",

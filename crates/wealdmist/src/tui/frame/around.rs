@@ -252,10 +252,7 @@ fn bench_thread(app: &App, pen: &mut Pen) {
     let Some(row) = app.ws.derived.ledger.row(&role) else {
         return;
     };
-    let value = row
-        .value
-        .as_ref()
-        .map_or("not chosen".to_owned(), ToString::to_string);
+    let value = row.value_said();
     let column = pen.text(0, 1, &role.label(), Tone::Strong);
     let column = pen.text(
         0,

@@ -85,9 +85,12 @@ pub(super) const WHOLE: &[&str] = &[
     "Statement",
     "PreProc",
     "Type",
-    "Underlined",
     "Ignore",
+    "Search",
 ];
+
+/// Groups of which it says the same for each background, and says it again.
+pub(super) const ALIKE: &[&str] = &["MoreMsg", "Title", "WarningMsg"];
 
 /// Whether a group is another's by itself.
 pub(super) fn is_linked(group: &str) -> bool {

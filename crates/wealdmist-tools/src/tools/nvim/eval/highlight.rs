@@ -5,7 +5,7 @@ use std::sync::Arc;
 use wealdmist_core::color::Rgb;
 
 use super::flow::{Run, Stop};
-use super::groups::{KEYS, WHOLE, color, groups, is_linked, settings};
+use super::groups::{ALIKE, KEYS, WHOLE, color, groups, is_linked, settings};
 use super::value::{Key, Value};
 use super::{Editor, KNOWN};
 use crate::document::vim::Line;
@@ -167,10 +167,10 @@ impl Editor<'_> {
     }
 
     fn followed(&self, group: &str, part: Part, depth: usize) -> (Value, bool) {
-        /// As the program does.
+        /// As the program does: where links go round, it stops at this one.
         const LINKS: usize = 100;
-        if depth > LINKS {
-            return (Value::Bool(false), false);
+        if depth == LINKS {
+            return (self.colored(group, part), false);
         }
         match self.part(group, Part::Link) {
             Value::Own(_) if depth == 0 => (Value::Nil, false),
@@ -419,8 +419,9 @@ impl Editor<'_> {
             }
             let light = usize::from(matches!(value, Value::Text(t) if t.bytes == b"light"));
             for (side, part) in [(0, Part::Text), (1, Part::Ground)] {
-                let says = WHOLE.contains(&known.name)
-                    || !known.colors[light][side].is_empty() && known.colors[0] != known.colors[1];
+                let again = known.colors[0] != known.colors[1] || ALIKE.contains(&known.name);
+                let says =
+                    WHOLE.contains(&known.name) || again && !known.colors[light][side].is_empty();
                 // A group that a command set keeps what it had.
                 if says && !is_set {
                     self.set_part(known.name, part, Value::Nil);
@@ -576,24 +577,6 @@ impl Editor<'_> {
             let found = fields.iter().find(|(k, _)| *k == Key::text(name));
             found.map(|f| f.1.clone())
         };
-        if matches!(field("default"), Some(Value::Bool(true))) {
-            match self.has_settings(group, true) {
-                Some(true) => return Ok(()),
-                Some(false) => {}
-                None => {
-                    let plain = self.store.table();
-                    for (key, value) in fields {
-                        if key != Key::text("default") {
-                            self.store.set(plain, key, value);
-                        }
-                    }
-                    return self.fork(&alone(group), &mut |this, side| match side {
-                        0 => this.set_group(group, plain),
-                        _ => Ok(()),
-                    });
-                }
-            }
-        }
         for (key, value) in &fields {
             let Key::Text(name) = key else {
                 return Err(Stop::Error("a group's colors are fields with names".into()));
@@ -615,9 +598,32 @@ impl Editor<'_> {
                 return Err(Stop::Error(format!("'{said}' is not a valid color").into()));
             }
         }
+        if matches!(field("default"), Some(Value::Bool(true))) {
+            match self.has_settings(group, true) {
+                Some(true) => return Ok(()),
+                Some(false) => {}
+                None => {
+                    let plain = self.store.table();
+                    for (key, value) in fields {
+                        if key != Key::text("default") {
+                            self.store.set(plain, key, value);
+                        }
+                    }
+                    return self.fork(&alone(group), &mut |this, side| match side {
+                        0 => this.set_group(group, plain),
+                        _ => Ok(()),
+                    });
+                }
+            }
+        }
         if let Some(link) = field("link").or_else(|| field("global_link")) {
             if let Value::Text(text) = link {
-                self.set_part(group, Part::Link, Value::Text(text));
+                // A link to itself is none.
+                let to = match text.lossy().eq_ignore_ascii_case(group) {
+                    true => Value::Bool(false),
+                    false => Value::Text(text),
+                };
+                self.set_part(group, Part::Link, to);
             }
             return Ok(());
         }

@@ -285,7 +285,10 @@ impl Editor<'_> {
                         help: "correct this place; the file is left alone until then".into(),
                         blocks_edits: true,
                     });
-                    Ok(Vec::new())
+                    match self.trying > 0 {
+                        true => Err(Stop::Error("a file of Lua with a mistake".into())),
+                        false => Ok(Vec::new()),
+                    }
                 }
             },
             false => {

@@ -265,7 +265,7 @@ fn draw_row(
             );
         }
         None => {
-            pen.text(line, columns.label, "not chosen", Tone::Faint);
+            pen.text(line, columns.label, &row.value_said(), Tone::Faint);
         }
     }
     let cells = row.cells.iter().zip(&ws.survey.reports).enumerate();
