@@ -20,6 +20,12 @@ pub const EDITOR_STEPS: usize = 400_000;
 /// How deep calls, blocks and expressions of an editor's files may nest.
 pub const EDITOR_DEPTH: usize = 300;
 
+/// How often an editor's files may put off what they do.
+pub const EDITOR_TURNS: usize = 12;
+
+/// How many things they may put off each time.
+pub const EDITOR_PUT_OFF: usize = 200;
+
 /// How deep braces may nest.
 pub const BLOCKS: usize = 64;
 

@@ -45,7 +45,9 @@ impl Editor<'_> {
         for one in all {
             let before = self.quiet;
             self.quiet = !one.nested;
+            let base = self.parked.len();
             let outcome = self.perhaps(one.why.as_ref(), &mut |this| this.act(&one, name));
+            self.errors_end(base);
             self.quiet = before;
             match outcome {
                 Err(Stop::Error(_)) if self.trying == 0 => {}

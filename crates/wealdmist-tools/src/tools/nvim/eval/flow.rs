@@ -33,7 +33,9 @@ pub(super) struct Park {
     left: Why,
     on: Why,
     change: Change,
-    stop: Stop,
+    pub(super) stop: Stop,
+    /// The first table that was made there.
+    first: Table,
 }
 
 impl Editor<'_> {
@@ -77,6 +79,7 @@ impl Editor<'_> {
     ) -> Run<()> {
         let base = self.parked.len();
         let depth = self.whys.len();
+        let first_table = self.store.next();
         let mut went: Vec<(Why, Change)> = Vec::new();
         let mut left: Vec<(Why, Change, Stop)> = Vec::new();
         for (side, why) in whys.iter().enumerate() {
@@ -105,28 +108,29 @@ impl Editor<'_> {
             }
         }
         if left.is_empty() {
-            self.store.merge(&went);
+            self.store.merge(&went, first_table);
             return Ok(());
         }
         let why_left = Arc::clone(&left[0].0);
         let stop = combined(&left);
         let changes: Vec<(Why, Change)> = left.into_iter().map(|l| (l.0, l.1)).collect();
         if went.is_empty() {
-            self.store.merge(&changes);
+            self.store.merge(&changes, first_table);
             return Err(stop);
         }
         self.store.doubt();
-        self.store.merge_or_apply(changes);
+        self.store.merge_or_apply(changes, first_table);
         let change = self.store.undo();
         let on = Arc::clone(&went[0].0);
         self.store.doubt();
-        self.store.merge_or_apply(went);
+        self.store.merge_or_apply(went, first_table);
         self.whys.push(Arc::clone(&on));
         self.parked.push(Park {
             left: why_left,
             on,
             change,
             stop,
+            first: first_table,
         });
         Ok(())
     }
@@ -162,10 +166,11 @@ impl Editor<'_> {
             let Some(park) = self.parked.pop() else { break };
             self.whys.pop();
             let rest = self.store.undo();
-            self.store.merge(&[
+            let ways = [
                 (Arc::clone(&park.left), park.change),
                 (Arc::clone(&park.on), rest),
-            ]);
+            ];
+            self.store.merge(&ways, park.first);
             outcome = match (park.stop, outcome) {
                 (Stop::Return(given), Ok(values) | Err(Stop::Return(values))) => {
                     Err(Stop::Return(both(&park.left, &given, &park.on, &values)))
@@ -176,6 +181,51 @@ impl Editor<'_> {
             };
         }
         outcome
+    }
+}
+
+impl Editor<'_> {
+    /// The end of what errors were caught in: where one was made, perhaps, what stands for it is done.
+    pub(super) fn caught(
+        &mut self,
+        base: usize,
+        mut outcome: Run<()>,
+        catch: &mut dyn FnMut(&mut Self, &Why) -> Run<()>,
+    ) -> Run<()> {
+        if let Err(Stop::Error(what)) = &outcome {
+            outcome = catch(self, &Arc::clone(what));
+        }
+        let is_error = |p: &Park| matches!(p.stop, Stop::Error(_));
+        let mut open = self.parked.len();
+        while open > base && self.parked.len() == open && self.parked.last().is_some_and(is_error) {
+            let Some(park) = self.parked.pop() else { break };
+            open -= 1;
+            let Stop::Error(what) = park.stop else { break };
+            self.whys.pop();
+            let rest = self.store.undo();
+            let (mut left, mut rest) = (Some(park.change), Some(rest));
+            let whys = [park.left, park.on];
+            let ended = outcome;
+            outcome = self.fork(&whys, &mut |this, side| match side {
+                0 => {
+                    this.store.apply(left.take().unwrap_or_default());
+                    catch(this, &what)
+                }
+                _ => {
+                    this.store.apply(rest.take().unwrap_or_default());
+                    ended.clone()
+                }
+            });
+        }
+        outcome
+    }
+
+    /// Where errors end what was done and no more, that is their end.
+    pub(super) fn errors_end(&mut self, base: usize) {
+        let mut all = self.parked[base..].iter();
+        if self.trying == 0 && all.all(|p| matches!(p.stop, Stop::Error(_))) {
+            let _ = self.boundary(base, Ok(Vec::new()), &|_| true);
+        }
     }
 }
 

@@ -59,6 +59,15 @@ fn key(group: &str, part: Part) -> Key {
     Key::text(&format!("{}\0{end}", group.to_ascii_lowercase()))
 }
 
+/// Where it is kept which script made the program say its own again.
+const MADE_BY: &str = "\0made by";
+
+/// Where it is kept what others have of Normal, once that is cleared.
+const OF_NORMAL: [(Part, &str); 2] = [
+    (Part::Text, "\0text of Normal"),
+    (Part::Ground, "\0ground of Normal"),
+];
+
 /// When a group's default counts, and when not.
 fn alone(group: &str) -> [Why; 2] {
     [
@@ -105,6 +114,11 @@ fn of_normal(value: &Value) -> Option<Part> {
 impl Editor<'_> {
     fn set_part(&mut self, group: &str, part: Part, value: Value) {
         let lower = group.to_ascii_lowercase();
+        if lower == "normal"
+            && let Some((_, kept)) = OF_NORMAL.iter().find(|k| k.0 == part)
+        {
+            self.store.put(self.tables.options, kept, Value::Nil);
+        }
         self.spelled
             .entry(lower)
             .or_insert_with(|| group.to_owned());
@@ -116,9 +130,24 @@ impl Editor<'_> {
         self.store
             .get(self.tables.groups, &key(group, part))
             .map(&mut |said| match said {
+                Value::Nil if part == Part::Link => self.linked_again(group),
                 Value::Nil => self.by_itself(group, part),
                 said => said.clone(),
             })
+    }
+
+    /// The link that a group has after it was cleared: the first that was made by default.
+    fn linked_again(&self, group: &str) -> Value {
+        let again = self
+            .store
+            .get(self.tables.groups, &key(group, Part::Otherwise));
+        match again {
+            Value::Nil | Value::Bool(_) => self.by_itself(group, Part::Link),
+            _ if groups().contains_key(&group.to_ascii_lowercase()) => {
+                self.by_itself(group, Part::Link)
+            }
+            link => link,
+        }
     }
 
     /// What a part of a group is where nothing says anything: a color of the program's own, or `false`.
@@ -141,10 +170,10 @@ impl Editor<'_> {
                 let frozen = self
                     .store
                     .get(self.tables.groups, &key(group, Part::Frozen));
-                let base = match frozen {
+                let base = frozen.map(&mut |frozen| match frozen {
                     Value::Nil => self.store.field(self.tables.options, BASE),
-                    frozen => frozen,
-                };
+                    frozen => frozen.clone(),
+                });
                 base.map(&mut |base| {
                     let light = match base.lossy().as_deref() {
                         Some("light") => 1,
@@ -193,13 +222,23 @@ impl Editor<'_> {
         }
     }
 
+    /// What a color of Normal is for others.
+    fn normal(&self, part: Part) -> Value {
+        let kept = OF_NORMAL.iter().find(|k| k.0 == part);
+        let kept = kept.map(|k| self.store.field(self.tables.options, k.1));
+        match kept {
+            None | Some(Value::Nil) => self.part("Normal", part),
+            Some(kept) => kept,
+        }
+    }
+
     fn colored(&self, group: &str, part: Part) -> Value {
         let own = self.part(group, part);
         own.map(&mut |value| match of_normal(value) {
             Some(side) if group.eq_ignore_ascii_case("normal") && side == part => {
                 Value::Bool(false)
             }
-            Some(side) if !matches!(value, Value::Unknown(_)) => self.part("Normal", side),
+            Some(side) if !matches!(value, Value::Unknown(_)) => self.normal(side),
             _ => value.clone(),
         })
     }
@@ -210,6 +249,8 @@ impl Editor<'_> {
             Value::Bool(yes) => Some(yes),
             Value::Unknown(_) => None,
             Value::Either(_) => None,
+            // No color is none.
+            Value::Text(text) if text.lossy().eq_ignore_ascii_case("none") => Some(false),
             _ => Some(true),
         };
         // What a group is by itself is among what else is set of it.
@@ -258,12 +299,9 @@ impl Editor<'_> {
     }
 
     fn write(&mut self, group: &str, part: Part, text: Text) {
-        // What Normal has of itself is what it had.
-        if group.eq_ignore_ascii_case("normal")
-            && let Some(side) = of_normal(&Value::Text(text.clone()))
-        {
-            let had = self.part(group, side);
-            self.set_part(group, part, had);
+        // What Normal has of itself is another in each version.
+        if group.eq_ignore_ascii_case("normal") && of_normal(&Value::Text(text.clone())).is_some() {
+            self.set_part(group, part, Value::unknown("Normal's own other color"));
             return;
         }
         let Some(value) = self.taken(text.clone()) else {
@@ -310,18 +348,14 @@ impl Editor<'_> {
                 self.store.set(self.tables.groups, key, Value::Nil);
             }
         }
-        for (key, link) in self.store.pairs(self.tables.groups) {
-            if let Key::Text(text) = &key
-                && let Some(group) = text.strip_suffix("\0otherwise")
-                && !groups().contains_key(group)
-            {
-                self.store
-                    .put(self.tables.groups, &format!("{group}\0link"), link);
-            }
+        for (_, kept) in OF_NORMAL {
+            self.store.put(self.tables.options, kept, Value::Nil);
         }
         self.store.put(self.tables.g, "colors_name", Value::Nil);
         let now = self.store.field(self.tables.options, "background");
         self.store.put(self.tables.options, BASE, now);
+        let script = self.script();
+        self.store.put(self.tables.options, MADE_BY, script);
     }
 
     /// Nothing is known of the groups any more.
@@ -429,6 +463,8 @@ impl Editor<'_> {
             }
         }
         self.store.put(self.tables.options, BASE, value.clone());
+        let script = self.script();
+        self.store.put(self.tables.options, MADE_BY, script);
     }
 
     /// `:highlight`
@@ -530,16 +566,55 @@ impl Editor<'_> {
     }
 
     fn clear(&mut self, group: &str) {
+        // What others have of Normal they keep.
+        let kept = OF_NORMAL.map(|(part, _)| self.normal(part));
         for part in [Part::Text, Part::Ground, Part::More] {
             self.set_part(group, part, Value::Bool(false));
         }
-        let link = self
-            .store
-            .get(self.tables.groups, &key(group, Part::Otherwise));
+        let link = match groups().contains_key(&group.to_ascii_lowercase()) {
+            true => self
+                .store
+                .get(self.tables.groups, &key(group, Part::Otherwise)),
+            false => Value::Nil,
+        };
+        if group.eq_ignore_ascii_case("normal") {
+            for ((_, name), value) in OF_NORMAL.into_iter().zip(kept) {
+                self.store.put(self.tables.options, name, value);
+            }
+        }
         self.set_part(group, Part::Link, link);
     }
 
+    /// The script that is run now, as the program counts them: all of Lua is one.
+    fn script(&self) -> Value {
+        let visit = self.here.0.visit();
+        let is_lua = self
+            .visits
+            .get(visit)
+            .is_some_and(|v| super::is_lua(&v.file.path));
+        Value::Number(if is_lua { -1.0 } else { visit as f64 })
+    }
+
+    /// Whether a group is linked so by itself, and was made so by this script.
+    fn is_so_already(&self, from: &str, to: &Text) -> bool {
+        let is_own = matches!(
+            self.store.get(self.tables.groups, &key(from, Part::Link)),
+            Value::Nil
+        );
+        let same =
+            |a: &Value, b: &Value| matches!((a, b), (Value::Number(a), Value::Number(b)) if a == b);
+        is_own
+            && matches!(self.part(from, Part::Link), Value::Own(now) if to.lossy().eq_ignore_ascii_case(&now))
+            && same(
+                &self.store.field(self.tables.options, MADE_BY),
+                &self.script(),
+            )
+    }
+
     fn link(&mut self, from: &str, to: Text, default: bool, force: bool) {
+        if self.is_so_already(from, &to) {
+            return;
+        }
         let first = matches!(
             self.store
                 .get(self.tables.groups, &key(from, Part::Otherwise)),
@@ -697,7 +772,7 @@ impl Editor<'_> {
             || word.eq_ignore_ascii_case("none")
             || color(word).is_some()
             // The colors of Normal are none where it has none.
-            || of_normal(&Value::text(word)).is_some_and(|side| match self.part("Normal", side) {
+            || of_normal(&Value::text(word)).is_some_and(|side| match self.normal(side) {
                 Value::Text(text) => text.unknown.is_some() || color(&text.lossy()).is_some(),
                 Value::Bool(_) => false,
                 _ => true,

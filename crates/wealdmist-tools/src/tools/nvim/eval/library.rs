@@ -324,24 +324,31 @@ impl Editor<'_> {
         self.trying += 1;
         let outcome = self.call(callee, given);
         self.trying = before;
-        match self.boundary(base, outcome, &|s| {
-            matches!(s, Stop::Error(_) | Stop::Return(_))
-        }) {
-            Ok(values) | Err(Stop::Return(values)) => {
-                // Whether a module is there may not be known.
-                if let [Value::Unknown(why)] = values.as_slice()
-                    && matches!(callee, Value::Own(path) if &**path == "require")
-                {
-                    return Ok(vec![
-                        Value::Unknown(Arc::clone(why)),
-                        Value::Unknown(Arc::clone(why)),
-                    ]);
-                }
-                let mut out = vec![Value::Bool(true)];
-                out.extend(values);
-                Ok(out)
+        // What is given says first whether there was none.
+        let told = |stop: Stop| match stop {
+            Stop::Error(what) => Stop::Return(vec![Value::Bool(false), Value::text(&what)]),
+            Stop::Return(mut values) => {
+                values.insert(0, Value::Bool(true));
+                Stop::Return(values)
             }
-            Err(Stop::Error(what)) => Ok(vec![Value::Bool(false), Value::text(&what)]),
+            other => other,
+        };
+        for park in &mut self.parked[base..] {
+            park.stop = told(park.stop.clone());
+        }
+        let outcome = match outcome {
+            // Whether a module is there may not be known.
+            Ok(values) => match (values.as_slice(), callee) {
+                ([Value::Unknown(why)], Value::Own(path)) if &**path == "require" => {
+                    let open = Value::Unknown(Arc::clone(why));
+                    Stop::Return(vec![open.clone(), open])
+                }
+                _ => told(Stop::Return(values)),
+            },
+            Err(stop) => told(stop),
+        };
+        match self.boundary(base, Err(outcome), &|s| matches!(s, Stop::Return(_))) {
+            Ok(values) | Err(Stop::Return(values)) => Ok(values),
             Err(stop) => Err(stop),
         }
     }

@@ -77,6 +77,8 @@ pub(super) struct Editor<'a> {
     autocommands: Vec<Autocommand>,
     /// What is done as soon as the start is over.
     scheduled: Vec<(Value, Option<Why>)>,
+    /// The files that are run now, one from another.
+    running: Vec<PathBuf>,
     augroup: String,
     parked: Vec<Park>,
     /// What the things that are done now depend on.
@@ -137,6 +139,7 @@ pub(super) fn run(
         scripts: HashMap::new(),
         autocommands: Vec::new(),
         scheduled: Vec::new(),
+        running: Vec::new(),
         augroup: String::new(),
         parked: Vec::new(),
         whys: Vec::new(),
@@ -223,13 +226,33 @@ impl Editor<'_> {
         for event in ["vimenter", "bufwinenter", "bufenter", "uienter"] {
             let _ = self.event(event, "");
         }
-        while !self.scheduled.is_empty() && self.step().is_ok() {
-            let (function, why) = self.scheduled.remove(0);
-            let _ = self.perhaps(why.as_ref(), &mut |this| {
-                this.call(&function, Vec::new()).map(|_| ())
-            });
-        }
+        self.put_off();
         self.waiting();
+    }
+
+    /// Does what was put off until the start is over. Where that puts off its own kind again and again, it comes
+    /// to the same each time, or it is not known to what.
+    fn put_off(&mut self) {
+        let now = |this: &Self| format!("{:?}", this.store.pairs(this.tables.groups));
+        let (mut turns, mut before) = (0, String::new());
+        while !self.scheduled.is_empty() && turns < limits::EDITOR_TURNS {
+            turns += 1;
+            let all = std::mem::take(&mut self.scheduled);
+            if turns == limits::EDITOR_TURNS || all.len() > limits::EDITOR_PUT_OFF {
+                before = now(self);
+                turns = limits::EDITOR_TURNS;
+            }
+            for (function, why) in all {
+                let base = self.parked.len();
+                let _ = self.perhaps(why.as_ref(), &mut |this| {
+                    this.call(&function, Vec::new()).map(|_| ())
+                });
+                self.errors_end(base);
+            }
+        }
+        if !self.scheduled.is_empty() && before != now(self) {
+            self.nothing_known(&"what is put off without end".into());
+        }
     }
 
     /// Where data of the program is that is not configuration.
@@ -242,6 +265,24 @@ impl Editor<'_> {
 
     /// Runs a file; `None` where there is none. An error in it ends what caught it, where something does.
     fn file(&mut self, path: &Path, chain: &[Includer], shipped: bool) -> Run<Option<Vec<Value>>> {
+        // What a file put off may load that file again: it has ended.
+        let again = chain.iter().position(|(p, _)| p == path);
+        let chain = match again.filter(|_| !self.running.iter().any(|p| p == path)) {
+            Some(first) => &chain[..first],
+            None => chain,
+        };
+        self.running.push(path.to_owned());
+        let out = self.file_in(path, chain, shipped);
+        self.running.pop();
+        out
+    }
+
+    fn file_in(
+        &mut self,
+        path: &Path,
+        chain: &[Includer],
+        shipped: bool,
+    ) -> Run<Option<Vec<Value>>> {
         let file = match shipped {
             // The program's own files are none of the person's.
             true => {
@@ -302,8 +343,9 @@ impl Editor<'_> {
             Err(Stop::Finish) => Ok(Vec::new()),
             other => other,
         };
-        let outcome = self.boundary(base, outcome, &|_| true);
-        let values = match outcome {
+        let is_caught = self.trying > 0;
+        let ends = |s: &Stop| !(is_caught && matches!(s, Stop::Error(_)));
+        let values = match self.boundary(base, outcome, &ends) {
             Ok(values) | Err(Stop::Return(values)) => values,
             Err(Stop::Error(what)) if self.trying > 0 => return Err(Stop::Error(what)),
             Err(Stop::Error(what)) => {

@@ -43,10 +43,21 @@ impl Editor<'_> {
             local,
         };
         for node in nodes {
-            match self.node(node, place) {
+            let base = self.parked.len();
+            // Nothing catches an error that is kept silent.
+            let is_silent = matches!(node, Node::Command(c) if c.silent);
+            let trying = self.trying;
+            if is_silent {
+                self.trying = 0;
+            }
+            let outcome = self.node(node, place);
+            self.errors_end(base);
+            self.trying = trying;
+            match outcome {
+                Err(Stop::Error(_)) if is_silent => {}
                 Err(Stop::Error(what)) if self.trying == 0 => {
-                    let told = matches!(node, Node::Command(c) if !c.silent);
-                    if told && what.contains(NO_THEME) {
+                    let is_command = matches!(node, Node::Command(_));
+                    if is_command && what.contains(NO_THEME) {
                         self.fault(&what, "the line has no effect");
                     }
                 }
@@ -121,21 +132,22 @@ impl Editor<'_> {
             Node::Try(tried, catches, last) => {
                 self.trying += 1;
                 let base = self.parked.len();
-                let outcome = self.body(tried, place).map(|()| Vec::new());
+                let outcome = self.body(tried, place);
+                let outcome = self.caught(base, outcome, &mut |this, what| {
+                    let takes = |(pattern, _): &&(String, Vec<Node>)| catches_it(pattern, what);
+                    match catches.iter().find(takes) {
+                        Some((_, body)) => this.body(body, place),
+                        None => Err(Stop::Error(Arc::clone(what))),
+                    }
+                });
                 self.trying -= 1;
-                let outcome = match self.boundary(base, outcome, &|s| matches!(s, Stop::Error(_))) {
-                    Err(Stop::Error(what)) => {
-                        let takes =
-                            |(pattern, _): &&(String, Vec<Node>)| catches_it(pattern, &what);
-                        match catches.iter().find(takes) {
-                            Some((_, body)) => self.body(body, place),
-                            None => Err(Stop::Error(what)),
+                if self.trying == 0 {
+                    for park in &mut self.parked[base..] {
+                        if matches!(park.stop, Stop::Error(_)) {
+                            park.stop = Stop::Finish;
                         }
                     }
-                    // Without `catch` it goes on where it is caught.
-                    Err(stop) => Err(stop),
-                    Ok(_) => Ok(()),
-                };
+                }
                 self.body(last, place)?;
                 match outcome {
                     // What nothing catches ends the script.

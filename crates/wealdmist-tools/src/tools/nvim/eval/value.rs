@@ -87,7 +87,14 @@ impl Value {
             match value {
                 // What is not known under a condition may be anything at all.
                 Self::Unknown(inner) => return Self::Unknown(inner),
-                Self::Either(inner) => flat.extend(inner.iter().cloned()),
+                // What went the same way goes together.
+                Self::Either(inner) => {
+                    let goes = |(w, _): &&(Why, Self)| Arc::ptr_eq(w, &why);
+                    match inner.iter().any(|one| goes(&one)) {
+                        true => flat.extend(inner.iter().filter(goes).cloned()),
+                        false => flat.extend(inner.iter().cloned()),
+                    }
+                }
                 other => flat.push((why, other)),
             }
         }
@@ -271,6 +278,11 @@ impl Store {
         (self.keys.len() - 1) as Table
     }
 
+    /// The table that would be made next: those from it on are not known yet.
+    pub(super) fn next(&self) -> Table {
+        self.keys.len() as Table
+    }
+
     pub(super) fn get(&self, table: Table, key: &Key) -> Value {
         let found = self.fields.get(&(table, key.clone()));
         found.cloned().unwrap_or(Value::Nil)
@@ -377,20 +389,26 @@ impl Store {
     }
 
     /// What holds after one of several happened, or the one there is.
-    pub(super) fn merge_or_apply(&mut self, mut all: Vec<(Why, Change)>) {
+    pub(super) fn merge_or_apply(&mut self, mut all: Vec<(Why, Change)>, first: Table) {
         match all.len() {
             1 => self.apply(all.remove(0).1),
-            _ => self.merge(&all),
+            _ => self.merge(&all, first),
         }
     }
 
-    /// What holds after one of several happened.
-    pub(super) fn merge(&mut self, all: &[(Why, Change)]) {
+    /// What holds after one of several happened. Tables from `first` on were made by one of them alone:
+    /// whoever knows of one of these went that way.
+    pub(super) fn merge(&mut self, all: &[(Why, Change)], first: Table) {
         let mut places: Vec<&(Table, Key)> = all.iter().flat_map(|(_, c)| c.keys()).collect();
         places.sort_unstable();
         places.dedup();
         for place in places {
             let now = self.get(place.0, &place.1);
+            let mut with = all.iter().filter_map(|(_, change)| change.get(place));
+            if let (true, Some(only), None) = (place.0 >= first, with.next(), with.next()) {
+                self.set(place.0, place.1.clone(), only.clone());
+                continue;
+            }
             let of = |(why, change): &(Why, Change)| {
                 let value = change.get(place).unwrap_or(&now);
                 (Arc::clone(why), value.clone())
@@ -419,7 +437,8 @@ mod tests {
         store.doubt();
         store.put(table, "a", Value::Number(1.0));
         let no = store.undo();
-        store.merge(&[("x".into(), yes), ("not x".into(), no)]);
+        let first = store.next();
+        store.merge(&[("x".into(), yes), ("not x".into(), no)], first);
         assert!(matches!(store.field(table, "a").holds(), Truth::Yes));
         assert!(matches!(store.field(table, "b").holds(), Truth::Open(yes, _) if &*yes == "x"));
     }
