@@ -481,13 +481,19 @@ impl From<Mood> for Variation {
     }
 }
 
-/// Which hunks of a plan are meant.
-#[derive(Debug, Clone, Args)]
+/// Which changes of a plan are meant.
+#[derive(Debug, Clone, Default, Args)]
 pub struct Choice {
-    /// Leave out a hunk, by file number and hunk number as `plan` shows them; may be repeated
-    #[arg(long, value_name = "FILE.HUNK", value_parser = hunk)]
-    pub skip: Vec<(usize, usize)>,
+    /// Leave out a file or one change of it, by their numbers as `plan` shows them; may be repeated
+    #[arg(long, value_name = "FILE[.CHANGE]", value_parser = part)]
+    pub skip: Vec<Part>,
+    /// Take only a file or one change of it; may be repeated
+    #[arg(long, value_name = "FILE[.CHANGE]", value_parser = part, conflicts_with = "skip")]
+    pub only: Vec<Part>,
 }
+
+/// A file of a plan, or one change of it, counted from 0.
+pub type Part = (usize, Option<usize>);
 
 /// What is done once the setup is changed.
 #[derive(Debug, Clone, Copy, Default, Args)]
@@ -509,12 +515,13 @@ pub enum FailOn {
     Never,
 }
 
-fn hunk(text: &str) -> Result<(usize, usize), String> {
-    let numbers = text.split_once('.').and_then(|(f, h)| {
-        let one = |t: &str| t.parse::<usize>().ok().filter(|n| *n > 0);
-        Some((one(f)? - 1, one(h)? - 1))
-    });
-    numbers.ok_or_else(|| "write it as the plan does, such as 1.2".to_owned())
+fn part(text: &str) -> Result<Part, String> {
+    let one = |t: &str| t.parse::<usize>().ok()?.checked_sub(1);
+    let part = match text.split_once('.') {
+        Some((file, change)) => one(file).zip(one(change).map(Some)),
+        None => one(text).map(|file| (file, None)),
+    };
+    part.ok_or_else(|| "write it as the plan does, such as 1.2".to_owned())
 }
 
 /// The names of the formats palettes are written in.
@@ -554,8 +561,9 @@ mod tests {
     }
 
     #[test]
-    fn hunks_are_numbered_from_one() {
-        assert_eq!(hunk("1.2"), Ok((0, 1)));
-        assert!(hunk("0.1").is_err() && hunk("1").is_err() && hunk("a.b").is_err());
+    fn changes_are_numbered_from_one() {
+        assert_eq!(part("1.2"), Ok((0, Some(1))));
+        assert_eq!(part("3"), Ok((2, None)));
+        assert!(part("0.1").is_err() && part("0").is_err() && part("a.b").is_err());
     }
 }

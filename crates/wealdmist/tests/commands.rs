@@ -94,7 +94,7 @@ fn commands_that_cannot_be_carried_out_say_what_to_do() {
     );
     assert!(
         s.said(&["plan", "--skip", "99.1"], &[3])
-            .contains("no hunk 99.1")
+            .contains("no change 99.1")
     );
     assert!(s.said(&["trial"], &[3]).contains("terminal"));
     s.said(&["nosuch"], &[2]);

@@ -101,11 +101,19 @@ fn a_color_is_changed_applied_and_taken_back() {
     see(&s, "+foreground            #a1b2c3");
     press(&s, &["Enter"]);
     see(&s, "applied as number 1");
-    see(&s, "Nothing to apply");
     assert!(
         s.read(".config/kitty/dusk.conf")
             .contains("foreground            #a1b2c3\n")
     );
+    // What differed before is written when it is taken, and not by itself.
+    see_all(&s, &["differs from the setup", "0 of 7 taken"]);
+    let conf = ".config/tmux/tmux.conf";
+    assert!(s.read(conf).contains("fg=#528b8e"));
+    press(&s, &["Enter"]);
+    see(&s, "nothing is taken");
+    press(&s, &["a", "Enter"]);
+    see_all(&s, &["applied as number 2", "Nothing to apply"]);
+    assert!(s.read(conf).contains("fg=#74c5c1"));
     assert!(
         s.read(".config/nvim/colors/creek.lua")
             .contains("set(0, \"Normal\", { fg = \"#a1b2c3\"")
@@ -115,6 +123,8 @@ fn a_color_is_changed_applied_and_taken_back() {
             .contains("foreground = \"#a1b2c3\"")
     );
     // Taken back: every byte of the dotfiles is as before.
+    press(&s, &["x"]);
+    see(&s, "number 2 is taken back");
     press(&s, &["x"]);
     see(&s, "number 1 is taken back");
     let mut after = picture(&s.home());
@@ -233,20 +243,38 @@ fn contrast_is_mended_where_it_is_seen() {
 }
 
 #[test]
-fn a_hunk_can_be_left_out() {
+fn each_change_can_be_taken_or_left() {
     if !have(&["tmux"]) {
         return;
     }
     let s = Scratch::demo();
     open(&s, 160, 47, "");
-    press(&s, &["6", "Down", "Down", "Down", "Down", "Space"]);
-    see(&s, "left out: active pane border");
-    press(&s, &["Enter"]);
+    press(&s, &["6"]);
+    see(&s, "0 of 7 taken");
+    // Everything but one change of a file, although it stands beside another.
+    press(&s, &["a", "Down", "Down", "Down", "Down", "Space"]);
+    see(&s, "6 of 7 taken");
+    press(&s, &[":"]);
+    see(&s, "wealdmist apply --skip 2.1");
+    press(&s, &["Escape", "Enter"]);
     see(&s, "applied as number 1");
-    let tmux = s.read(".config/tmux/tmux.conf");
+    let conf = ".config/tmux/tmux.conf";
+    let tmux = s.read(conf);
     assert!(
-        tmux.contains("terminal-features[80]") && tmux.contains("fg=#528b8e"),
+        !tmux.contains("xterm-256color:RGB") && tmux.contains("alacritty:RGB"),
         "{tmux}"
+    );
+    assert!(tmux.contains("fg=#74c5c1"), "{tmux}");
+    // One file only: the others stay as they are after it is taken back.
+    press(&s, &["x"]);
+    see(&s, "number 1 is taken back");
+    press(&s, &["Down", "Down", "Down", "o"]);
+    see(&s, "3 of 7 taken");
+    press(&s, &["Enter"]);
+    see_all(&s, &["applied as number 3", "0 of 4 taken"]);
+    assert!(
+        s.read(".config/alacritty/alacritty.toml")
+            .contains("0xcfae61")
     );
 }
 
@@ -403,14 +431,14 @@ fn a_dotfile_edited_meanwhile_is_not_overwritten_and_the_new_plan_is_shown() {
     see(&s, "active pane border: #528b8e");
     let conf = ".config/tmux/tmux.conf";
     s.write(conf, &s.read(conf).replace("#528b8e", "#99aa11"));
-    press(&s, &["Enter"]);
+    press(&s, &["a", "Enter"]);
     see(&s, "have changed since they were read");
     see(&s, "active pane border: #99aa11");
     assert!(
         !s.read(".bashrc").contains("wealdmist"),
         "all files or none"
     );
-    press(&s, &["Enter"]);
+    press(&s, &["a", "Enter"]);
     see(&s, "applied as number 1");
     assert!(s.read(conf).contains("#74c5c1"));
 }

@@ -1,37 +1,44 @@
 //! `plan`, `apply`, `undo`, `history`, `reload`, `verify`.
 
-use std::collections::BTreeSet;
 use std::io::{IsTerminal, Write};
 
 use serde_json::json;
 use time::OffsetDateTime;
-use wealdmist_core::plan::{Left, Plan};
+use wealdmist_core::plan::{ChangeId, FileEdit, Left, Piece, Plan};
 use wealdmist_core::reading::ToolId;
+use wealdmist_core::text::visible;
 use wealdmist_host::{Answer, Ask, Home, Journal, Kind, Survey};
 
 use super::shown;
-use crate::cli::Choice;
+use crate::cli::{Choice, Part};
 use crate::failure::{Failure, Outcome};
 use crate::screen::{out, piped, print_json};
 use crate::work::carry_out;
 
-/// The plan with the chosen hunks; an error for a hunk there is none of.
+/// The plan with the changes that are chosen; an error for one there is not.
 fn chosen(survey: &Survey, choice: &Choice) -> Result<Plan, Failure> {
     let mut survey = survey.clone();
     survey.learn_fonts();
     let plan = survey.plan();
-    let left_out: BTreeSet<_> = choice.skip.iter().copied().collect();
-    for (file, hunk) in &left_out {
-        let hunks = plan.edits.get(*file).map_or(0, |e| e.hunks().len());
-        if *hunk >= hunks {
+    for (file, change) in choice.skip.iter().chain(&choice.only) {
+        let changes = plan.edits.get(*file).map_or(0, FileEdit::change_count);
+        if change.unwrap_or(0) >= changes {
+            let number = change.map_or_else(String::new, |c| format!(".{}", c + 1));
             return Err(Failure::Other(format!(
-                "the plan has no hunk {}.{}; `wealdmist plan` shows them",
+                "the plan has no change {}{number}; `wealdmist plan` shows them",
                 file + 1,
-                hunk + 1
             )));
         }
     }
-    Ok(plan.without(&left_out))
+    let named = |parts: &[Part], (file, change): ChangeId| {
+        let fits = |p: &Part| p.0 == file && p.1.is_none_or(|c| c == change);
+        parts.iter().any(fits)
+    };
+    let is_wanted = |id| match choice.only.is_empty() {
+        true => !named(&choice.skip, id),
+        false => named(&choice.only, id),
+    };
+    Ok(plan.with_only(is_wanted))
 }
 
 pub fn plan(survey: &Survey, choice: &Choice, as_json: bool) -> Outcome {
@@ -41,8 +48,12 @@ pub fn plan(survey: &Survey, choice: &Choice, as_json: bool) -> Outcome {
             .edits
             .iter()
             .map(|e| {
-                let hunks: Vec<_> = e.hunks().iter().map(|h| json!({"header": h.header, "why": h.why})).collect();
-                json!({"tool": e.tool.0, "path": e.path, "target": e.target, "new": e.before.is_none(), "hunks": hunks})
+                let of = |p: &Piece| {
+                    let hunks: Vec<_> = p.hunks.iter().map(|h| &h.header).collect();
+                    json!({"why": p.why, "hunks": hunks})
+                };
+                let changes: Vec<_> = e.pieces().iter().map(of).collect();
+                json!({"tool": e.tool.0, "path": e.path, "target": e.target, "new": e.before.is_none(), "changes": changes})
             })
             .collect();
         let left: Vec<_> = plan
@@ -62,8 +73,14 @@ pub fn print_plan(survey: &Survey, plan: &Plan) -> Result<(), Failure> {
     for (f, edit) in plan.edits.iter().enumerate() {
         let new = if edit.before.is_none() { " (new)" } else { "" };
         writeln!(out, "# {} {}{new}", f + 1, shown(&survey.home, &edit.path))?;
-        for (h, hunk) in edit.hunks().iter().enumerate() {
-            writeln!(out, "#   {}.{} {}", f + 1, h + 1, hunk.why.join("; "))?;
+        for (c, piece) in edit.pieces().iter().enumerate() {
+            writeln!(
+                out,
+                "#   {}.{} {}",
+                f + 1,
+                c + 1,
+                visible(piece.why.as_bytes())
+            )?;
         }
     }
     for left in &plan.left {

@@ -1,6 +1,7 @@
 //! What every bench works on: the home and the draft, what follows from them, and where the person
 //! points. It is the only door to the draft.
 
+use std::collections::BTreeSet;
 use std::sync::Arc;
 
 use wealdmist_core::Rgb;
@@ -10,7 +11,7 @@ use wealdmist_core::font::ChosenFont;
 use wealdmist_core::font::picture::Means;
 use wealdmist_core::look::{Look, Origin, origin};
 use wealdmist_core::pair::mend;
-use wealdmist_core::plan::{FileEdit, Hunk, HunkId, Plan};
+use wealdmist_core::plan::{ChangeId, FileEdit, Piece, Plan};
 use wealdmist_core::reading::{Reading, ToolId};
 use wealdmist_core::role::{RoleId, Usage, lookup};
 use wealdmist_core::setup::{EditError, Expr, SetupDoc};
@@ -34,19 +35,26 @@ pub struct Note {
     pub bad: bool,
 }
 
-/// The plan from the draft, with its hunks.
+/// The plan from the draft, and its changes each alone.
 #[derive(Debug, Clone, Default)]
 pub struct Planned {
     /// The plan.
     pub plan: Plan,
-    /// The hunks of each of its files.
-    pub hunks: Vec<Vec<Hunk>>,
+    /// The changes of each of its files.
+    pub pieces: Vec<Vec<Piece>>,
+    /// Those that follow from what was changed in the draft. The others were there before.
+    pub asked: BTreeSet<ChangeId>,
 }
 
 impl Planned {
-    fn of(plan: Plan) -> Self {
-        let hunks = plan.edits.iter().map(FileEdit::hunks).collect();
-        Self { plan, hunks }
+    fn of(plan: Plan, before: &Plan) -> Self {
+        let pieces = plan.edits.iter().map(FileEdit::pieces).collect();
+        let asked = plan.new_beside(before);
+        Self {
+            plan,
+            pieces,
+            asked,
+        }
     }
 
     /// How many changes there are.
@@ -55,10 +63,10 @@ impl Planned {
         self.plan.change_count()
     }
 
-    /// A hunk, if it is there.
-    #[must_use]
-    pub fn hunk(&self, (file, hunk): HunkId) -> Option<&Hunk> {
-        self.hunks.get(file)?.get(hunk)
+    /// Every change, in order.
+    pub fn changes(&self) -> impl Iterator<Item = ChangeId> + '_ {
+        let of = |(f, all): (usize, &Vec<Piece>)| (0..all.len()).map(move |c| (f, c));
+        self.pieces.iter().enumerate().flat_map(of)
     }
 }
 
@@ -116,7 +124,10 @@ pub struct Workspace {
     /// What the last change was a step of, and the one before.
     run: Option<String>,
     run_before: Option<String>,
-    opened_with: String,
+    /// The draft as it is written, or was made of the dotfiles.
+    opened_with: SetupDoc,
+    /// The plan from it.
+    before: Plan,
 }
 
 impl Workspace {
@@ -124,9 +135,11 @@ impl Workspace {
     #[must_use]
     pub fn new(survey: Survey, steps: Vec<Step>, display: Display, size: (u16, u16)) -> Self {
         let derived = Derived::new(&survey, None, &Conditions::default());
-        let planned = Planned::of(survey.plan());
+        let before = survey.plan();
+        let planned = Planned::of(before.clone(), &before);
         Self {
-            opened_with: survey.doc.text().to_owned(),
+            opened_with: survey.doc.clone(),
+            before,
             stage: Stage::new(survey.doc.setup(), &derived.look, display.icons),
             survey,
             steps,
@@ -239,7 +252,7 @@ impl Workspace {
     /// Whether the draft differs from what was opened.
     #[must_use]
     pub fn is_changed(&self) -> bool {
-        self.survey.doc.text() != self.opened_with
+        self.survey.doc.text() != self.opened_with.text()
     }
 
     /// Takes over the home as it was read after work on it began with the draft `sent`; what has been
@@ -247,12 +260,21 @@ impl Workspace {
     pub fn read_again(&mut self, survey: Survey, sent: &str, saved: bool) {
         let draft = std::mem::replace(&mut self.survey, survey).doc;
         if saved {
-            self.opened_with = self.survey.doc.text().to_owned();
+            self.opened_with = self.survey.doc.clone();
         }
         if draft.text() != sent {
             self.survey.doc = draft;
         }
+        self.plan_before();
         self.recompute();
+    }
+
+    /// Works out what the draft as it was opened would have planned.
+    fn plan_before(&mut self) {
+        let doc = self.opened_with.clone();
+        let draft = std::mem::replace(&mut self.survey.doc, doc);
+        self.before = self.survey.plan();
+        self.survey.doc = draft;
     }
 
     /// Works out everything that follows from the dotfiles, the draft, fonts and conditions.
@@ -262,7 +284,7 @@ impl Workspace {
             self.font.as_ref().map(|f| &f.report),
             &self.conditions,
         );
-        self.planned = Planned::of(self.survey.plan());
+        self.planned = Planned::of(self.survey.plan(), &self.before);
         self.stage.stale = true;
     }
 
@@ -270,6 +292,7 @@ impl Workspace {
     pub fn fonts_found(&mut self, found: FontSearch) {
         self.survey.catalog = Some(Arc::clone(&found.catalog));
         self.font = Some(found);
+        self.plan_before();
         self.recompute();
     }
 

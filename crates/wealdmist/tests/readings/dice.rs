@@ -75,7 +75,7 @@ fn told(wrong: &[String]) -> String {
     for one in wrong.iter().take(200) {
         let number = number(one);
         let first = !seen.contains(&number);
-        match first && seen.len() < 12 {
+        match first && seen.len() < 40 {
             true => out.push(one.clone()),
             false => out.push(head(one)),
         }

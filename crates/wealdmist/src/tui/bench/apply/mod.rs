@@ -1,12 +1,13 @@
-//! The Apply bench: the hunks, which of them are left out, and what came of it.
+//! The Apply bench: the changes, which of them are taken, and what came of it.
 
 mod view;
 
 use std::borrow::Cow;
-use std::collections::BTreeSet;
+use std::collections::{BTreeSet, HashMap};
+use std::path::PathBuf;
 
 use crossterm::event::KeyCode::{Char, Enter};
-use wealdmist_core::plan::{Change, HunkId, Plan};
+use wealdmist_core::plan::{Change, ChangeId, Plan};
 use wealdmist_core::role::RoleId;
 use wealdmist_host::{Answer as Said, Ask as By, Journal, Survey};
 
@@ -30,7 +31,9 @@ pub const STEP: Step = Step {
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 #[allow(missing_docs)]
 pub enum Act {
-    LeaveOut,
+    Take,
+    TakeAll,
+    OnlyFile,
     Apply,
     TakeBack,
     Reload,
@@ -51,19 +54,24 @@ pub enum Answer {
 /// A row as shown.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Row {
-    /// A file.
-    File(usize),
-    /// A hunk of it.
-    Hunk(HunkId),
+    /// What follows from the changes of the draft, or what differed before.
+    Part(bool),
+    /// A file, in one of these parts.
+    File(bool, usize),
+    /// A change of it.
+    Change(ChangeId),
 }
 
-/// The bench: the pointer and what is left out.
+/// What a change is known by while the plan changes around it.
+type Name = (PathBuf, usize, Vec<u8>);
+
+/// The bench: the pointer and what is taken.
 #[derive(Debug, Default)]
 pub struct Apply {
     /// The row pointed at.
     pub cursor: usize,
-    /// Hunks not to be applied.
-    pub left_out: BTreeSet<HunkId>,
+    /// What the person took or left out by hand.
+    chosen: HashMap<Name, bool>,
     /// Whether files are being written.
     writing: bool,
 }
@@ -74,8 +82,10 @@ impl Bench for Apply {
     type Answer = Answer;
 
     const KEYS: &'static [Key<Act>] = &[
-        hint(Char(' '), Act::LeaveOut, "Space", "leave out / take in"),
+        hint(Char(' '), Act::Take, "Space", "take / leave out"),
         hint(Enter, Act::Apply, "Enter", "apply"),
+        hint(Char('a'), Act::TakeAll, "a", "take all"),
+        hint(Char('o'), Act::OnlyFile, "o", "only this file"),
         hint(Char('x'), Act::TakeBack, "x", "take back the last apply"),
         hint(Char('r'), Act::Reload, "r", "reload"),
         hint(Char('v'), Act::Verify, "v", "verify"),
@@ -85,10 +95,19 @@ impl Bench for Apply {
         "plan".into()
     }
 
-    fn command(&self, _: &Workspace) -> String {
-        let skip = |(f, h): &HunkId| format!(" --skip {}.{}", f + 1, h + 1);
-        let skips: String = self.left_out.iter().map(skip).collect();
-        format!("wealdmist apply{skips}   ·   wealdmist undo")
+    fn command(&self, ws: &Workspace) -> String {
+        let taken = self.taken(ws);
+        let left: BTreeSet<ChangeId> = (ws.planned.changes())
+            .filter(|id| !taken.contains(id))
+            .collect();
+        let (word, named) = match (left.len() <= taken.len(), taken.is_empty()) {
+            (_, true) => return "wealdmist plan   ·   wealdmist apply".to_owned(),
+            (true, _) => ("--skip", &left),
+            (false, _) => ("--only", &taken),
+        };
+        let part = |(f, c): &ChangeId| format!(" {word} {}.{}", f + 1, c + 1);
+        let parts: String = named.iter().map(part).collect();
+        format!("wealdmist apply{parts}   ·   wealdmist undo")
     }
 
     fn draw(&self, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
@@ -97,8 +116,18 @@ impl Bench for Apply {
 
     fn act(&mut self, act: Act, ws: &mut Workspace) -> Reply<Self> {
         match act {
-            Act::LeaveOut => {
-                self.leave_out(ws);
+            Act::Take => {
+                self.take(ws);
+                Vec::new()
+            }
+            Act::TakeAll => {
+                let all: Vec<ChangeId> = ws.planned.changes().collect();
+                let wanted = !all.iter().all(|id| self.takes(ws, *id));
+                self.choose(ws, &all, wanted);
+                Vec::new()
+            }
+            Act::OnlyFile => {
+                self.only_file(ws);
                 Vec::new()
             }
             Act::Apply | Act::TakeBack if self.writing => {
@@ -141,7 +170,7 @@ impl Bench for Apply {
         // Also where nothing was written: the dotfiles may have changed meanwhile, and the plan with
         // them.
         ws.read_again(*survey, &sent, said && result.is_ok());
-        self.left_out.clear();
+        self.chosen.clear();
         match result {
             Ok(said) => {
                 ws.tell(said);
@@ -156,7 +185,8 @@ impl Bench for Apply {
 
     fn refresh(&mut self, ws: &mut Workspace) -> Reply<Self> {
         // What no longer exists after the plan has changed is forgotten.
-        self.left_out.retain(|id| ws.planned.hunk(*id).is_some());
+        let known: Vec<Name> = ws.planned.changes().map(|id| name(ws, id)).collect();
+        self.chosen.retain(|name, _| known.contains(name));
         let rows = self.rows(ws).len();
         self.cursor = self.cursor.min(rows.saturating_sub(1));
         Vec::new()
@@ -180,47 +210,106 @@ impl Bench for Apply {
 impl Apply {
     /// The rows as shown.
     pub fn rows(&self, ws: &Workspace) -> Vec<Row> {
+        let planned = &ws.planned;
+        let has_both = planned.asked.len() < planned.change_count();
         let mut out = Vec::new();
-        for (f, hunks) in ws.planned.hunks.iter().enumerate() {
-            out.push(Row::File(f));
-            out.extend((0..hunks.len()).map(|h| Row::Hunk((f, h))));
+        for asked in [true, false] {
+            let mut part = Vec::new();
+            for (f, pieces) in planned.pieces.iter().enumerate() {
+                let all = (0..pieces.len()).map(|c| (f, c));
+                let changes: Vec<ChangeId> = all
+                    .filter(|id| planned.asked.contains(id) == asked)
+                    .collect();
+                if !changes.is_empty() {
+                    part.push(Row::File(asked, f));
+                }
+                part.extend(changes.into_iter().map(Row::Change));
+            }
+            if !part.is_empty() && has_both {
+                out.push(Row::Part(asked));
+            }
+            out.extend(part);
         }
         out
     }
 
+    /// The changes that a row stands for.
+    pub fn changes_of(&self, ws: &Workspace, row: Row) -> Vec<ChangeId> {
+        let all = ws.planned.changes();
+        let is_asked = |id: &ChangeId| ws.planned.asked.contains(id);
+        match row {
+            Row::Part(asked) => all.filter(|id| is_asked(id) == asked).collect(),
+            Row::File(asked, f) => all
+                .filter(|id| id.0 == f && is_asked(id) == asked)
+                .collect(),
+            Row::Change(id) => vec![id],
+        }
+    }
+
+    /// Whether a change is taken: what was asked for is, unless the person said otherwise.
+    pub fn takes(&self, ws: &Workspace, id: ChangeId) -> bool {
+        let by_hand = match self.chosen.is_empty() {
+            true => None,
+            false => self.chosen.get(&name(ws, id)),
+        };
+        by_hand
+            .copied()
+            .unwrap_or_else(|| ws.planned.asked.contains(&id))
+    }
+
+    fn taken(&self, ws: &Workspace) -> BTreeSet<ChangeId> {
+        (ws.planned.changes())
+            .filter(|id| self.takes(ws, *id))
+            .collect()
+    }
+
+    fn choose(&mut self, ws: &Workspace, changes: &[ChangeId], wanted: bool) {
+        for id in changes {
+            self.chosen.insert(name(ws, *id), wanted);
+        }
+    }
+
     /// The role the row pointed at is about.
     fn role(&self, ws: &Workspace) -> Option<RoleId> {
-        let Row::Hunk(id) = *self.rows(ws).get(self.cursor)? else {
+        let Row::Change((f, c)) = *self.rows(ws).get(self.cursor)? else {
             return None;
         };
-        let splices = &ws.planned.hunk(id)?.splices;
-        match &ws.planned.plan.edits[id.0].change {
-            Change::Splices(all) => splices.iter().find_map(|i| all[*i].role.clone()),
+        match &ws.planned.plan.edits[f].change {
+            Change::Splices(all) => all[c].role.clone(),
             Change::Whole(_) => None,
         }
     }
 
-    /// Leaves out the hunk or file pointed at, or takes it in again.
-    fn leave_out(&mut self, ws: &Workspace) {
-        let hunks: Vec<HunkId> = match self.rows(ws).get(self.cursor) {
-            Some(Row::Hunk(id)) => vec![*id],
-            Some(Row::File(f)) => (0..ws.planned.hunks[*f].len()).map(|h| (*f, h)).collect(),
-            None => return,
+    /// Takes what is pointed at, or leaves it out where all of it is taken.
+    fn take(&mut self, ws: &Workspace) {
+        let Some(row) = self.rows(ws).get(self.cursor).copied() else {
+            return;
         };
-        let all_out = hunks.iter().all(|h| self.left_out.contains(h));
-        for hunk in hunks {
-            if all_out {
-                self.left_out.remove(&hunk);
-            } else {
-                self.left_out.insert(hunk);
-            }
-        }
+        let changes = self.changes_of(ws, row);
+        let wanted = !changes.iter().all(|id| self.takes(ws, *id));
+        self.choose(ws, &changes, wanted);
+    }
+
+    /// Takes the changes of the file pointed at and no others.
+    fn only_file(&mut self, ws: &Workspace) {
+        let file = match self.rows(ws).get(self.cursor) {
+            Some(Row::File(_, f) | Row::Change((f, _))) => *f,
+            _ => return,
+        };
+        let all: Vec<ChangeId> = ws.planned.changes().collect();
+        let (here, elsewhere): (Vec<_>, Vec<_>) = all.into_iter().partition(|id| id.0 == file);
+        self.choose(ws, &here, true);
+        self.choose(ws, &elsewhere, false);
     }
 
     fn apply(&mut self, ws: &mut Workspace) -> Reply<Self> {
-        let plan = ws.planned.plan.without(&self.left_out);
+        let taken = self.taken(ws);
+        let plan = ws.planned.plan.with_only(|id| taken.contains(&id));
         if plan.is_empty() {
-            ws.tell("nothing to apply: the dotfiles say what the setup says");
+            ws.tell(match ws.planned.change_count() {
+                0 => "nothing to apply: the dotfiles say what the setup says",
+                _ => "nothing is taken: Space takes what is pointed at, a takes all",
+            });
             return Vec::new();
         }
         self.writing = true;
@@ -234,6 +323,16 @@ impl Apply {
         // Colors set by escapes would hide what the terminal reads from its file.
         vec![Do::EndTrials, Do::Run(job)]
     }
+}
+
+/// What a change is known by.
+fn name(ws: &Workspace, (f, c): ChangeId) -> Name {
+    let edit = &ws.planned.plan.edits[f];
+    let (start, with) = match &edit.change {
+        Change::Splices(all) => (all[c].range.start, &all[c].with),
+        Change::Whole(code) => (0, code),
+    };
+    (edit.path.clone(), start, with.to_vec())
 }
 
 /// Saves the setup and carries a plan out, if the dotfiles are still what it was made for.

@@ -1,7 +1,7 @@
-//! The plan: files and hunks, the diff of the one pointed at, and what running programs
+//! The plan: files and changes, the lines that those pointed at change, and what running programs
 //! answered.
 
-use wealdmist_core::plan::LineKind;
+use wealdmist_core::plan::{ChangeId, Hunk, LineKind};
 use wealdmist_core::reading::ToolId;
 use wealdmist_core::text::visible;
 use wealdmist_host::Outcome;
@@ -39,9 +39,12 @@ pub fn draw(bench: &Apply, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
             Tone::Quiet,
         );
     } else {
-        let list = (rows.len()).min(room * 2 / 5).max(4);
+        let diff = shown_hunks(bench, ws, &rows);
+        let lines: usize = diff.iter().map(|(_, h)| h.lines.len() + 1).sum();
+        let least = (room * 2 / 5).max(4);
+        let list = rows.len().min(room.saturating_sub(lines + 1).max(least));
         draw_list(bench, ws, &rows, list, pen, hits);
-        draw_diff(bench, ws, &rows, list, room, pen);
+        draw_diff(ws, &diff, list, room, pen);
     }
     if answers > 0 {
         // Without a plan the answers are what there is to see.
@@ -100,34 +103,41 @@ fn draw_list(
     let first = scroll(cursor, rows.len(), room);
     for (line, (i, row)) in rows.iter().enumerate().skip(first).take(room).enumerate() {
         match row {
-            Row::File(f) => draw_file(ws, *f, line, pen),
-            Row::Hunk((f, h)) => {
-                let hunk = &ws.planned.hunks[*f][*h];
-                let out = bench.left_out.contains(&(*f, *h));
-                let sign = if out { pen.signs().off } else { pen.signs().on };
-                let tone = if out { Tone::Faint } else { Tone::Text };
-                let column = pen.text(
-                    line,
-                    3,
-                    &format!("{sign} "),
-                    if out { Tone::Faint } else { Tone::Good },
-                );
-                let why = visible(hunk.why.join("; ").as_bytes());
-                let text = if out { format!("left out: {why}") } else { why };
-                pen.cut(
-                    line,
-                    column,
-                    &text,
-                    pen.width().saturating_sub(column + 1),
-                    tone,
-                );
-            }
+            Row::Part(asked) => draw_part(bench, ws, *asked, line, pen),
+            Row::File(_, f) => draw_file(ws, *f, line, pen),
+            Row::Change(id) => draw_change(bench, ws, *id, line, pen),
         }
         hits.add(pen.place(line, 0..pen.width()), Hit::Row(i, None));
         if i == cursor && !ws.stage.pointed {
             pen.choose_row(line, 0..pen.width());
         }
     }
+}
+
+/// The head of what was asked for, or of what differed before.
+fn draw_part(bench: &Apply, ws: &Workspace, asked: bool, line: usize, pen: &mut Pen) {
+    let changes = bench.changes_of(ws, Row::Part(asked));
+    let taken = changes.iter().filter(|id| bench.takes(ws, **id)).count();
+    let what = match (asked, ws.planned.asked.is_empty()) {
+        (true, _) => "from your changes",
+        (false, true) => "differs from the setup",
+        (false, false) => "differed before",
+    };
+    let column = pen.text(line, 1, what, Tone::Key);
+    let count = format!("  {taken} of {} taken", changes.len());
+    pen.text(line, column, &count, Tone::Quiet);
+}
+
+fn draw_change(bench: &Apply, ws: &Workspace, id: ChangeId, line: usize, pen: &mut Pen) {
+    let piece = &ws.planned.pieces[id.0][id.1];
+    let (sign, color, tone) = match bench.takes(ws, id) {
+        true => (pen.signs().on, Tone::Good, Tone::Text),
+        false => (pen.signs().off, Tone::Faint, Tone::Quiet),
+    };
+    let column = pen.text(line, 3, &format!("{sign} "), color);
+    let why = visible(piece.why.as_bytes());
+    let room = pen.width().saturating_sub(column + 1);
+    pen.cut(line, column, &why, room, tone);
 }
 
 fn draw_file(ws: &Workspace, f: usize, line: usize, pen: &mut Pen) {
@@ -152,23 +162,28 @@ fn draw_file(ws: &Workspace, f: usize, line: usize, pen: &mut Pen) {
     );
 }
 
-fn draw_diff(bench: &Apply, ws: &Workspace, rows: &[Row], top: usize, end: usize, pen: &mut Pen) {
-    pen.rule(top, 0..pen.width());
+/// The lines that what is pointed at changes, with the files they are in.
+fn shown_hunks<'a>(bench: &Apply, ws: &'a Workspace, rows: &[Row]) -> Vec<(usize, &'a Hunk)> {
     let cursor = bench.cursor.min(rows.len() - 1);
-    let (file, only) = match rows[cursor] {
-        Row::File(f) => (f, None),
-        Row::Hunk((f, h)) => (f, Some(h)),
-    };
+    (bench.changes_of(ws, rows[cursor]).into_iter())
+        .flat_map(|(f, c)| ws.planned.pieces[f][c].hunks.iter().map(move |h| (f, h)))
+        .collect()
+}
+
+fn draw_diff(ws: &Workspace, diff: &[(usize, &Hunk)], top: usize, end: usize, pen: &mut Pen) {
+    pen.rule(top, 0..pen.width());
+    let is_of_many = diff.iter().any(|(f, _)| *f != diff[0].0);
     let mut row = top + 1;
-    for (_, hunk) in ws.planned.hunks[file]
-        .iter()
-        .enumerate()
-        .filter(|(h, _)| only.is_none_or(|o| o == *h))
-    {
+    for (file, hunk) in diff {
         if row >= end {
             break;
         }
-        pen.text(row, 1, &hunk.header, Tone::Quiet);
+        let column = pen.text(row, 1, &hunk.header, Tone::Quiet);
+        if is_of_many {
+            let path = &ws.planned.plan.edits[*file].path;
+            let path = visible(ws.survey.home.contract(path).as_bytes());
+            pen.text(row, column + 1, &path, Tone::Quiet);
+        }
         row += 1;
         for (kind, text) in &hunk.lines {
             if row >= end {
