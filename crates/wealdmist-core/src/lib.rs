@@ -30,6 +30,7 @@
 #![warn(missing_docs)]
 #![cfg_attr(test, allow(clippy::disallowed_methods))]
 
+pub mod asked;
 pub mod character;
 pub mod color;
 pub mod condition;

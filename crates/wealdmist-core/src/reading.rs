@@ -244,6 +244,19 @@ pub struct Reading {
     pub editable: bool,
     /// How sure it is.
     pub standing: Standing,
+    /// What the program itself said when it was asked. Its answer is the value then.
+    pub asked: Option<Asked>,
+}
+
+/// How a reading compares with what the program said.
+#[derive(Debug, Clone, PartialEq)]
+pub enum Asked {
+    /// It says the same.
+    Same,
+    /// It says another value than this one, which was read.
+    ReadAs(Value),
+    /// Nothing was read.
+    NotRead,
 }
 
 impl Reading {
@@ -274,6 +287,7 @@ impl Reading {
             effective: true,
             editable: true,
             standing: Standing::Certain,
+            asked: None,
         }
     }
 }

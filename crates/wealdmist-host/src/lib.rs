@@ -32,6 +32,7 @@
 #![warn(missing_docs)]
 #![cfg_attr(test, allow(clippy::disallowed_methods))]
 
+mod ask;
 mod bundle;
 mod demo;
 mod files;
@@ -50,6 +51,7 @@ mod survey;
 mod terminals;
 mod tty;
 
+pub use ask::Heard;
 pub use bundle::{BundleError, Part, write_bundle};
 pub use demo::{DemoError, make_demo};
 pub use files::{

@@ -97,3 +97,6 @@ pub const ANSWER: u64 = 4 << 20;
 
 /// The most a file's attributes can have, in bytes (the kernel's own limit).
 pub const ATTRIBUTES: usize = 64 << 10;
+
+/// How long a program may take that is started to be asked.
+pub const ASKED: Duration = Duration::from_secs(10);

@@ -1,5 +1,6 @@
 //! A survey: what the dotfiles of a home say, beside its setup.
 
+use std::ffi::OsString;
 use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
@@ -18,6 +19,7 @@ use wealdmist_core::reading::{ToolId, ToolReport};
 use wealdmist_core::setup::{SetupDoc, SetupError};
 use wealdmist_tools::{Access, Loaded, adapters, plan, read_all};
 
+use crate::ask::Heard;
 use crate::files::{Disk, Files, ReplaceError, make_private_folders, replace, sweep_beside};
 use crate::fonts::FontIndex;
 use crate::home::Home;
@@ -82,6 +84,8 @@ pub struct Survey {
     on_disk: Option<Vec<u8>>,
     /// What planning has to know of the disk.
     seen: Seen,
+    /// What was read, where programs were asked and their answers count since.
+    unasked: Option<Vec<ToolReport>>,
 }
 
 /// Whether a tool has a place in the survey: its dotfiles are there, or the setup names it.
@@ -152,13 +156,14 @@ impl Survey {
             reports,
             doc,
             stored,
+            unasked: None,
         })
     }
 
     /// Whether the dotfiles still say what they said when they were read.
     #[must_use]
     pub fn is_current(&self) -> bool {
-        self.read(&self.home) == self.reports
+        self.read(&self.home) == *self.unasked.as_ref().unwrap_or(&self.reports)
     }
 
     fn read(&self, access: &dyn Access) -> Vec<ToolReport> {
@@ -177,6 +182,24 @@ impl Survey {
     pub fn refresh(&mut self) {
         self.seen = Seen::default();
         self.reports = self.read(&self.seen.of(&self.home));
+        self.unasked = None;
+    }
+
+    /// Starts the installed programs on the person's dotfiles, each on a server or in a shell of its own, and
+    /// asks what they come to. Their answers count from then on, until the dotfiles are read again. `confined`
+    /// are the words of a command that starts a program with fewer rights; see `platform::confine`.
+    pub fn ask(&mut self, confined: &[OsString]) -> Vec<(ToolId, Heard)> {
+        self.refresh();
+        let read = self.reports.clone();
+        let heard = crate::ask::ask(&self.home, &mut self.reports, confined);
+        self.unasked = Some(read);
+        heard
+    }
+
+    /// Whether programs were asked since the dotfiles were read.
+    #[must_use]
+    pub const fn is_asked(&self) -> bool {
+        self.unasked.is_some()
     }
 
     /// The setup resolved.

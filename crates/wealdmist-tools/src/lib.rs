@@ -46,7 +46,7 @@ mod tools;
 pub use access::{Access, Loaded};
 pub use engine::{Adapter, Engine, Facts, Outer, StatedOption, Wanted, sourced, table, themed};
 pub use glyphs::used as glyphs_of;
-pub use live::{Answers, Live, Reload, Told, osc_targets};
+pub use live::{Answers, Asking, Live, Reload, Told, osc_targets};
 pub use tools::{
     adapter, adapters, generated, images_by_name, is_multiplexed, misnamed, places, plan, read_all,
     says_full_color,

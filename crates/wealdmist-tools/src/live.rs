@@ -54,6 +54,23 @@ pub enum Answers {
     Own,
 }
 
+/// How a program is asked what it would show, without a session of the person's: it is started for that, on
+/// the person's own dotfiles, and says it in words of its own.
+#[derive(Debug, Clone, Copy)]
+pub struct Asking {
+    /// The program.
+    pub program: &'static str,
+    /// What it is given; `{scratch}` is a folder of its own, `{file}` the first of the dotfiles.
+    pub arguments: &'static [&'static str],
+    /// A file that is there for it in the folder of its own: name and content.
+    pub script: Option<(&'static str, &'static str)>,
+    /// What it is given to end what is left of it.
+    pub ends: &'static [&'static str],
+    /// The answer, which stands behind the last record separator (U+001E) of what it printed, as a dotfile that
+    /// says all of it plainly: its path below the home, and its text.
+    pub dotfile: fn(&str) -> (&'static str, String),
+}
+
 /// All of it.
 #[derive(Debug, Clone, Copy)]
 pub struct Live {
@@ -76,6 +93,8 @@ pub struct Live {
     pub value_options: &'static [&'static str],
     /// How it is asked.
     pub answers: Answers,
+    /// How one is asked that is started for it.
+    pub asking: Option<Asking>,
 }
 
 impl Live {
@@ -92,6 +111,7 @@ impl Live {
             file_options: &[],
             value_options: &[],
             answers: Answers::Own,
+            asking: None,
         }
     }
 

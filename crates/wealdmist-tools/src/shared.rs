@@ -123,6 +123,7 @@ pub fn reading(
         effective: true,
         editable: true,
         standing: Standing::Certain,
+        asked: None,
     }
 }
 

@@ -116,6 +116,10 @@ pub enum Command {
         /// Show every row, also those where all agree
         #[arg(long)]
         all: bool,
+        /// Ask the installed programs what the dotfiles come to: each is started for it, runs your
+        /// configuration in a place of its own, and its answer counts
+        #[arg(long)]
+        ask: bool,
     },
     /// Print all findings as file:line:col
     Check {
@@ -243,6 +247,9 @@ pub enum Command {
     Apply {
         #[command(flatten)]
         choice: Choice,
+        /// Ask the installed programs first what the dotfiles come to, as `survey --ask` does
+        #[arg(long)]
+        ask: bool,
         /// Do not tell the running programs
         #[arg(long)]
         no_reload: bool,

@@ -34,12 +34,16 @@ use std::process::ExitCode;
 use clap::Parser;
 
 fn main() -> ExitCode {
-    if std::env::args_os()
-        .nth(1)
-        .is_some_and(|a| a == screen::guardian::ARGUMENT)
-    {
-        screen::guardian::run();
-        return ExitCode::SUCCESS;
+    match std::env::args_os().nth(1) {
+        Some(first) if first == screen::guardian::ARGUMENT => {
+            screen::guardian::run();
+            return ExitCode::SUCCESS;
+        }
+        Some(first) if first == work::ask::ARGUMENT => {
+            warn!("{}", work::ask::become_confined());
+            return ExitCode::FAILURE;
+        }
+        _ => {}
     }
     let arguments = match cli::Cli::try_parse() {
         Ok(arguments) => arguments,

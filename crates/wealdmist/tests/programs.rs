@@ -749,3 +749,58 @@ fn exported_files_are_taken_by_the_programs_they_are_for() {
     };
     assert_eq!(exported("asked"), exported("dark"));
 }
+
+#[test]
+fn programs_that_are_asked_change_nothing_and_reach_nothing() {
+    if !have(&["tmux", "bash", "nvim"]) {
+        return;
+    }
+    let s = Scratch::new();
+    let listener = std::net::TcpListener::bind("127.0.0.1:0").expect("a port");
+    let port = listener.local_addr().expect("it").port();
+    listener.set_nonblocking(true).expect("it");
+    s.write(
+        ".bashrc",
+        &format!("echo x > ~/written 2>/dev/null\necho x > \"$TMPDIR/inside\" && ok=32\n(exec 3<>/dev/tcp/127.0.0.1/{port}) 2>/dev/null && reached=1\nif [ -n \"$MOOD\" ]; then PS1='\\[\\e[31m\\]$ '; elif [ -z \"$reached\" ]; then PS1=\"\\[\\e[${{ok}}m\\]$ \"; fi\n"),
+    );
+    s.write(
+        ".tmux.conf",
+        "run-shell 'touch ~/touched'\nset -g status-style bg=#102030\nif-shell '[ -n \"$MOOD\" ]' 'set -g status-style bg=#405060'\n",
+    );
+    s.write(
+        ".config/nvim/init.lua",
+        "local f = io.open(vim.fn.expand('~/opened'), 'w')\nvim.api.nvim_set_hl(0, 'Comment', { fg = f and '#ff0000' or '#00ff00' })\nvim.fn.system({ 'touch', vim.fn.expand('~/made') })\nvim.g.x = vim.fn.writefile({ 'x' }, vim.fn.expand('~/wrote'), 's')\n",
+    );
+    let said = s.said(&["survey", "--ask", "--all"], &[0, 1]);
+    assert!(said.contains("your configuration is run"), "{said}");
+    assert!(said.contains("#00ff00"), "{said}");
+    assert!(
+        said.contains("#102030") && !said.contains("depending on"),
+        "{said}"
+    );
+    for file in ["written", "touched", "opened", "made", "wrote"] {
+        assert!(!s.home().join(file).exists(), "{file}: {said}");
+    }
+    assert!(listener.accept().is_err(), "a connection: {said}");
+    assert!(said.contains("green"), "{said}");
+    // Nothing of it is left running.
+    let left = s
+        .command("pgrep")
+        .args(["-f", &s.home().display().to_string()])
+        .output();
+    let left = left
+        .map(|o| String::from_utf8_lossy(&o.stdout).into_owned())
+        .unwrap_or_default();
+    assert_eq!(left, "");
+}
+
+#[test]
+fn a_program_that_does_not_answer_is_left_and_told() {
+    if !have(&["bash"]) {
+        return;
+    }
+    let s = Scratch::new();
+    s.write(".bashrc", "PS1='$ '\nexit\n");
+    let said = s.said(&["survey", "--ask"], &[0, 1]);
+    assert!(said.contains("bash did not answer"), "{said}");
+}

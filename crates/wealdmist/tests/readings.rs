@@ -17,6 +17,76 @@ mod nvim;
 #[path = "readings/tmux.rs"]
 mod tmux;
 
+/// The dotfiles of one tool, made by chance: which, and whether it has 24-bit color, which every setup wants.
+fn home_of_one_tool(dice: &mut dice::Dice, tool: usize, full: bool) -> Vec<(String, String)> {
+    match tool {
+        0 => vec![(
+            ".config/kitty/kitty.conf".to_owned(),
+            kitty::file(dice, 24, 2),
+        )],
+        1 => vec![(".tmux.conf".to_owned(), tmux::lines(dice, 14, 0))],
+        2 => vec![(".bashrc".to_owned(), bash::lines(dice, 12, 0))],
+        _ => {
+            let on = |text: String| match full {
+                true => text
+                    .replace("tgc = false", "tgc = true")
+                    .replace("set notgc", "set tgc"),
+                false => text,
+            };
+            let files = nvim::files(dice).into_iter();
+            files
+                .map(|(name, text)| (format!(".config/nvim/{name}"), on(text)))
+                .collect()
+        }
+    }
+}
+
+/// What the programs say when they are asked is what was read, or what was left open.
+#[test]
+fn programs_that_are_asked_say_what_was_read() {
+    if !common::have(&["kitty", "tmux", "nvim", "bash"]) {
+        return;
+    }
+    let (seed, rounds) = dice::run(60);
+    let mut dice = dice::Dice::new(seed ^ 7);
+    let mut same = 0;
+    for n in 0..rounds {
+        let s = common::Scratch::new();
+        let files = home_of_one_tool(&mut dice, n % 4, false);
+        for (name, text) in &files {
+            s.write(name, text);
+        }
+        let before = common::picture(&s.home());
+        let said = s.said(&["survey", "--ask", "--json"], &[0, 1]);
+        let start = said.find('{').expect("JSON");
+        let (json, told) = (&said[start..], &said[..start]);
+        let json = json
+            .rsplit_once('}')
+            .map_or(json, |(j, _)| &json[..=j.len()]);
+        let json: serde_json::Value = serde_json::from_str(json).expect("JSON");
+        for row in json["ledger"].as_array().unwrap() {
+            for cell in row["tools"].as_array().unwrap() {
+                for reading in cell["readings"].as_array().unwrap() {
+                    match &reading["asked"] {
+                        serde_json::Value::Null => {}
+                        asked if asked == "same" => same += 1,
+                        asked => panic!(
+                            "{n} (seed {seed}): {asked} of {reading} in\n{}\n{told}",
+                            files[0].1
+                        ),
+                    }
+                }
+            }
+        }
+        let mut after = common::picture(&s.home());
+        after.retain(|path, _| {
+            before.contains_key(path) || !path.starts_with(s.home().join(".cache"))
+        });
+        assert_eq!(before, after, "{n} (seed {seed})");
+    }
+    assert!(same > rounds, "{same} in {rounds} homes");
+}
+
 /// The setup that is made of a home which nobody has touched changes nothing in it, where only one tool
 /// has dotfiles there.
 #[test]
@@ -30,25 +100,7 @@ fn the_first_setup_of_one_tool_plans_nothing() {
     let (seed, rounds) = dice::run(300);
     let mut dice = dice::Dice::new(seed);
     for n in 0..rounds {
-        let files = match n % 4 {
-            0 => vec![(
-                ".config/kitty/kitty.conf".to_owned(),
-                kitty::file(&mut dice, 24, 2),
-            )],
-            1 => vec![(".tmux.conf".to_owned(), tmux::lines(&mut dice, 14, 0))],
-            2 => vec![(".bashrc".to_owned(), bash::lines(&mut dice, 12, 0))],
-            _ => {
-                let files = nvim::files(&mut dice).into_iter();
-                // 24-bit color is what every setup wants.
-                let on = |text: String| {
-                    text.replace("tgc = false", "tgc = true")
-                        .replace("set notgc", "set tgc")
-                };
-                files
-                    .map(|(name, text)| (format!(".config/nvim/{name}"), on(text)))
-                    .collect()
-            }
-        };
+        let files = home_of_one_tool(&mut dice, n % 4, true);
         let given: Vec<(&str, &str)> = files.iter().map(|f| (f.0.as_str(), f.1.as_str())).collect();
         let home = MemoryAccess::with(&given);
         let reports = read_all(&home);

@@ -8,6 +8,7 @@
 #[cfg(not(target_os = "linux"))]
 compile_error!("this system has no files in crates/wealdmist-host/src/platform yet");
 
+pub mod confine;
 pub(crate) mod files;
 pub(crate) mod link;
 pub(crate) mod places;

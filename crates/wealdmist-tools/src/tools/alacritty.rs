@@ -141,6 +141,7 @@ const ROW: Table = Table {
                 ("colors.selection.text", "colors.selection.foreground"),
             ],
         },
+        asking: None,
     },
     quirks: Quirks {
         missing: faces,

@@ -145,6 +145,7 @@ pub static FOOT: Table = Table {
             "--print-pid",
         ],
         answers: Answers::Escapes,
+        asking: None,
     },
     quirks: Quirks {
         // Newer versions have a section for each side.

@@ -100,6 +100,7 @@ pub static GHOSTTY: Table = Table {
         file_options: &["--config-file"],
         value_options: &[],
         answers: Answers::Escapes,
+        asking: None,
     },
     quirks: Quirks {
         missing: fallbacks,

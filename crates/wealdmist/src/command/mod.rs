@@ -59,7 +59,7 @@ pub fn run(command: &Command, place: &Place, open: Open) -> Outcome {
     match command {
         Command::Demo { tour, dir } => demo::run(place, *tour, dir.as_deref(), open),
         Command::Init => change::init(survey(place)?),
-        Command::Survey { json, all } => survey::run(&survey(place)?, *json, *all),
+        Command::Survey { json, all, ask } => survey::run(survey(place)?, *json, *all, *ask),
         Command::Check { json, fail_on } => check::run(&survey(place)?, *json, *fail_on),
         Command::Contrast { pair, seen, json } => {
             contrast::contrast(&survey(place)?, pair, seen, *json)
@@ -101,7 +101,11 @@ pub fn run(command: &Command, place: &Place, open: Open) -> Outcome {
             change::except(survey(place)?, role, tool, reason)
         }
         Command::Plan { json, choice } => write::plan(&survey(place)?, choice, *json),
-        Command::Apply { choice, no_reload } => write::apply(survey(place)?, choice, !no_reload),
+        Command::Apply {
+            choice,
+            ask,
+            no_reload,
+        } => write::apply(survey(place)?, choice, *ask, !no_reload),
         Command::Undo { id, no_reload } => write::undo(survey(place)?, *id, !no_reload),
         Command::Allow { file, remove } => write::allow(
             &Home::open(place.home.as_deref())?,

@@ -305,5 +305,5 @@ pub fn appearance(mut survey: Survey, side: Option<Side>) -> Outcome {
     }
     let name = survey.doc.setup().active.clone();
     say!("the {} side, {}", wanted.key(), visible(name.as_bytes()));
-    super::write::apply(survey, &crate::cli::Choice::default(), true)
+    super::write::apply(survey, &crate::cli::Choice::default(), false, true)
 }

@@ -4,6 +4,7 @@ use std::io::Write;
 
 use serde_json::json;
 use wealdmist_core::ledger::{State, agrees};
+use wealdmist_core::reading::Asked;
 use wealdmist_core::text::visible;
 use wealdmist_host::Survey;
 use wealdmist_tools::adapter;
@@ -12,13 +13,25 @@ use super::shown;
 use crate::failure::Outcome;
 use crate::screen::{out, print_json};
 
-pub fn run(survey: &Survey, as_json: bool, all: bool) -> Outcome {
+pub fn run(mut survey: Survey, as_json: bool, all: bool, ask: bool) -> Outcome {
+    if ask {
+        asked(&mut survey);
+    }
+    let survey = &survey;
     if as_json {
         print_json(&to_json(survey))?;
     } else {
         print(survey, all)?;
     }
     Ok(u8::from(survey.ledger().drift_count() > 0))
+}
+
+/// Asks the programs, and says what came of it where it is no part of the output.
+pub fn asked(survey: &mut Survey) {
+    warn!("asking: {}", crate::work::ask::SAID);
+    for (tool, said) in crate::work::ask::ask(survey) {
+        warn!("  {tool} {said}");
+    }
 }
 
 pub fn print(survey: &Survey, all: bool) -> Outcome {
@@ -99,7 +112,11 @@ pub fn print(survey: &Survey, all: bool) -> Outcome {
                     true => format!("{path}:{}", reading.place.at),
                     false => format!("what {} does by itself", report.tool),
                 };
-                let why = reading.standing.why();
+                let why = match (&reading.asked, reading.standing.why()) {
+                    (Some(Asked::ReadAs(value)), _) => Some(format!("read as {value}")),
+                    (Some(Asked::NotRead), _) => Some("read nowhere".to_owned()),
+                    (_, why) => why.map(ToString::to_string),
+                };
                 let why =
                     why.map_or_else(String::new, |w| format!("  ({})", visible(w.as_bytes())));
                 writeln!(
@@ -161,6 +178,11 @@ fn to_json(survey: &Survey) -> serde_json::Value {
                                 "column": written.then_some(r.place.at.column),
                                 "bytes": written.then_some([r.place.span.start, r.place.span.end]),
                                 "standing": r.standing.key(), "why": r.standing.why().map(|w| &**w),
+                                "asked": r.asked.as_ref().map(|a| match a {
+                                    Asked::Same => json!("same"),
+                                    Asked::ReadAs(value) => json!({"readAs": value.to_string()}),
+                                    Asked::NotRead => json!("not read"),
+                                }),
                             })
                         })
                         .collect();

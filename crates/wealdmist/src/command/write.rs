@@ -128,7 +128,10 @@ fn left_line(home: &Home, left: &Left) -> String {
     format!("{path}:{at}: left as it is: {}: {}", left.what, left.why)
 }
 
-pub fn apply(mut survey: Survey, choice: &Choice, tell: bool) -> Outcome {
+pub fn apply(mut survey: Survey, choice: &Choice, ask: bool, tell: bool) -> Outcome {
+    if ask {
+        super::survey::asked(&mut survey);
+    }
     let plan = chosen(&survey, choice)?;
     if !survey.stored {
         survey.save()?;

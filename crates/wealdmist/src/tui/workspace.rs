@@ -1,7 +1,8 @@
 //! What every bench works on: the home and the draft, what follows from them, and where the person
 //! points. It is the only door to the draft.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeSet, HashMap, HashSet};
+use std::path::PathBuf;
 use std::sync::Arc;
 
 use wealdmist_core::Rgb;
@@ -11,7 +12,7 @@ use wealdmist_core::font::ChosenFont;
 use wealdmist_core::font::picture::Means;
 use wealdmist_core::look::{Look, Origin, origin};
 use wealdmist_core::pair::mend;
-use wealdmist_core::plan::{ChangeId, FileEdit, Piece, Plan};
+use wealdmist_core::plan::{self, ChangeId, FileEdit, Piece, Plan, Splice};
 use wealdmist_core::reading::{Reading, ToolId};
 use wealdmist_core::role::{RoleId, Usage, lookup};
 use wealdmist_core::setup::{EditError, Expr, SetupDoc};
@@ -25,6 +26,9 @@ use super::stage::{Dress, Stage};
 use super::step::Step;
 use super::view::layout;
 use crate::work::side_of;
+
+/// A change of the plan by its file, its place, and what is written there.
+type Change = (PathBuf, usize, Vec<u8>);
 
 /// A word to the person.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -101,6 +105,8 @@ pub struct Workspace {
     pub derived: Derived,
     /// The plan from the draft.
     pub planned: Planned,
+    /// Changes of the plan that the person took or left by hand.
+    chosen: HashMap<Change, bool>,
     /// The font, once it has been looked for.
     pub font: Option<FontSearch>,
     /// Families kept to be compared with, and whether they are installed.
@@ -145,6 +151,7 @@ impl Workspace {
             steps,
             derived,
             planned,
+            chosen: HashMap::new(),
             font: None,
             beside: Vec::new(),
             conditions: Conditions::default(),
@@ -277,6 +284,59 @@ impl Workspace {
         self.survey.doc = draft;
     }
 
+    /// What a change of the plan is known by while that changes around it.
+    fn name(&self, (f, c): ChangeId) -> Change {
+        let edit = &self.planned.plan.edits[f];
+        let (start, with) = match &edit.change {
+            plan::Change::Splices(all) => (all[c].range.start, &all[c].with),
+            plan::Change::Whole(code) => (0, code),
+        };
+        (edit.path.clone(), start, with.to_vec())
+    }
+
+    /// Whether a change of the plan is taken: what was asked for is, unless the person said otherwise.
+    #[must_use]
+    pub fn takes(&self, id: ChangeId) -> bool {
+        let by_hand = match self.chosen.is_empty() {
+            true => None,
+            false => self.chosen.get(&self.name(id)),
+        };
+        by_hand
+            .copied()
+            .unwrap_or_else(|| self.planned.asked.contains(&id))
+    }
+
+    /// Takes changes of the plan, or leaves them out.
+    pub fn choose(&mut self, changes: impl IntoIterator<Item = ChangeId>, wanted: bool) {
+        for id in changes {
+            self.chosen.insert(self.name(id), wanted);
+        }
+    }
+
+    /// Takes the changes that bring a tool to a role; how many there are.
+    pub fn take_role(&mut self, tool: ToolId, role: &RoleId) -> usize {
+        let edits = self.planned.plan.edits.iter().enumerate();
+        let of_tool = edits.filter(|(_, e)| e.tool == tool || e.also.contains(&tool));
+        let all: Vec<ChangeId> = of_tool
+            .flat_map(|(f, edit)| match &edit.change {
+                plan::Change::Splices(all) => {
+                    let is_it = |(_, s): &(usize, &Splice)| s.role.as_ref() == Some(role);
+                    let found = all.iter().enumerate().filter(is_it);
+                    found.map(|(c, _)| (f, c)).collect()
+                }
+                plan::Change::Whole(_) => Vec::new(),
+            })
+            .collect();
+        let count = all.len();
+        self.choose(all, true);
+        count
+    }
+
+    /// Forgets what was taken and left by hand.
+    pub fn choose_anew(&mut self) {
+        self.chosen.clear();
+    }
+
     /// Works out everything that follows from the dotfiles, the draft, fonts and conditions.
     pub fn recompute(&mut self) {
         self.derived = Derived::new(
@@ -285,6 +345,11 @@ impl Workspace {
             &self.conditions,
         );
         self.planned = Planned::of(self.survey.plan(), &self.before);
+        if !self.chosen.is_empty() {
+            // What no longer exists after the plan has changed is forgotten.
+            let known: HashSet<Change> = self.planned.changes().map(|id| self.name(id)).collect();
+            self.chosen.retain(|name, _| known.contains(name));
+        }
         self.stage.stale = true;
     }
 

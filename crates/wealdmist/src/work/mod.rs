@@ -2,6 +2,7 @@
 //! asked for or shown.
 
 mod apply;
+pub mod ask;
 mod drawings;
 pub mod fonts;
 pub mod glyphs;

@@ -109,6 +109,7 @@ impl Table {
                     key: key.clone(),
                     value: said.value,
                     effective: true,
+                    asked: None,
                 });
             }
         }

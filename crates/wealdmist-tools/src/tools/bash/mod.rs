@@ -30,10 +30,27 @@ pub static BASH: Sourced = Sourced {
     ours: "prompt.bash",
     comment: "#",
     syntax: Syntax::Shell,
-    live: Live::own(
-        Reload::NextPrompt,
-        "at each shell's next prompt; in shells without our prompt when they start again",
-    ),
+    live: Live {
+        asking: Some(crate::live::Asking {
+            program: "bash",
+            arguments: &[
+                "-ic",
+                "for c in \"${PROMPT_COMMAND[@]}\"; do eval \"$c\"; done; printf '\\036%s' \"$PS1\"",
+            ],
+            script: None,
+            ends: &[],
+            dotfile: |said| {
+                (
+                    ".bashrc",
+                    format!("PS1='{}'\n", said.replace('\'', "'\\''")),
+                )
+            },
+        }),
+        ..Live::own(
+            Reload::NextPrompt,
+            "at each shell's next prompt; in shells without our prompt when they start again",
+        )
+    },
     dialect: &Bash,
 };
 

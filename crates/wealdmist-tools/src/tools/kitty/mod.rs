@@ -225,6 +225,17 @@ pub static KITTY: Table = Table {
             variable: "KITTY_LISTEN_ON",
             request: "\x1bP@kitty-cmd{\"cmd\":\"get-colors\",\"version\":[0,26,0],\"no_response\":false,\"payload\":{\"configured\":false}}\x1b\\",
         },
+        asking: Some(crate::live::Asking {
+            program: "kitty",
+            arguments: &[
+                "+runpy",
+                "import sys; exec(open(sys.argv[-1]).read(), {})",
+                "{scratch}/ask.py",
+            ],
+            script: Some(("ask.py", include_str!("ask.py"))),
+            ends: &[],
+            dotfile: |said| (".config/kitty/kitty.conf", said.to_owned()),
+        }),
     },
     quirks: Quirks {
         missing: fonts::missing,

@@ -65,6 +65,20 @@ pub static NVIM: Themed = Themed {
             "{TMPDIR:/tmp}/nvim.*/*/nvim.*.0",
             "{XDG_RUNTIME_DIR:}/nvim.*.0",
         ],
+        asking: Some(crate::live::Asking {
+            program: "nvim",
+            arguments: &[
+                "--headless",
+                "-i",
+                "NONE",
+                "-n",
+                "-c",
+                "luafile {scratch}/ask.lua",
+            ],
+            script: Some(("ask.lua", include_str!("ask.lua"))),
+            ends: &[],
+            dotfile: |said| (".config/nvim/init.vim", said.to_owned()),
+        }),
         ..Live::own(
             Reload::Socket,
             "at once, in every running Neovim of this home",

@@ -111,3 +111,34 @@ impl<'a> SetCommand<'a> {
         }
     }
 }
+
+/// What the program lists of its options, in the scopes that lines such as `@-g` name, as commands.
+pub(super) fn as_commands(listed: &str) -> String {
+    let mut scope = "-g";
+    let mut out = String::new();
+    for line in listed.lines() {
+        match line.strip_prefix('@') {
+            Some(next @ ("-s" | "-g" | "-gw")) => scope = next,
+            _ if line.is_empty() => {}
+            _ => {
+                let (name, value) = line.split_once(' ').unwrap_or((line, ""));
+                // The program lists colors as they are, and reads them so as a comment.
+                let quote = if value.starts_with('#') { "\"" } else { "" };
+                for part in [
+                    "set-option ",
+                    scope,
+                    " ",
+                    name,
+                    " ",
+                    quote,
+                    value,
+                    quote,
+                    "\n",
+                ] {
+                    out.push_str(part);
+                }
+            }
+        }
+    }
+    out
+}

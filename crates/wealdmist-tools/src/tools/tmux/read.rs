@@ -202,6 +202,7 @@ impl<'a> Reader<'a> {
             effective: true,
             editable: editable && standing == Standing::Certain,
             standing,
+            asked: None,
         });
         self.report.readings.len() - 1
     }
@@ -401,6 +402,7 @@ impl<'a> Reader<'a> {
             effective: true,
             editable: stated.is_none(),
             standing,
+            asked: None,
         });
     }
 

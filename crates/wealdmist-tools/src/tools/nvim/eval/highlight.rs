@@ -448,16 +448,19 @@ impl Editor<'_> {
                 continue;
             }
             let is_set = matches!(self.part(known.name, Part::Set), Value::Bool(true));
-            if !is_set {
-                self.set_part(known.name, Part::More, Value::Nil);
-            }
             let light = usize::from(matches!(value, Value::Text(t) if t.bytes == b"light"));
+            let again = known.colors[0] != known.colors[1] || ALIKE.contains(&known.name);
+            let whole = WHOLE.contains(&known.name);
+            // A group that a command set keeps what it had, and takes what is said for terminals of few colors.
+            if is_set {
+                if again || whole {
+                    self.set_part(known.name, Part::More, Value::Bool(true));
+                }
+                continue;
+            }
+            self.set_part(known.name, Part::More, Value::Nil);
             for (side, part) in [(0, Part::Text), (1, Part::Ground)] {
-                let again = known.colors[0] != known.colors[1] || ALIKE.contains(&known.name);
-                let says =
-                    WHOLE.contains(&known.name) || again && !known.colors[light][side].is_empty();
-                // A group that a command set keeps what it had.
-                if says && !is_set {
+                if whole || again && !known.colors[light][side].is_empty() {
                     self.set_part(known.name, part, Value::Nil);
                 }
             }

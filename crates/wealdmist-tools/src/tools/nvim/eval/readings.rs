@@ -245,6 +245,7 @@ impl Editor<'_> {
             effective,
             editable: editable && standing == Standing::Certain,
             standing,
+            asked: None,
         });
     }
 
@@ -298,6 +299,7 @@ impl Editor<'_> {
                         Standing::Certain => Standing::Default,
                         other => other,
                     },
+                    asked: None,
                 });
             }
             Value::Text(text) => {

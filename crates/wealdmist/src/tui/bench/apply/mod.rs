@@ -3,8 +3,7 @@
 mod view;
 
 use std::borrow::Cow;
-use std::collections::{BTreeSet, HashMap};
-use std::path::PathBuf;
+use std::collections::BTreeSet;
 
 use crossterm::event::KeyCode::{Char, Enter};
 use wealdmist_core::plan::{Change, ChangeId, Plan};
@@ -62,16 +61,11 @@ pub enum Row {
     Change(ChangeId),
 }
 
-/// What a change is known by while the plan changes around it.
-type Name = (PathBuf, usize, Vec<u8>);
-
-/// The bench: the pointer and what is taken.
+/// The bench: the pointer.
 #[derive(Debug, Default)]
 pub struct Apply {
     /// The row pointed at.
     pub cursor: usize,
-    /// What the person took or left out by hand.
-    chosen: HashMap<Name, bool>,
     /// Whether files are being written.
     writing: bool,
 }
@@ -122,8 +116,8 @@ impl Bench for Apply {
             }
             Act::TakeAll => {
                 let all: Vec<ChangeId> = ws.planned.changes().collect();
-                let wanted = !all.iter().all(|id| self.takes(ws, *id));
-                self.choose(ws, &all, wanted);
+                let wanted = !all.iter().all(|id| ws.takes(*id));
+                ws.choose(all, wanted);
                 Vec::new()
             }
             Act::OnlyFile => {
@@ -170,7 +164,7 @@ impl Bench for Apply {
         // Also where nothing was written: the dotfiles may have changed meanwhile, and the plan with
         // them.
         ws.read_again(*survey, &sent, said && result.is_ok());
-        self.chosen.clear();
+        ws.choose_anew();
         match result {
             Ok(said) => {
                 ws.tell(said);
@@ -184,9 +178,6 @@ impl Bench for Apply {
     }
 
     fn refresh(&mut self, ws: &mut Workspace) -> Reply<Self> {
-        // What no longer exists after the plan has changed is forgotten.
-        let known: Vec<Name> = ws.planned.changes().map(|id| name(ws, id)).collect();
-        self.chosen.retain(|name, _| known.contains(name));
         let rows = self.rows(ws).len();
         self.cursor = self.cursor.min(rows.saturating_sub(1));
         Vec::new()
@@ -246,27 +237,8 @@ impl Apply {
         }
     }
 
-    /// Whether a change is taken: what was asked for is, unless the person said otherwise.
-    pub fn takes(&self, ws: &Workspace, id: ChangeId) -> bool {
-        let by_hand = match self.chosen.is_empty() {
-            true => None,
-            false => self.chosen.get(&name(ws, id)),
-        };
-        by_hand
-            .copied()
-            .unwrap_or_else(|| ws.planned.asked.contains(&id))
-    }
-
     fn taken(&self, ws: &Workspace) -> BTreeSet<ChangeId> {
-        (ws.planned.changes())
-            .filter(|id| self.takes(ws, *id))
-            .collect()
-    }
-
-    fn choose(&mut self, ws: &Workspace, changes: &[ChangeId], wanted: bool) {
-        for id in changes {
-            self.chosen.insert(name(ws, *id), wanted);
-        }
+        (ws.planned.changes()).filter(|id| ws.takes(*id)).collect()
     }
 
     /// The role the row pointed at is about.
@@ -281,25 +253,25 @@ impl Apply {
     }
 
     /// Takes what is pointed at, or leaves it out where all of it is taken.
-    fn take(&mut self, ws: &Workspace) {
+    fn take(&self, ws: &mut Workspace) {
         let Some(row) = self.rows(ws).get(self.cursor).copied() else {
             return;
         };
         let changes = self.changes_of(ws, row);
-        let wanted = !changes.iter().all(|id| self.takes(ws, *id));
-        self.choose(ws, &changes, wanted);
+        let wanted = !changes.iter().all(|id| ws.takes(*id));
+        ws.choose(changes, wanted);
     }
 
     /// Takes the changes of the file pointed at and no others.
-    fn only_file(&mut self, ws: &Workspace) {
+    fn only_file(&self, ws: &mut Workspace) {
         let file = match self.rows(ws).get(self.cursor) {
             Some(Row::File(_, f) | Row::Change((f, _))) => *f,
             _ => return,
         };
         let all: Vec<ChangeId> = ws.planned.changes().collect();
         let (here, elsewhere): (Vec<_>, Vec<_>) = all.into_iter().partition(|id| id.0 == file);
-        self.choose(ws, &here, true);
-        self.choose(ws, &elsewhere, false);
+        ws.choose(here, true);
+        ws.choose(elsewhere, false);
     }
 
     fn apply(&mut self, ws: &mut Workspace) -> Reply<Self> {
@@ -323,16 +295,6 @@ impl Apply {
         // Colors set by escapes would hide what the terminal reads from its file.
         vec![Do::EndTrials, Do::Run(job)]
     }
-}
-
-/// What a change is known by.
-fn name(ws: &Workspace, (f, c): ChangeId) -> Name {
-    let edit = &ws.planned.plan.edits[f];
-    let (start, with) = match &edit.change {
-        Change::Splices(all) => (all[c].range.start, &all[c].with),
-        Change::Whole(code) => (0, code),
-    };
-    (edit.path.clone(), start, with.to_vec())
 }
 
 /// Saves the setup and carries a plan out, if the dotfiles are still what it was made for.

@@ -105,7 +105,7 @@ fn draw_list(
         match row {
             Row::Part(asked) => draw_part(bench, ws, *asked, line, pen),
             Row::File(_, f) => draw_file(ws, *f, line, pen),
-            Row::Change(id) => draw_change(bench, ws, *id, line, pen),
+            Row::Change(id) => draw_change(ws, *id, line, pen),
         }
         hits.add(pen.place(line, 0..pen.width()), Hit::Row(i, None));
         if i == cursor && !ws.stage.pointed {
@@ -117,7 +117,7 @@ fn draw_list(
 /// The head of what was asked for, or of what differed before.
 fn draw_part(bench: &Apply, ws: &Workspace, asked: bool, line: usize, pen: &mut Pen) {
     let changes = bench.changes_of(ws, Row::Part(asked));
-    let taken = changes.iter().filter(|id| bench.takes(ws, **id)).count();
+    let taken = changes.iter().filter(|id| ws.takes(**id)).count();
     let what = match (asked, ws.planned.asked.is_empty()) {
         (true, _) => "from your changes",
         (false, true) => "differs from the setup",
@@ -128,9 +128,9 @@ fn draw_part(bench: &Apply, ws: &Workspace, asked: bool, line: usize, pen: &mut 
     pen.text(line, column, &count, Tone::Quiet);
 }
 
-fn draw_change(bench: &Apply, ws: &Workspace, id: ChangeId, line: usize, pen: &mut Pen) {
+fn draw_change(ws: &Workspace, id: ChangeId, line: usize, pen: &mut Pen) {
     let piece = &ws.planned.pieces[id.0][id.1];
-    let (sign, color, tone) = match bench.takes(ws, id) {
+    let (sign, color, tone) = match ws.takes(id) {
         true => (pen.signs().on, Tone::Good, Tone::Text),
         false => (pen.signs().off, Tone::Faint, Tone::Quiet),
     };

@@ -8,15 +8,17 @@ use std::collections::BTreeSet;
 use crossterm::event::KeyCode::{Char, Enter};
 use wealdmist_core::ledger::{Ledger, State};
 use wealdmist_core::property::Property;
-use wealdmist_core::reading::ToolId;
+use wealdmist_core::reading::{Asked, ToolId};
 use wealdmist_core::role::{Group, RoleId};
 
-use super::{Bench, Do, List, Nothing, Question, Reply};
+use super::{Bench, Do, List, Question, Reply};
+use crate::tui::job::Job;
 use crate::tui::keys::{Key, hint, key};
 use crate::tui::stage::Target;
 use crate::tui::step::Step;
 use crate::tui::view::{Hits, Pen};
 use crate::tui::workspace::Workspace;
+use crate::work::ask;
 
 /// The step.
 pub const STEP: Step = Step {
@@ -36,6 +38,14 @@ pub enum Act {
     Fold,
     Filter,
     Edit,
+    AskPrograms,
+}
+
+/// What comes of its slow work.
+pub enum Answer {
+    /// Programs were asked: the text of the draft it came from, the home with what they say, and that in
+    /// words.
+    Asked(String, Box<wealdmist_host::Survey>, Vec<String>),
 }
 
 /// What is typed.
@@ -73,6 +83,8 @@ pub struct Survey {
     /// Only rows with this in their name are shown.
     pub filter: String,
     folded: BTreeSet<Group>,
+    /// Whether the person agreed that the programs are asked.
+    agreed: bool,
     /// Whether the first drift has been pointed at.
     started: bool,
 }
@@ -176,13 +188,14 @@ impl Survey {
 impl Bench for Survey {
     type Act = Act;
     type Ask = Ask;
-    type Answer = Nothing;
+    type Answer = Answer;
 
     const KEYS: &'static [Key<Act>] = &[
         hint(Char('a'), Act::Adopt, "a", "take this value into the setup"),
         hint(Char('s'), Act::Align, "s", "set this tool to the setup"),
         hint(Char('e'), Act::Except, "e", "keep as exception"),
         hint(Char('o'), Act::OnlyDrift, "o", "only drift"),
+        hint(Char('p'), Act::AskPrograms, "p", "ask the programs"),
         key(Char(' '), Act::Fold, "Space", "fold group"),
         key(Char('/'), Act::Filter, "/", "show only some roles"),
         hint(Enter, Act::Edit, "Enter", "edit this color"),
@@ -219,6 +232,7 @@ impl Bench for Survey {
                 let question = Question::new("show roles with", self.filter.clone());
                 return vec![Do::Ask(question, Ask::Filter)];
             }
+            Act::AskPrograms => return self.ask_programs(ws),
             Act::Edit if self.on_group(&ws.derived.ledger) => self.fold(&ws.derived.ledger),
             Act::Edit => {
                 let role = self.role(&ws.derived.ledger);
@@ -248,6 +262,19 @@ impl Bench for Survey {
         if *ask == Ask::Filter {
             self.set_filter(text.unwrap_or_default().to_owned());
         }
+    }
+
+    fn answered(&mut self, answer: Answer, ws: &mut Workspace) -> Reply<Self> {
+        let Answer::Asked(sent, survey, said) = answer;
+        let differs = survey.reports.iter().flat_map(|r| &r.readings);
+        let differs = differs.filter(|r| !matches!(r.asked, None | Some(Asked::Same)));
+        let is_bad = differs.count() > 0;
+        ws.read_again(*survey, &sent, false);
+        match is_bad {
+            true => ws.complain(said.join("; ")),
+            false => ws.tell(said.join("; ")),
+        }
+        Vec::new()
     }
 
     fn list(&mut self, ws: &Workspace) -> Option<List<'_>> {
@@ -329,6 +356,25 @@ impl Survey {
         }
     }
 
+    /// Asks the installed programs what the dotfiles come to, once the person has agreed.
+    fn ask_programs(&mut self, ws: &mut Workspace) -> Reply<Self> {
+        if !std::mem::replace(&mut self.agreed, true) {
+            ws.tell(format!("p again asks: {}", ask::SAID));
+            return Vec::new();
+        }
+        let mut survey = Box::new(ws.survey.clone());
+        vec![Do::Run(Job::new(
+            "programs",
+            "asking the programs",
+            move || {
+                let sent = survey.doc.text().to_owned();
+                let heard = ask::ask(&mut survey).into_iter();
+                let said = heard.map(|(tool, said)| format!("{tool} {said}")).collect();
+                Answer::Asked(sent, survey, said)
+            },
+        ))]
+    }
+
     /// Sets the tool to the setup: an exception goes, a silent tool gets the role.
     fn align(&self, ws: &mut Workspace) {
         let Some((tool, role, state)) = self.cell(ws) else {
@@ -374,9 +420,12 @@ impl Survey {
             }
             State::Drift => {
                 let step = ws.number_of("apply");
-                ws.tell(format!(
-                    "already in the plan: step {step} shows the edit and applies it"
-                ));
+                match ws.take_role(tool, &role) {
+                    0 => ws.complain(format!(
+                        "nothing of {tool} is written for it: see step {step}"
+                    )),
+                    _ => ws.tell(format!("taken: step {step} shows the edit and applies it")),
+                }
             }
             State::Agrees => ws.tell("it agrees already"),
             State::Open(why) => {
