@@ -15,7 +15,7 @@ use wealdmist_core::ledger::Ledger;
 use wealdmist_core::look::Look;
 use wealdmist_core::pair::{Pair, pairs};
 use wealdmist_core::plan::Plan;
-use wealdmist_core::reading::{ToolId, ToolReport};
+use wealdmist_core::reading::{SourceFile, ToolId, ToolReport};
 use wealdmist_core::setup::{SetupDoc, SetupError};
 use wealdmist_tools::{Access, Loaded, adapters, plan, read_all};
 
@@ -148,7 +148,7 @@ impl Survey {
             );
         }
         info!(home = ?home.home_path(), setup = ?doc.path(), stored, tools = reports.len(), "opened");
-        Ok(Self {
+        let survey = Self {
             catalog: None,
             on_disk,
             seen,
@@ -157,7 +157,9 @@ impl Survey {
             doc,
             stored,
             unasked: None,
-        })
+        };
+        survey.see_borders();
+        Ok(survey)
     }
 
     /// Whether the dotfiles still say what they said when they were read.
@@ -183,6 +185,14 @@ impl Survey {
         self.seen = Seen::default();
         self.reports = self.read(&self.seen.of(&self.home));
         self.unasked = None;
+        self.see_borders();
+    }
+
+    /// Looks once which files may be edited: what is drawn asks for it again and again.
+    fn see_borders(&self) {
+        for file in self.reports.iter().flat_map(|r| &r.files) {
+            let _ = self.may_edit(file);
+        }
     }
 
     /// Starts the installed programs on the person's dotfiles, each on a server or in a shell of its own, and
@@ -255,6 +265,12 @@ impl Survey {
         if self.catalog.is_none() && !(font.features.is_empty() && font.fallback.is_empty()) {
             self.catalog = Some(Arc::new(FontIndex::open(&self.home).catalog()));
         }
+    }
+
+    /// Whether a file that was read may be edited: it lies in this home, or the person allowed it.
+    #[must_use]
+    pub fn may_edit(&self, file: &SourceFile) -> bool {
+        self.seen.of(&self.home).may_edit(&file.target)
     }
 
     /// The draft: the setup as it stands here, with what it was read from.

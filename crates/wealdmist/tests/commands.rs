@@ -709,3 +709,39 @@ fn the_log_says_what_was_done_and_nothing_of_what_files_hold() {
     let wrong = s.said(&["apply", "--log", "/no/such/log"], &[3]);
     assert!(wrong.contains("/no/such/log cannot be written"), "{wrong}");
 }
+
+#[test]
+fn what_lies_outside_the_home_is_marked() {
+    let s = Scratch::new();
+    let outside = s.tmp().join("shared.conf");
+    std::fs::write(&outside, "foreground #112233\n").unwrap();
+    s.write(
+        ".config/kitty/kitty.conf",
+        &format!("include {}\nbackground #000000\n", outside.display()),
+    );
+    let survey = s.said(&["survey"], &[0, 1]);
+    let marked: Vec<&str> = survey
+        .lines()
+        .filter(|l| l.contains("outside this home"))
+        .collect();
+    assert_eq!(marked.len(), 1, "{survey}");
+    assert!(marked[0].contains("shared.conf"), "{survey}");
+    let json: serde_json::Value =
+        serde_json::from_str(&s.said(&["survey", "--json"], &[0, 1])).unwrap();
+    let files = json["tools"][0]["files"].as_array().unwrap();
+    let is_outside: Vec<_> = files
+        .iter()
+        .map(|f| f["outside"].as_bool().unwrap())
+        .collect();
+    assert_eq!(is_outside, [false, true]);
+    // Its value is wanted otherwise: it is left, and told, until the file is allowed.
+    s.said(&["set", "foreground", "#445566"], &[0]);
+    assert!(s.said(&["plan"], &[0, 1]).contains("left as it is"));
+    s.said(&["allow", &outside.display().to_string()], &[0]);
+    assert!(!s.said(&["survey"], &[0, 1]).contains("outside this home"));
+    s.said(&["apply", "--no-reload"], &[0]);
+    assert_eq!(
+        std::fs::read_to_string(&outside).unwrap(),
+        "foreground #445566\n"
+    );
+}

@@ -12,6 +12,7 @@ use wealdmist_tools::adapter;
 use super::shown;
 use crate::failure::Outcome;
 use crate::screen::{out, print_json};
+use crate::work::ask;
 
 pub fn run(mut survey: Survey, as_json: bool, all: bool, ask: bool) -> Outcome {
     if ask {
@@ -28,9 +29,9 @@ pub fn run(mut survey: Survey, as_json: bool, all: bool, ask: bool) -> Outcome {
 
 /// Asks the programs, and says what came of it where it is no part of the output.
 pub fn asked(survey: &mut Survey) {
-    warn!("asking: {}", crate::work::ask::SAID);
-    for (tool, said) in crate::work::ask::ask(survey) {
-        warn!("  {tool} {said}");
+    warn!("asking: {}", ask::SAID);
+    for (tool, heard) in ask::ask(survey) {
+        warn!("  {tool} {}", ask::said(&heard));
     }
 }
 
@@ -61,6 +62,9 @@ pub fn print(survey: &Survey, all: bool) -> Outcome {
             }
             if file.target != file.path {
                 line.push_str(&format!("  → {}", shown(&survey.home, &file.target)));
+            }
+            if !survey.may_edit(file) {
+                line.push_str("  outside this home");
             }
             writeln!(out, "{line}")?;
         }
@@ -140,7 +144,7 @@ fn to_json(survey: &Survey) -> serde_json::Value {
         .reports
         .iter()
         .map(|r| {
-            let files: Vec<_> = r.files.iter().map(|f| json!({"path": f.path, "target": f.target})).collect();
+            let files: Vec<_> = r.files.iter().map(|f| json!({"path": f.path, "target": f.target, "outside": !survey.may_edit(f)})).collect();
             let problems: Vec<_> = r
                 .problems
                 .iter()

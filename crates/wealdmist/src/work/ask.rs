@@ -30,21 +30,77 @@ pub fn become_confined() -> String {
     }
 }
 
-/// Asks, and gives what came of it in a line for each tool.
-pub fn ask(survey: &mut Survey) -> Vec<(ToolId, String)> {
+/// Asks; each tool with what came of it.
+pub fn ask(survey: &mut Survey) -> Vec<(ToolId, Heard)> {
     let confined: Vec<OsString> = match std::env::current_exe() {
         Ok(own) => vec![own.into(), ARGUMENT.into()],
         Err(_) => Vec::new(),
     };
-    let said = |heard: &Heard| match heard {
+    survey.ask(&confined)
+}
+
+/// What came of asking one tool.
+pub fn said(heard: &Heard) -> String {
+    match heard {
         Heard::Answered { same, other: 0 } => format!("says the same of {same} values"),
         Heard::Answered { same, other } => {
             format!("says the same of {same} values and another of {other}: its answer counts")
         }
-        Heard::Silent => "there is no way to ask it".to_owned(),
+        Heard::Silent => "cannot be asked".to_owned(),
         Heard::NotInstalled => "is not installed here".to_owned(),
         Heard::NoAnswer => "did not answer".to_owned(),
+    }
+}
+
+/// The same of all of them, in a line.
+pub fn summary(heard: &[(ToolId, Heard)]) -> String {
+    let names = |is: &dyn Fn(&Heard) -> Option<String>| {
+        let named = heard
+            .iter()
+            .filter_map(|(tool, h)| Some(format!("{tool}{}", is(h)?)));
+        named.collect::<Vec<_>>().join(", ")
     };
-    let heard = survey.ask(&confined);
-    heard.iter().map(|(tool, h)| (*tool, said(h))).collect()
+    let others = names(&|h| match h {
+        Heard::Answered { other, .. } if *other > 0 => Some(format!(" {other}")),
+        _ => None,
+    });
+    let same = names(&|h| match h {
+        Heard::Answered { same, .. } => Some(format!(" {same}")),
+        _ => None,
+    });
+    let none = names(&|h| match h {
+        Heard::Answered { .. } => None,
+        _ => Some(String::new()),
+    });
+    let mut out = Vec::new();
+    if !others.is_empty() {
+        out.push(format!("otherwise than read: {others}"));
+    }
+    if !same.is_empty() {
+        out.push(format!("as read: {same}"));
+    }
+    if !none.is_empty() {
+        out.push(format!("no answer: {none}"));
+    }
+    out.join("; ")
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn what_differs_comes_first() {
+        let answered = |same, other| Heard::Answered { same, other };
+        let heard = [
+            (ToolId("kitty"), answered(49, 0)),
+            (ToolId("foot"), Heard::Silent),
+            (ToolId("nvim"), answered(20, 3)),
+        ];
+        assert_eq!(
+            summary(&heard),
+            "otherwise than read: nvim 3; as read: kitty 49, nvim 20; no answer: foot"
+        );
+        assert_eq!(said(&heard[0].1), "says the same of 49 values");
+    }
 }

@@ -45,7 +45,7 @@ pub enum Act {
 pub enum Answer {
     /// Programs were asked: the text of the draft it came from, the home with what they say, and that in
     /// words.
-    Asked(String, Box<wealdmist_host::Survey>, Vec<String>),
+    Asked(String, Box<wealdmist_host::Survey>, String),
 }
 
 /// What is typed.
@@ -271,8 +271,8 @@ impl Bench for Survey {
         let is_bad = differs.count() > 0;
         ws.read_again(*survey, &sent, false);
         match is_bad {
-            true => ws.complain(said.join("; ")),
-            false => ws.tell(said.join("; ")),
+            true => ws.complain(said),
+            false => ws.tell(said),
         }
         Vec::new()
     }
@@ -368,8 +368,7 @@ impl Survey {
             "asking the programs",
             move || {
                 let sent = survey.doc.text().to_owned();
-                let heard = ask::ask(&mut survey).into_iter();
-                let said = heard.map(|(tool, said)| format!("{tool} {said}")).collect();
+                let said = ask::summary(&ask::ask(&mut survey));
                 Answer::Asked(sent, survey, said)
             },
         ))]

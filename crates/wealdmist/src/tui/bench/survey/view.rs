@@ -2,7 +2,7 @@
 
 use wealdmist_core::ledger::{Cell, Ledger, Row, State};
 use wealdmist_core::property::Property;
-use wealdmist_core::reading::{Reading, ToolReport, Value};
+use wealdmist_core::reading::{Asked, Reading, ToolReport, Value};
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::text::visible;
 use wealdmist_tools::Access;
@@ -403,6 +403,22 @@ fn draw_detail(bench: &Survey, ws: &Workspace, pen: &mut Pen, top: usize) {
     };
     if let Some(why) = reading.standing.why() {
         place.push_str(&format!("  ({})", visible(why.as_bytes())));
+    }
+    match &reading.asked {
+        None => {}
+        Some(Asked::Same) => place.push_str(&format!("  ({} says so)", report.tool)),
+        Some(Asked::ReadAs(value)) => {
+            place.push_str(&format!("  (read as {value}; {} says this)", report.tool));
+        }
+        Some(Asked::NotRead) => {
+            place = format!("{path}  ({} says so; no line was read)", report.tool)
+        }
+    }
+    if report
+        .file(&reading.place.path)
+        .is_some_and(|f| !ws.survey.may_edit(f))
+    {
+        place.push_str("  outside this home: `wealdmist allow` has it edited");
     }
     if let Some((from, line)) = reading.chain.last() {
         let from = ws.survey.home.contract(from);
