@@ -50,6 +50,8 @@ impl Property {
     pub const ALL: [Self; 16] = [
         Self::FontFamily,
         Self::FontSize,
+        Self::WindowOpacity,
+        Self::WindowPadding,
         Self::FontBold,
         Self::FontItalic,
         Self::FontBoldItalic,
@@ -60,8 +62,6 @@ impl Property {
         Self::Symbols,
         Self::Depth,
         Self::Theme,
-        Self::WindowOpacity,
-        Self::WindowPadding,
         Self::WindowDimmed,
         Self::WindowFaint,
     ];

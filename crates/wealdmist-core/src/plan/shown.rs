@@ -1,6 +1,7 @@
 //! A plan as it is shown: the lines that change, each change alone, and the whole as a patch.
 
 use std::fmt::Write as _;
+use std::ops::Range;
 use std::path::Path;
 
 use super::{Change, FileEdit, Plan, Splice};
@@ -9,6 +10,10 @@ use crate::text;
 
 /// Lines of a file that are shown around a change.
 const AROUND: usize = 3;
+
+/// How much of a line is shown, in bytes; of a longer one the part that changes with some bytes around it.
+const LONG: usize = 1000;
+const OF_LONG: usize = 100;
 
 /// A line of a diff.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -98,7 +103,7 @@ fn alone(before: &[u8], starts: &[usize], splice: &Splice) -> Hunk {
     let lines = |bytes: &[u8]| {
         bytes
             .split_inclusive(|b| *b == b'\n')
-            .map(shown)
+            .map(|line| shown(&line[..line.len().min(LONG)]))
             .collect::<Vec<_>>()
     };
     let number = |at: usize| starts.partition_point(|s| *s <= at) - 1;
@@ -107,6 +112,9 @@ fn alone(before: &[u8], starts: &[usize], splice: &Splice) -> Hunk {
     let first = number(range.start);
     let mut last = number(range.end.max(range.start + 1) - 1).max(first) + 1;
     let start = begin(first);
+    if begin(last) - start > LONG {
+        return part_of_line(before, start..begin(last), first + 1, splice);
+    }
     let mut new = before[start..range.start].to_vec();
     new.extend_from_slice(&splice.with);
     new.extend_from_slice(&before[range.end..begin(last)]);
@@ -136,6 +144,27 @@ fn alone(before: &[u8], starts: &[usize], splice: &Splice) -> Hunk {
     let at = |lines: usize| if lines == 0 { above } else { above + 1 };
     let header = format!("@@ -{},{old} +{},{new} @@", at(old), at(new));
     Hunk { header, lines: out }
+}
+
+/// A change in a long line: the part around it.
+fn part_of_line(before: &[u8], line: Range<usize>, number: usize, splice: &Splice) -> Hunk {
+    let range = &splice.range;
+    let a = range.start.saturating_sub(OF_LONG).max(line.start);
+    let b = (range.end + OF_LONG).min(line.end);
+    let (head, tail) = (&before[a..range.start], &before[range.end..b]);
+    let text = |middle: &[u8]| {
+        let middle = &middle[..middle.len().min(LONG)];
+        let text = shown(&[head, middle, tail].concat()).replace('\n', " ");
+        let dots = |is: bool| if is { "…" } else { "" };
+        format!("{}{text}{}", dots(a > line.start), dots(b < line.end))
+    };
+    Hunk {
+        header: format!("@@ -{number} +{number} @@"),
+        lines: vec![
+            (LineKind::Removed, text(&before[range.clone()])),
+            (LineKind::Added, text(&splice.with)),
+        ],
+    }
 }
 
 /// A file written anew as one hunk that shows how it begins.
@@ -306,6 +335,16 @@ mod tests {
             before: Some(before.into()),
             change: Change::Splices(splices.into_iter().map(of).collect()),
         }
+    }
+
+    #[test]
+    fn of_a_long_line_the_part_that_changes_is_shown() {
+        let before = format!("a\n{}RED{}\nb\n", "x".repeat(5000), "y".repeat(5000));
+        let at = before.find("RED").unwrap();
+        let edit = edit(before.as_bytes(), vec![(at, at + 3, "BLUE".to_owned())]);
+        let hunk = &edit.pieces()[0].hunks[0];
+        assert_eq!(hunk.header, "@@ -2 +2 @@");
+        assert!(hunk.lines[1].1.contains("xxBLUEyy") && hunk.lines[1].1.len() < 300);
     }
 
     /// What a hunk makes of a file's lines.

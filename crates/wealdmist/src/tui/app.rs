@@ -26,6 +26,8 @@ use crate::work::{self, trial_sequences};
 
 /// The name of the step where colors are changed.
 const PALETTE: &str = "palette";
+/// The step in which the font is chosen.
+const FONT: &str = "font";
 /// The longest line that is typed, in characters.
 const LONGEST: usize = 200;
 
@@ -426,6 +428,11 @@ impl App {
 
     /// Goes to where the color of a role is changed.
     fn stand_on(&mut self, role: &RoleId) {
+        let is_font = role.as_str().starts_with("font.");
+        if role.is_property() && is_font {
+            self.go_to(FONT);
+            return;
+        }
         if role.is_property() {
             self.ws.tell(format!(
                 "`wealdmist set {role} VALUE` changes this; `a` takes a tool's value over"

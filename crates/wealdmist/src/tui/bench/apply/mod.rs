@@ -8,16 +8,17 @@ use std::collections::BTreeSet;
 use crossterm::event::KeyCode::{Char, Enter};
 use wealdmist_core::plan::{Change, ChangeId, Plan};
 use wealdmist_core::role::RoleId;
-use wealdmist_host::{Answer as Said, Ask as By, Journal, Survey};
+use wealdmist_host::{Answer as Said, Ask as By, Journal, Survey, write_bundle};
+use wealdmist_tools::Access;
 
-use super::{Bench, Do, List, Nothing, Reply};
+use super::{Bench, Do, List, Question, Reply};
 use crate::tui::job::Job;
 use crate::tui::keys::{Key, hint};
 use crate::tui::stage::Target;
 use crate::tui::step::Step;
 use crate::tui::view::{Hits, Pen};
 use crate::tui::workspace::Workspace;
-use crate::work::carry_out;
+use crate::work::{bundle_parts, carry_out};
 
 /// The step.
 pub const STEP: Step = Step {
@@ -37,6 +38,14 @@ pub enum Act {
     TakeBack,
     Reload,
     Verify,
+    Pack,
+}
+
+/// What is typed.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Ask {
+    /// The archive that everything is packed into.
+    Archive,
 }
 
 /// What comes of its slow work.
@@ -48,6 +57,8 @@ pub enum Answer {
     TakenBack(String, Box<Survey>, Result<u64, String>),
     /// Running programs answered.
     Said(Vec<Said>),
+    /// All was packed into an archive, or not.
+    Packed(Result<String, String>),
 }
 
 /// A row as shown.
@@ -72,7 +83,7 @@ pub struct Apply {
 
 impl Bench for Apply {
     type Act = Act;
-    type Ask = Nothing;
+    type Ask = Ask;
     type Answer = Answer;
 
     const KEYS: &'static [Key<Act>] = &[
@@ -83,6 +94,7 @@ impl Bench for Apply {
         hint(Char('x'), Act::TakeBack, "x", "take back the last apply"),
         hint(Char('r'), Act::Reload, "r", "reload"),
         hint(Char('v'), Act::Verify, "v", "verify"),
+        hint(Char('p'), Act::Pack, "p", "pack"),
     ];
 
     fn title(&self, _: &Workspace) -> Cow<'static, str> {
@@ -140,15 +152,42 @@ impl Bench for Apply {
                     Answer::TakenBack(sent, survey, undone.map_err(|e| e.to_string()))
                 }))]
             }
+            Act::Pack => {
+                let name = ws.doc().setup().name.chars();
+                let name: String = name.filter(|c| c.is_alphanumeric() || *c == '-').collect();
+                let name = format!("~/{name}.tar");
+                vec![Do::Ask(Question::new("pack into", name), Ask::Archive)]
+            }
             Act::Reload => vec![asking(ws, "reloading", true)],
             Act::Verify => vec![asking(ws, "asking the running programs", false)],
         }
+    }
+
+    fn typed(&mut self, _: &Ask, text: &str, ws: &mut Workspace) -> Result<Reply<Self>, String> {
+        if text.trim().is_empty() {
+            return Err("an archive needs a name".to_owned());
+        }
+        let survey = ws.survey.clone();
+        let path = survey.home.expand(text.trim());
+        Ok(vec![Do::Run(Job::new("files", "packing", move || {
+            let packed = write_bundle(&path, &bundle_parts(&survey));
+            let said = survey.home.contract(&path);
+            Answer::Packed(packed.map(|()| said).map_err(|e| e.to_string()))
+        }))])
     }
 
     fn answered(&mut self, answer: Answer, ws: &mut Workspace) -> Reply<Self> {
         let (sent, survey, result, said) = match answer {
             Answer::Said(answers) => {
                 ws.answers = answers;
+                return Vec::new();
+            }
+            Answer::Packed(Ok(path)) => {
+                ws.tell(format!("packed into {path}"));
+                return Vec::new();
+            }
+            Answer::Packed(Err(why)) => {
+                ws.complain(why);
                 return Vec::new();
             }
             Answer::Applied(sent, survey, result) => {
@@ -310,7 +349,7 @@ fn save_and_carry_out(survey: &mut Survey, plan: &Plan) -> Result<u64, String> {
 }
 
 /// Asks the running programs what they show, and tells them to read their files before if wanted.
-fn asking(ws: &Workspace, says: &'static str, tell: bool) -> Do<Nothing, Answer> {
+fn asking(ws: &Workspace, says: &'static str, tell: bool) -> Do<Ask, Answer> {
     let survey = ws.survey.clone();
     Do::Run(Job::new("programs", says, move || {
         Answer::Said(match tell {

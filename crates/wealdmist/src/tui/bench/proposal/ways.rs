@@ -40,6 +40,19 @@ impl Way {
         Self::Folder,
     ];
 
+    /// The key that picks it.
+    const fn letter(self) -> &'static str {
+        match self {
+            Self::Variations => "v",
+            Self::Counterpart => "c",
+            Self::Seeds => "s",
+            Self::Image => "i",
+            Self::File => "f",
+            Self::Paste => "p",
+            Self::Folder => "d",
+        }
+    }
+
     /// The line in the menu, and what it does.
     pub const fn label(self) -> (&'static str, &'static str) {
         match self {
@@ -66,6 +79,7 @@ pub struct Ways {
 pub enum Act {
     Choose,
     Leave,
+    Pick(Way),
 }
 
 /// What was read of disk, or why it could not be.
@@ -86,6 +100,13 @@ impl Bench for Ways {
         hint(Enter, Act::Choose, "Enter", "choose"),
         hint(Esc, Act::Leave, "Esc", "leave"),
         also(Char('q'), Act::Leave),
+        also(Char('v'), Act::Pick(Way::Variations)),
+        also(Char('c'), Act::Pick(Way::Counterpart)),
+        also(Char('s'), Act::Pick(Way::Seeds)),
+        also(Char('i'), Act::Pick(Way::Image)),
+        also(Char('f'), Act::Pick(Way::File)),
+        also(Char('p'), Act::Pick(Way::Paste)),
+        also(Char('d'), Act::Pick(Way::Folder)),
     ];
 
     fn title(&self, _: &Workspace) -> Cow<'static, str> {
@@ -97,10 +118,11 @@ impl Bench for Ways {
     }
 
     fn act(&mut self, act: Act, ws: &mut Workspace) -> Reply<Self> {
-        if act == Act::Leave {
-            return vec![Do::Close];
-        }
-        let way = Way::ALL[self.cursor.min(Way::ALL.len() - 1)];
+        let way = match act {
+            Act::Leave => return vec![Do::Close],
+            Act::Choose => Way::ALL[self.cursor.min(Way::ALL.len() - 1)],
+            Act::Pick(way) => way,
+        };
         let ask = |text: &str| vec![Do::Ask(Question::new(text, ""), way)];
         match way {
             Way::Variations => shown(make::variations(ws), ws),
@@ -200,8 +222,9 @@ fn draw(cursor: usize, pen: &mut Pen, hits: &mut Hits) {
     for (i, way) in Way::ALL.into_iter().enumerate() {
         let (name, what) = way.label();
         let row = 2 + i;
-        pen.text(row, 3, name, Tone::Text);
-        pen.cut(row, 18, what, pen.width().saturating_sub(19), Tone::Quiet);
+        pen.text(row, 3, way.letter(), Tone::Key);
+        pen.text(row, 5, name, Tone::Text);
+        pen.cut(row, 20, what, pen.width().saturating_sub(21), Tone::Quiet);
         hits.add(pen.place(row, 0..pen.width()), Hit::Row(i, None));
         if i == cursor {
             pen.choose_row(row, 1..pen.width().min(64));

@@ -8,7 +8,7 @@ use std::collections::BTreeSet;
 use crossterm::event::KeyCode::{Char, Enter};
 use wealdmist_core::ledger::{Ledger, State};
 use wealdmist_core::property::Property;
-use wealdmist_core::reading::{Asked, ToolId};
+use wealdmist_core::reading::{Asked, ToolId, Value};
 use wealdmist_core::role::{Group, RoleId};
 
 use super::{Bench, Do, List, Question, Reply};
@@ -60,6 +60,8 @@ pub enum Ask {
     },
     /// Which rows are shown.
     Filter,
+    /// A number of the setup that is no color.
+    Number(Property),
 }
 
 /// A row as shown.
@@ -198,7 +200,7 @@ impl Bench for Survey {
         hint(Char('p'), Act::AskPrograms, "p", "ask the programs"),
         key(Char(' '), Act::Fold, "Space", "fold group"),
         key(Char('/'), Act::Filter, "/", "show only some roles"),
-        hint(Enter, Act::Edit, "Enter", "edit this color"),
+        hint(Enter, Act::Edit, "Enter", "change it"),
     ];
 
     fn title(&self, _: &Workspace) -> Cow<'static, str> {
@@ -236,6 +238,16 @@ impl Bench for Survey {
             Act::Edit if self.on_group(&ws.derived.ledger) => self.fold(&ws.derived.ledger),
             Act::Edit => {
                 let role = self.role(&ws.derived.ledger);
+                let property = role.as_ref().and_then(|r| Property::from_key(r.as_str()));
+                if let Some((property, (least, most))) =
+                    property.and_then(|p| Some((p, p.range()?)))
+                {
+                    let now = property.of(ws.doc().setup());
+                    let now = now.map_or_else(String::new, |v| format!(", now {v}"));
+                    let label = RoleId::from(property).label();
+                    let text = format!("{label}, {least} to {most}{now}");
+                    return vec![Do::Ask(Question::new(text, ""), Ask::Number(property))];
+                }
                 return role.map(Do::StandOn).into_iter().collect();
             }
         }
@@ -245,6 +257,14 @@ impl Bench for Survey {
     fn typed(&mut self, ask: &Ask, text: &str, ws: &mut Workspace) -> Result<Reply<Self>, String> {
         match ask {
             Ask::Filter => self.set_filter(text.to_owned()),
+            Ask::Number(property) => {
+                let Ok(number) = text.trim().parse() else {
+                    return Err(format!("'{}' is not a number", text.trim()));
+                };
+                let changed = property.set(ws.doc(), &Value::Number(number));
+                let changed = changed.map_err(|e| e.to_string())?;
+                ws.change(Ok::<_, String>(changed));
+            }
             Ask::Reason { .. } if text.trim().is_empty() => {
                 let said = "an exception needs a reason, so that it can be understood later";
                 return Err(said.to_owned());
