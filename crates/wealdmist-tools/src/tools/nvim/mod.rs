@@ -722,6 +722,15 @@ mod tests {
         let none =
             "set('Type', { fg = 'fg', default = true })\nset('Comment', { fg = '#010203' })\n";
         assert!(told(none).is_empty());
+        // What perhaps set a group keeps it over a change of side as far as it did.
+        let perhaps =
+            "if vim.g.x then vim.cmd('hi Type guifg=#010203') end\nvim.o.background = 'dark'\n";
+        assert!(told(perhaps).is_empty());
+        let perhaps = perhaps.replace("vim.g.x", "vim.env.NOSUCH");
+        assert!(told(&perhaps).contains(&"type=#010203".to_owned()));
+        // What is a link to itself is linked: a default does not count any more.
+        let itself = "set('Tule', { link = 'Tule' })\nvim.cmd('hi default Tule guifg=#010203')\n";
+        assert!(told(itself).is_empty(), "{:?}", told(itself));
         // A theme with a mistake ends what chooses it where errors count.
         let mut torn = access(
             ".config/nvim/init.lua",

@@ -204,6 +204,10 @@ impl Editor<'_> {
         match self.part(group, Part::Link) {
             Value::Own(_) if depth == 0 => (Value::Nil, false),
             Value::Own(target) => (self.followed(&target, part, depth + 1).0, true),
+            // A link to itself is none, though it is there.
+            Value::Text(target) if target.lossy().eq_ignore_ascii_case(group) => {
+                (self.colored(group, part), false)
+            }
             Value::Text(target) => (self.followed(&target.lossy(), part, depth + 1).0, true),
             Value::Unknown(why) => (Value::Unknown(why), true),
             Value::Either(all) => {
@@ -447,21 +451,24 @@ impl Editor<'_> {
             if !touched {
                 continue;
             }
-            let is_set = matches!(self.part(known.name, Part::Set), Value::Bool(true));
+            let set = self.part(known.name, Part::Set);
             let light = usize::from(matches!(value, Value::Text(t) if t.bytes == b"light"));
             let again = known.colors[0] != known.colors[1] || ALIKE.contains(&known.name);
             let whole = WHOLE.contains(&known.name);
             // A group that a command set keeps what it had, and takes what is said for terminals of few colors.
-            if is_set {
-                if again || whole {
-                    self.set_part(known.name, Part::More, Value::Bool(true));
-                }
-                continue;
-            }
-            self.set_part(known.name, Part::More, Value::Nil);
+            let mut say = |part: Part, kept: Option<Value>| {
+                let now = self.store.get(self.tables.groups, &key(known.name, part));
+                let kept = kept.unwrap_or(now);
+                let new = set.map(&mut |set| match set {
+                    Value::Bool(true) => kept.clone(),
+                    _ => Value::Nil,
+                });
+                self.set_part(known.name, part, new);
+            };
+            say(Part::More, (again || whole).then_some(Value::Bool(true)));
             for (side, part) in [(0, Part::Text), (1, Part::Ground)] {
                 if whole || again && !known.colors[light][side].is_empty() {
-                    self.set_part(known.name, part, Value::Nil);
+                    say(part, None);
                 }
             }
         }
@@ -639,10 +646,7 @@ impl Editor<'_> {
                 }
             }
         }
-        // A link to itself is none.
-        let to_none =
-            to.lossy().eq_ignore_ascii_case("none") || to.lossy().eq_ignore_ascii_case(from);
-        match to_none {
+        match to.lossy().eq_ignore_ascii_case("none") {
             true => self.set_part(from, Part::Link, Value::Bool(false)),
             false => self.set_part(from, Part::Link, Value::Text(to)),
         }
@@ -696,12 +700,7 @@ impl Editor<'_> {
         }
         if let Some(link) = field("link").or_else(|| field("global_link")) {
             if let Value::Text(text) = link {
-                // A link to itself is none.
-                let to = match text.lossy().eq_ignore_ascii_case(group) {
-                    true => Value::Bool(false),
-                    false => Value::Text(text),
-                };
-                self.set_part(group, Part::Link, to);
+                self.set_part(group, Part::Link, Value::Text(text));
             }
             return Ok(());
         }
@@ -715,9 +714,11 @@ impl Editor<'_> {
         }
         self.set_part(group, Part::Frozen, Value::Nil);
         let plain = ["fg", "bg", "foreground", "background", "default"];
+        // What is said by default counts as said, also where it says no color.
         let more = fields
             .iter()
-            .any(|(k, _)| !plain.iter().any(|p| *k == Key::text(p)));
+            .any(|(k, _)| !plain.iter().any(|p| *k == Key::text(p)))
+            || matches!(field("default"), Some(Value::Bool(true)));
         self.set_part(group, Part::More, Value::Bool(more));
         for (part, names) in [
             (Part::Text, ["fg", "foreground"]),
