@@ -11,23 +11,7 @@ use common::{Running, Scratch, have, picture, pty, wait_for};
 
 /// Opens the interface on the sample home in a tmux of a given size.
 fn open(s: &Scratch, width: u16, height: u16, more: &str) {
-    let program = env!("CARGO_BIN_EXE_wealdmist");
-    let command = format!("env -u TMUX COLORTERM=truecolor {more} {program}; echo ended $?; cat");
-    let (width, height) = (width.to_string(), height.to_string());
-    s.command("tmux")
-        .args([
-            "-f",
-            "/dev/null",
-            "new-session",
-            "-d",
-            "-x",
-            &width,
-            "-y",
-            &height,
-            &command,
-        ])
-        .status()
-        .unwrap();
+    s.open_interface(width, height, more);
     see(s, "1 Survey");
 }
 

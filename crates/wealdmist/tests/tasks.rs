@@ -16,22 +16,7 @@ struct Person {
 impl Person {
     fn sits_down() -> Self {
         let s = Scratch::demo();
-        let program = env!("CARGO_BIN_EXE_wealdmist");
-        let command = format!("env -u TMUX COLORTERM=truecolor {program}; echo ended $?; cat");
-        s.command("tmux")
-            .args([
-                "-f",
-                "/dev/null",
-                "new-session",
-                "-d",
-                "-x",
-                "160",
-                "-y",
-                "47",
-            ])
-            .arg(&command)
-            .status()
-            .unwrap();
+        s.open_interface(160, 47, "");
         let person = Self { s, keys: 0 };
         person.sees("1 Survey");
         person

@@ -149,6 +149,21 @@ impl Scratch {
         text.strip_suffix('\n').unwrap_or(&text).to_owned()
     }
 
+    /// Opens the interface on the home, in a tmux of a given size.
+    pub fn open_interface(&self, width: u16, height: u16, more: &str) {
+        let program = env!("CARGO_BIN_EXE_wealdmist");
+        let command =
+            format!("env -u TMUX COLORTERM=truecolor {more} {program}; echo ended $?; cat");
+        let (width, height) = (width.to_string(), height.to_string());
+        let size = ["-x", &width, "-y", &height];
+        self.command("tmux")
+            .args(["-f", "/dev/null", "new-session", "-d"])
+            .args(size)
+            .arg(&command)
+            .status()
+            .unwrap();
+    }
+
     /// What a tmux pane shows.
     pub fn screen(&self, pane: &str) -> String {
         self.tmux(&["capture-pane", "-p", "-t", pane])
