@@ -265,7 +265,7 @@ fn an_exception_with_its_reason() {
     p.sees("why may nvim differ in font?");
     p.types("old spelling");
     p.presses(&["Enter"]);
-    p.sees("5 drift");
+    p.sees("1 Survey 5");
     p.applies_all();
     assert!(p.reads(".config/nvim/init.lua").contains("ReedbedMono NF"));
     assert!(

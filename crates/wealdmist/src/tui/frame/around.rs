@@ -52,28 +52,29 @@ fn head(app: &App, pen: &mut Pen) {
             Tone::Key,
         );
     }
-    let counts = app.ws.derived.counts;
-    let open = [
-        (counts.unreadable, "unreadable"),
-        (counts.drift, "drift"),
-        (counts.contrast, "contrast"),
-        (counts.fonts, "font"),
-        (counts.glyphs, "glyphs"),
-        (app.ws.planned.change_count(), "unapplied"),
-    ];
-    let open: Vec<String> = open
-        .iter()
-        .filter(|(n, w)| *n > 0 || *w == "unapplied")
-        .map(|(n, w)| format!("{n} {w}"))
-        .collect();
-    let text = open.join("   ");
-    if column + text.width() + 2 < pen.width() {
-        let tone = if counts.drift + counts.contrast + counts.glyphs + counts.fonts > 0 {
-            Tone::Loud
-        } else {
-            Tone::Good
-        };
-        pen.right(0, pen.width() - 1, &text, tone);
+    // What the path does not show, and how to get the keys.
+    const KEYS: &str = "? keys";
+    let unreadable = app.ws.derived.counts.unreadable;
+    let mut text = format!("{} unapplied", app.ws.planned.change_count());
+    if unreadable > 0 {
+        text = format!("{unreadable} unreadable   {text}");
+    }
+    let mut end = pen.width().saturating_sub(1);
+    for (text, tone) in [
+        (KEYS, Tone::Quiet),
+        (
+            text.as_str(),
+            match (unreadable, app.ws.planned.change_count()) {
+                (0, 0) => Tone::Good,
+                (0, _) => Tone::Text,
+                _ => Tone::Loud,
+            },
+        ),
+    ] {
+        if column + text.width() + 2 < end {
+            pen.right(0, end, text, tone);
+            end -= text.width() + 3;
+        }
     }
 }
 

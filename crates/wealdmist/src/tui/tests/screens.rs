@@ -2,7 +2,7 @@
 
 #[rustfmt::skip]
 pub(super) const LEDGER: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
     " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── ledger: what your dotfiles say, beside the setup ────────────────────────────────────────────────",
     " role                       setup         kitty alacritty      tmux           nvim           bash",
@@ -36,7 +36,7 @@ pub(super) const LEDGER: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const RULER: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
     " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── lightness ruler ─────────────────────────────────────────────────────────────────────────────────",
     " color                       0.0        0.2         0.4         0.6         0.8         1.0   ratio",
@@ -70,7 +70,7 @@ pub(super) const RULER: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const PAIRS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
     " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
     " seen - + opacity 100%  w over black/white  d dimmed off  b 24-bit  v full vision",
@@ -104,7 +104,7 @@ pub(super) const PAIRS: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const CHARACTERS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
     " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── glyphs in use ───────────────────────────────────────────────────────────────────────────────────",
     " Reedbed Mono NF Regular  one width, 2058 characters   symbol level icons",
@@ -138,7 +138,7 @@ pub(super) const CHARACTERS: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const PLAN: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
     " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── plan ────────────────────────────────────────────────────────────────────────────────────────────",
     " differs from the setup  0 of 7 taken",
@@ -172,7 +172,7 @@ pub(super) const PLAN: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const SPECIMEN: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
     " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── specimen: your draft (Tab: bench) ───────────────────────────────────────────────────────────────",
     "  ~/src/marsh-gauge  ↳ spring-tide",
@@ -206,7 +206,7 @@ pub(super) const SPECIMEN: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const KEYS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
     " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── ledger: what your dotfiles say, beside the setup ────────────────────────────────────────────────",
     " role                       setup         kitty alacritty      tmux           nvim           bash",
@@ -240,7 +240,7 @@ pub(super) const KEYS: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const CONDITIONS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
     " 1 Survey 6 › 2 Palette › 3 Contrast 37 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
     " seen - + opacity 90%  w over black/white  d dimmed 70%  b 24-bit  v deuteranopia",
@@ -284,7 +284,7 @@ pub(super) const CONDITIONS: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const REPAIR: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
     " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── proposal ────────────────────────────────────────────────────────────────────────────────────────",
     " repair of the whole palette                          the specimen shows it; nothing is changed yet",
@@ -318,7 +318,7 @@ pub(super) const REPAIR: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const VARIATIONS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
     " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── proposal ────────────────────────────────────────────────────────────────────────────────────────",
     " variations of the palette                            the specimen shows it; nothing is changed yet",
@@ -352,7 +352,7 @@ pub(super) const VARIATIONS: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const CHART: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
     " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── the 256 indexed colors ──────────────────────────────────────────────────────────────────────────",
     " for background  #0d191c",
@@ -386,7 +386,7 @@ pub(super) const CHART: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const CONTRAST_KEYS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
     " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
     " seen - + opacity 100%  w over black/white  d dimmed off  b 24-bit  v full vision",
@@ -435,7 +435,7 @@ pub(super) const CONTRAST_KEYS: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const WAYS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
     " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── new palette ─────────────────────────────────────────────────────────────────────────────────────",
     " a new palette, from",
@@ -469,7 +469,7 @@ pub(super) const WAYS: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const PAIRS_SMALL: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color          7 unapplied   ? keys",
     " 1 Survey 6 › 2 Palette › 3 Contrast 12 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── pairs, worst first ──────────────────────────────────────────────────────────",
     " seen - + opacity 100%  w over black/white  d dimmed off  b 24-bit  v protanopia",
@@ -497,7 +497,7 @@ pub(super) const PAIRS_SMALL: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const REPAIR_SMALL: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color          7 unapplied   ? keys",
     " 1 Survey 6 › 2 Palette › 3 Contrast 17 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── proposal ────────────────────────────────────────────────────────────────────",
     " repair of the whole palette      the specimen shows it; nothing is changed yet",
@@ -525,7 +525,7 @@ pub(super) const REPAIR_SMALL: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const RULER_SMALL: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color          7 unapplied   ? keys",
     " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── lightness ruler ─────────────────────────────────────────────────────────────",
     " color                       0.0    0.2     0.4     0.6     0.8     1.0   ratio",
@@ -553,7 +553,7 @@ pub(super) const RULER_SMALL: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const CHART_SMALL: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color          7 unapplied   ? keys",
     " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── the 256 indexed colors ──────────────────────────────────────────────────────",
     " for foreground  #d7d6cc",
@@ -581,7 +581,7 @@ pub(super) const CHART_SMALL: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const PAIRS_LARGE: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                       6 drift   11 contrast   1 font   3 glyphs   7 unapplied",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                                                          7 unapplied   ? keys",
     " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── pairs, worst first ─────────────────────────────────────────────────────────────────────┬── specimen: your draft, 95% opaque over black or white, 256 colo… ─",
     " seen - + opacity 95%  w over black/white  d dimmed off  b 256 colors  v full vision       │  ~/src/marsh-gauge  ↳ spring-tide",
@@ -632,7 +632,7 @@ pub(super) const PAIRS_LARGE: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const IMAGE_LARGE: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                       6 drift   11 contrast   1 font   3 glyphs   7 unapplied",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                                                          7 unapplied   ? keys",
     " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── proposal ───────────────────────────────────────────────────────────────────────────────┬── specimen: weir light ────────────────────────────────────────────",
     " from an image                               the specimen shows it; nothing is changed yet │  ~/src/marsh-gauge  ↳ spring-tide",
@@ -682,7 +682,7 @@ pub(super) const IMAGE_LARGE: &[&str] = &[
 ];
 
 pub(super) const FACES: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
     " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
     "── faces side by side ──────────────────────────────────────────────────────────────────────────────",
     " 5 families                │ code; letters 8 pixels wide",
