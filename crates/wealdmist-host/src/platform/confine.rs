@@ -13,26 +13,25 @@ use landlock::{
 /// devices, to use TCP, and to signal others. Whether the system enforces anything of it.
 ///
 /// # Errors
-/// When the folder cannot be opened, or the system refuses the request.
+/// When the folder or that of the devices cannot be opened.
 pub fn confine(folder: &Path) -> io::Result<bool> {
     let abi = ABI::V6;
     let write = AccessFs::from_write(abi);
-    let beneath = |path: &Path, access| {
-        let fd = PathFd::new(path).map_err(io::Error::other)?;
-        io::Result::Ok(PathBeneath::new(fd, access))
-    };
     let device = AccessFs::WriteFile | AccessFs::Truncate | AccessFs::IoctlDev;
-    let rules = || -> Result<_, Box<dyn std::error::Error + Send + Sync>> {
+    let open = |path: &Path| PathFd::new(path).map_err(io::Error::other);
+    let (folder, devices) = (open(folder)?, open(Path::new("/dev"))?);
+    let rules = || -> Result<_, landlock::RulesetError> {
         let status = Ruleset::default()
             .set_compatibility(CompatLevel::BestEffort)
             .handle_access(write)?
             .handle_access(AccessNet::from_all(abi))?
             .scope(Scope::from_all(abi))?
             .create()?
-            .add_rule(beneath(folder, write)?)?
-            .add_rule(beneath(Path::new("/dev"), device)?)?
+            .add_rule(PathBeneath::new(folder, write))?
+            .add_rule(PathBeneath::new(devices, device))?
             .restrict_self()?;
         Ok(status.ruleset != RulesetStatus::NotEnforced)
     };
-    rules().map_err(io::Error::other)
+    // A system that refuses the request enforces none of it.
+    Ok(rules().unwrap_or(false))
 }
