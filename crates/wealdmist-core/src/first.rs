@@ -40,7 +40,8 @@ pub fn first_setup(name: &str, palette_name: Option<&str>, reports: &[ToolReport
         colors: Vec::new(),
         locked: Vec::new(),
     };
-    let roles = roles(reports, &mut palette);
+    let mut roles = roles(reports, &mut palette);
+    take_attributes(reports, &mut roles);
     render(name, &palette, &roles, reports)
 }
 
@@ -79,6 +80,26 @@ fn most_shared(values: &[&Value]) -> Option<Value> {
 /// Whether a reading is taken into the setup: what a dotfile says for sure.
 fn counts(reading: &Reading) -> bool {
     reading.effective && reading.standing == Standing::Certain
+}
+
+/// Takes the attributes that editors' files give the text of a role.
+fn take_attributes(reports: &[ToolReport], roles: &mut BTreeMap<RoleId, Style>) {
+    for report in reports {
+        let written = report.attributes.iter().filter(|a| a.place.is_some());
+        for attributes in written {
+            let attrs = attributes.attrs();
+            let Some(role) = attributes.role.clone() else {
+                continue;
+            };
+            // Of several groups of a role the one counts that its color is read from.
+            let other = |r: &Reading| r.key != attributes.key;
+            if attrs == Attrs::default() || report.effective(&role).is_some_and(other) {
+                continue;
+            }
+            let style = roles.entry(role).or_insert(Style { color: None, attrs });
+            style.attrs = attrs;
+        }
+    }
 }
 
 fn roles(reports: &[ToolReport], palette: &mut Palette) -> BTreeMap<RoleId, Style> {
@@ -135,8 +156,14 @@ fn roles(reports: &[ToolReport], palette: &mut Palette) -> BTreeMap<RoleId, Styl
         .map(|(name, color)| (*color, name.as_str()))
         .collect();
     let mut out = BTreeMap::new();
-    for (role, value) in found {
+    let borrowed = borrowed(reports);
+    for (role, value) in &found {
+        let (role, value) = (role.clone(), value.clone());
+        let lender = lender(&borrowed, &role).filter(|l| found.get(l) == Some(&value));
         let color = match value {
+            Value::Color(_) | Value::Slot(_) if lender.is_some() => {
+                Expr::Ref(lender.map_or_else(String::new, |l| l.as_str().to_owned()))
+            }
             Value::Slot(slot) => Expr::Ref(slot.key().to_owned()),
             Value::Color(color) => {
                 match (
@@ -168,6 +195,45 @@ fn roles(reports: &[ToolReport], palette: &mut Palette) -> BTreeMap<RoleId, Styl
     }
     drop_what_is_default(palette, &mut out);
     out
+}
+
+/// Roles whose value is another role's, that a tool takes it from by a link: where it stands for the one
+/// it also stands for the other.
+fn borrowed(reports: &[ToolReport]) -> HashMap<&RoleId, &RoleId> {
+    let mut out = HashMap::new();
+    for report in reports {
+        let place = |r: &Reading| (std::sync::Arc::clone(&r.place.path), r.place.span.start);
+        let readings = || {
+            let sure = |r: &&Reading| counts(r) && r.place.is_written();
+            report.readings.iter().filter(sure)
+        };
+        let lenders: HashMap<_, &RoleId> = readings()
+            .filter(|r| r.editable)
+            .map(|r| (place(r), &r.role))
+            .collect();
+        for reading in readings().filter(|r| !r.editable) {
+            if let Some(lender) = lenders.get(&place(reading))
+                && **lender != reading.role
+            {
+                out.entry(&reading.role).or_insert(*lender);
+            }
+        }
+    }
+    out
+}
+
+/// Whose value a role's is, unless that is its own in the end.
+fn lender<'a>(borrowed: &HashMap<&RoleId, &'a RoleId>, role: &RoleId) -> Option<&'a RoleId> {
+    let lender = *borrowed.get(role)?;
+    let mut at = lender;
+    for _ in 0..borrowed.len() {
+        match borrowed.get(at) {
+            Some(next) if *next == role => return None,
+            Some(next) => at = next,
+            None => return Some(lender),
+        }
+    }
+    None
 }
 
 /// A slot with exactly this color: for grounds the background first, else an ANSI color first.

@@ -65,7 +65,7 @@ impl PartialEq<str> for Name {
 }
 
 /// Bytes for a file that a program reads as a language. See the module for what they are made of.
-#[derive(Clone, PartialEq, Eq, Default)]
+#[derive(Clone, PartialEq, Eq, PartialOrd, Ord, Default)]
 pub struct Code(Vec<u8>);
 
 impl Code {

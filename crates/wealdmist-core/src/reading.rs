@@ -10,7 +10,7 @@ use std::sync::{Arc, OnceLock};
 
 use crate::color::Rgb;
 use crate::escape::Escape;
-use crate::role::{RoleId, Slot, Usage};
+use crate::role::{Attrs, RoleId, Slot, Usage};
 use crate::text::{self, Position};
 
 /// A tool, by the short name used on the command line and in the setup file.
@@ -304,6 +304,38 @@ impl Place {
     }
 }
 
+/// What a group of an editor's theme has beside its colors.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct Attributes {
+    /// The group, spelled as in the tool.
+    pub key: String,
+    /// The role of its text, where it has one.
+    pub role: Option<RoleId>,
+    /// The attributes, in the tool's words and an order of their own.
+    pub words: Vec<&'static str>,
+    /// The color of lines under its text.
+    pub special: Option<Rgb>,
+    /// Where they are written; `None` where the program has them by itself, or there are none.
+    pub place: Option<Place>,
+    /// Whether it certainly has no color for its text, and for its ground.
+    pub bare: [bool; 2],
+    /// The group it is a link to, whose look it has.
+    pub link: Option<String>,
+}
+
+impl Attributes {
+    /// Those that a setup has.
+    #[must_use]
+    pub fn attrs(&self) -> Attrs {
+        let has = |word| self.words.contains(&word);
+        Attrs {
+            bold: has("bold"),
+            italic: has("italic"),
+            underline: has("underline"),
+        }
+    }
+}
+
 /// One side of a drawn pair.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Paint {
@@ -372,6 +404,8 @@ pub struct ToolReport {
     pub files: Vec<SourceFile>,
     /// The readings, in the order they take effect.
     pub readings: Vec<Reading>,
+    /// What groups have beside colors, as far as it is certain.
+    pub attributes: Vec<Attributes>,
     /// The pairs drawn.
     pub drawn: Vec<Drawn>,
     /// The non-ASCII characters.
@@ -395,6 +429,7 @@ impl ToolReport {
             tool,
             files: Vec::new(),
             readings: Vec::new(),
+            attributes: Vec::new(),
             drawn: Vec::new(),
             glyphs: Vec::new(),
             problems: Vec::new(),

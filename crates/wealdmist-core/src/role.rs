@@ -8,6 +8,29 @@ use std::fmt;
 
 use crate::property::Property;
 
+/// Attributes of text.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub struct Attrs {
+    /// Bold.
+    pub bold: bool,
+    /// Italic.
+    pub italic: bool,
+    /// Underlined.
+    pub underline: bool,
+}
+
+impl Attrs {
+    /// Those it has, by name.
+    pub fn names(self) -> impl Iterator<Item = &'static str> {
+        let all = [
+            ("bold", self.bold),
+            ("italic", self.italic),
+            ("underline", self.underline),
+        ];
+        all.into_iter().filter(|a| a.1).map(|a| a.0)
+    }
+}
+
 /// The name of a role, such as `comment` or `border.active`.
 #[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct RoleId(Cow<'static, str>);

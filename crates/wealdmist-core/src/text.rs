@@ -144,6 +144,16 @@ fn edit_distance(a: &str, b: &str) -> usize {
     rows[a.len()][b.len()]
 }
 
+/// How many of something there are: `1 family`, `2 families`.
+#[must_use]
+pub fn counted(count: usize, one: &str) -> String {
+    match (count, one.strip_suffix('y')) {
+        (1, _) => format!("1 {one}"),
+        (_, Some(stem)) => format!("{count} {stem}ies"),
+        (_, None) => format!("{count} {one}s"),
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -50,6 +50,7 @@ mod signs;
 mod survey;
 mod terminals;
 mod tty;
+mod typed_path;
 
 pub use ask::Heard;
 pub use bundle::{BundleError, Part, write_bundle};
@@ -76,3 +77,4 @@ pub use signs::glyphs_in;
 pub use survey::{Draft, Survey, SurveyError};
 pub use terminals::{Terminals, measure_terminal, own_terminal};
 pub use tty::{TtyError, query_colors};
+pub use typed_path::Completion;

@@ -8,12 +8,12 @@ use wealdmist_tools::exchange::{Format, Imported, import};
 
 /// A palette file that cannot be used.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
-#[error("{}:{line}: {message}; {help}", path.display())]
+#[error("{}{}: {message}; {help}", path.display(), line.map_or_else(String::new, |l| format!(":{l}")))]
 pub struct PaletteFileError {
     /// The file.
     pub path: PathBuf,
-    /// The line, from 1.
-    pub line: usize,
+    /// The line, from 1; `None` where it is about the whole file.
+    pub line: Option<usize>,
     /// What is wrong.
     pub message: String,
     /// What to do.
@@ -49,7 +49,7 @@ impl PaletteFile {
 /// # Errors
 /// When it cannot be read, or a value in it is broken: then nothing of it is used.
 pub fn read_palette(path: &Path, format: Option<&Format>) -> Result<PaletteFile, PaletteFileError> {
-    let fail = |line: usize, message: String, help: &str| PaletteFileError {
+    let fail = |line: Option<usize>, message: String, help: &str| PaletteFileError {
         path: path.to_owned(),
         line,
         message,
@@ -57,10 +57,10 @@ pub fn read_palette(path: &Path, format: Option<&Format>) -> Result<PaletteFile,
     };
     let bytes = match read_regular(path, limits::PALETTE) {
         Ok(Some(bytes)) => bytes,
-        Ok(None) => return Err(fail(1, "there is no such file".into(), "check the path")),
+        Ok(None) => return Err(fail(None, "there is no such file".into(), "check the path")),
         Err(e) => {
             let help = "give a palette file of at most 4 MiB";
-            return Err(fail(1, e.to_string(), help));
+            return Err(fail(None, e.to_string(), help));
         }
     };
     let text = match std::str::from_utf8(&bytes) {
@@ -68,7 +68,7 @@ pub fn read_palette(path: &Path, format: Option<&Format>) -> Result<PaletteFile,
         Err(e) => {
             let line = wealdmist_core::text::position(&bytes, e.valid_up_to()).line;
             return Err(fail(
-                line,
+                Some(line),
                 "this is not text".into(),
                 "give a text file in UTF-8",
             ));
@@ -80,7 +80,7 @@ pub fn read_palette(path: &Path, format: Option<&Format>) -> Result<PaletteFile,
             path: path.to_owned(),
             found,
         }),
-        Err(e) => Err(fail(e.line, e.message, &e.help)),
+        Err(e) => Err(fail(Some(e.line), e.message, &e.help)),
     }
 }
 
@@ -137,7 +137,7 @@ mod tests {
         let said = read_palette(&path, None).unwrap_err().to_string();
         assert!(said.contains("x.conf:2: '#10101' is not a color"), "{said}");
         std::fs::write(&path, b"foreground #dddddd\n\xff").unwrap();
-        assert_eq!(read_palette(&path, None).unwrap_err().line, 2);
+        assert_eq!(read_palette(&path, None).unwrap_err().line, Some(2));
         assert!(read_palette(folder.path(), None).is_err());
     }
 }

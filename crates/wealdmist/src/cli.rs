@@ -44,7 +44,7 @@ pub struct Place {
     /// Use this setup file instead of ~/.config/wealdmist/setup.toml
     #[arg(long, global = true, value_name = "FILE")]
     pub setup: Option<PathBuf>,
-    /// How many colors the interface may use
+    /// How many colors interface and output may use
     #[arg(long, global = true, value_enum, value_name = "DEPTH")]
     pub colors: Option<Colors>,
     /// Write down what is read, planned, written, told and answered, at the end of this file

@@ -60,6 +60,7 @@ fn main() -> ExitCode {
         }
     };
     let place = &arguments.place;
+    screen::prefer(screen::depth(place.colors));
     let run = |()| match &arguments.command {
         Some(command) => command::run(command, place, tui::open),
         None => command::survey(place).and_then(|survey| tui::open(survey, place)),

@@ -4,9 +4,9 @@
 
 mod common;
 
-use std::path::Path;
 use std::process::Stdio;
 
+use common::editor::{ask_nvim, nvim};
 use common::{Running, Scratch, have, pixel, screen, skip, wait_for};
 
 fn tmux_server(s: &Scratch) {
@@ -103,119 +103,6 @@ fn appended_options_do_not_grow_and_broken_files_are_told() {
         String::from_utf8_lossy(&output.stdout).contains("not running"),
         "{output:?}"
     );
-}
-
-fn nvim(s: &Scratch) -> (Running, std::path::PathBuf) {
-    let child = s
-        .command("nvim")
-        .arg("--headless")
-        .stdout(Stdio::null())
-        .stderr(Stdio::null())
-        .spawn()
-        .unwrap();
-    let running = Running(child);
-    let socket = wait_for("the editor's socket", || {
-        let found = common_sockets(&s.tmp());
-        found.into_iter().next()
-    });
-    (running, socket)
-}
-
-fn common_sockets(tmp: &Path) -> Vec<std::path::PathBuf> {
-    use std::os::unix::fs::FileTypeExt;
-    let mut out = Vec::new();
-    let mut open = vec![tmp.to_owned()];
-    while let Some(folder) = open.pop() {
-        for entry in std::fs::read_dir(folder).into_iter().flatten().flatten() {
-            let kind = entry.file_type().unwrap();
-            let name = entry.file_name().to_string_lossy().into_owned();
-            if kind.is_dir() && !name.starts_with("tmux") {
-                open.push(entry.path());
-            } else if kind.is_socket() {
-                out.push(entry.path());
-            }
-        }
-    }
-    out
-}
-
-fn ask_nvim(s: &Scratch, socket: &Path, expression: &str) -> String {
-    let output = s
-        .command("nvim")
-        .arg("--server")
-        .arg(socket)
-        .args(["--remote-expr", expression])
-        .output()
-        .unwrap();
-    String::from_utf8_lossy(&output.stdout).trim().to_owned()
-        + String::from_utf8_lossy(&output.stderr).trim()
-}
-
-#[test]
-fn neovim_shows_what_was_applied() {
-    if !have(&["nvim"]) {
-        return;
-    }
-    let s = Scratch::demo();
-    let (_editor, socket) = nvim(&s);
-    let group = |name: &str, part: &str| {
-        ask_nvim(
-            &s,
-            &socket,
-            &format!("synIDattr(hlID('{name}'), '{part}#', 'gui')"),
-        )
-    };
-    assert_eq!(group("Comment", "fg"), "#4b5a5d");
-    s.said(&["init"], &[0]);
-    s.said(&["set", "tools.nvim.generate", "true"], &[0]);
-    s.said(&["set", "comment", "#8899aa"], &[0]);
-    s.said(&["set", "line-number", "#778899"], &[0]);
-    let said = s.said(&["apply"], &[0]);
-    assert!(
-        said.lines()
-            .any(|l| l.contains("nvim (") && l.contains("shows what is written")),
-        "{said}"
-    );
-    assert_eq!(group("Comment", "fg"), "#8899aa");
-    assert_eq!(
-        group("LineNr", "fg"),
-        "#778899",
-        "the override after the theme"
-    );
-    assert_eq!(group("DiffAdd", "bg").len(), 7);
-    assert_eq!(ask_nvim(&s, &socket, "g:colors_name"), "wealdmist");
-    // A color changed behind our back is noticed.
-    ask_nvim(&s, &socket, "execute('highlight Comment guifg=#010203')");
-    let said = s.said(&["verify", "nvim"], &[1]);
-    assert!(said.contains("Comment text is #010203"), "{said}");
-    // A fresh editor reads the generated file without a word of complaint.
-    let output = s
-        .command("nvim")
-        .args(["--headless", "+qa"])
-        .output()
-        .unwrap();
-    assert_eq!(String::from_utf8_lossy(&output.stderr), "");
-}
-
-#[test]
-fn neovim_waiting_for_a_key_is_said_to_wait() {
-    if !have(&["nvim", "tmux"]) {
-        return;
-    }
-    let s = Scratch::demo();
-    s.said(&["init"], &[0]);
-    s.said(&["apply", "--no-reload"], &[0]);
-    s.tmux(&["new-session", "-d", "-x", "100", "-y", "30", "nvim"]);
-    wait_for("the editor", || {
-        (!common_sockets(&s.tmp()).is_empty()).then_some(())
-    });
-    wait_for("its screen", || s.screen("0").contains('~').then_some(()));
-    s.tmux(&["send-keys", "-t", "0", "\""]);
-    let said = wait_for("the answer", || {
-        let said = s.said(&["verify", "nvim"], &[0, 1]);
-        said.contains("waits for a key").then_some(said)
-    });
-    assert!(said.contains("press Enter there"), "{said}");
 }
 
 /// A stopped editor and a stopped multiplexer are named, and however often they are asked, it ends.

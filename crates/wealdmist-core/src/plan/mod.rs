@@ -204,6 +204,17 @@ impl Plan {
         self.edits.iter().map(FileEdit::change_count).sum()
     }
 
+    /// How much there is, in words: `3 changes in 2 files`.
+    #[must_use]
+    pub fn counted(&self) -> String {
+        let (changes, files) = (self.change_count(), self.edits.len());
+        format!(
+            "{} in {}",
+            text::counted(changes, "change"),
+            text::counted(files, "file")
+        )
+    }
+
     /// The plan without the edits of some files, which are left as they are for a reason. What only
     /// makes sense together with them is left out too.
     #[must_use]

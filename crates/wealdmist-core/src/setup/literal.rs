@@ -3,16 +3,8 @@
 use super::{Expr, Style};
 
 pub fn style(style: &Style) -> String {
-    let flags = [
-        ("bold", style.attrs.bold),
-        ("italic", style.attrs.italic),
-        ("underline", style.attrs.underline),
-    ];
-    let flags: Vec<String> = flags
-        .iter()
-        .filter(|f| f.1)
-        .map(|f| format!("{} = true", f.0))
-        .collect();
+    let flags = style.attrs.names().map(|name| format!("{name} = true"));
+    let flags: Vec<String> = flags.collect();
     match &style.color {
         Some(Expr::Mix(..)) | None => {}
         Some(simple) if flags.is_empty() => return text(&simple.to_string()),

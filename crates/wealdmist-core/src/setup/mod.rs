@@ -23,6 +23,7 @@ use crate::character::SymbolLevel;
 use crate::color::Rgb;
 use crate::font::{FeatureSetting, Four};
 use crate::reading::ToolId;
+pub use crate::role::Attrs;
 use crate::role::{Known, RoleId, Slot};
 use crate::text;
 
@@ -213,17 +214,6 @@ impl fmt::Display for Expr {
             Self::Mix(a, b, amount) => write!(f, "{a} + {}% {b}", (amount * 100.0).round()),
         }
     }
-}
-
-/// Text attributes.
-#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
-pub struct Attrs {
-    /// Bold.
-    pub bold: bool,
-    /// Italic.
-    pub italic: bool,
-    /// Underlined.
-    pub underline: bool,
 }
 
 /// What the setup says of a role.

@@ -10,7 +10,7 @@ use wealdmist_core::reading::{ToolReport, Value};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::SetupDoc;
 use wealdmist_tools::Access;
-use wealdmist_tools::themed::Themed;
+use wealdmist_tools::themed::{LiveGroup, Themed};
 
 use super::sockets::sockets;
 use super::{Answer, Outcome, answer, compare};
@@ -225,27 +225,56 @@ fn reload(row: &Themed, editor: &mut Editor, report: &ToolReport) -> Option<Outc
     }
     // Overrides in the init file stand after the theme and would only come back at a restart.
     let init = report.files.first()?.path.clone();
-    for (group, text, ground) in row.live_groups(report, Some(&init)) {
-        let safe = group
-            .chars()
-            .all(|c| c.is_ascii_alphanumeric() || matches!(c, '_' | '@' | '.'));
-        let mut command = format!("highlight {group}");
-        for (key, color) in [("guifg", text), ("guibg", ground)] {
-            if let Some(color) = color {
-                command.push_str(&format!(" {key}={color}"));
-            }
-        }
-        if safe && let Err(why) = editor.call("nvim_command", vec![Rpc::from(command)]) {
-            return Some(Outcome::Differs(vec![format!("{group}: {why}")]));
+    for group in row.live_groups(report, Some(&init)) {
+        let name = group.name;
+        let is_name = |name: &str| {
+            let is_safe = |c: char| c.is_ascii_alphanumeric() || matches!(c, '_' | '@' | '.');
+            name.chars().all(is_safe)
+        };
+        let link = group.attributes.and_then(|a| a.link.as_deref());
+        let command = match link {
+            Some(target) => format!("highlight! link {name} {target}"),
+            None => format!("highlight {name}{}", settings(&group)),
+        };
+        if is_name(name)
+            && link.is_none_or(is_name)
+            && let Err(why) = editor.call("nvim_command", vec![Rpc::from(command)])
+        {
+            return Some(Outcome::Differs(vec![format!("{name}: {why}")]));
         }
     }
     None
 }
 
+/// What a group is told: colors and attributes, also that it has none.
+fn settings(group: &LiveGroup) -> String {
+    let mut out = String::new();
+    for (side, key) in ["guifg", "guibg"].into_iter().enumerate() {
+        let is_bare = group.attributes.is_some_and(|a| a.bare[side]);
+        match group.colors[side] {
+            Some(color) => out.push_str(&format!(" {key}={color}")),
+            None if is_bare => out.push_str(&format!(" {key}=NONE")),
+            None => {}
+        }
+    }
+    if let Some(attributes) = group.attributes {
+        let words = match attributes.words.is_empty() {
+            true => "NONE".to_owned(),
+            false => attributes.words.join(","),
+        };
+        out.push_str(&format!(" gui={words}"));
+        if let Some(special) = attributes.special {
+            out.push_str(&format!(" guisp={special}"));
+        }
+    }
+    out
+}
+
 fn verify(row: &Themed, editor: &mut Editor, report: &ToolReport) -> Outcome {
     let mut pairs = Vec::new();
-    for (group, text, ground) in row.live_groups(report, None) {
-        let arguments = vec![Rpc::from(group.as_str()), Rpc::from(true)];
+    for group in row.live_groups(report, None) {
+        let name = group.name;
+        let arguments = vec![Rpc::from(name), Rpc::from(true)];
         let shown = match editor.call("nvim_get_hl_by_name", arguments) {
             Ok(Rpc::Map(map)) => map,
             Ok(_) => Vec::new(),
@@ -260,17 +289,28 @@ fn verify(row: &Themed, editor: &mut Editor, report: &ToolReport) -> Outcome {
                 .as_u64()?;
             Some(wealdmist_core::Rgb::from_u32(value as u32).to_string())
         };
-        for (what, wanted, key) in [
-            ("text", text, "foreground"),
-            ("ground", ground, "background"),
-        ] {
+        let sides = [("text", "foreground"), ("ground", "background")];
+        for ((what, key), wanted) in sides.into_iter().zip(group.colors) {
             if let Some(wanted) = wanted {
                 pairs.push((
-                    format!("{group} {what}"),
+                    format!("{name} {what}"),
                     wanted.to_string(),
                     get(key).unwrap_or_default(),
                 ));
             }
+        }
+        if let Some(attributes) = group.attributes {
+            let on = shown.iter().filter(|(_, v)| v.as_bool() == Some(true));
+            let on = on.filter_map(|(k, _)| row.language.attribute(k.as_str()?));
+            let mut on: Vec<&str> = on.collect();
+            let mut wanted = attributes.words.clone();
+            on.sort_unstable();
+            wanted.sort_unstable();
+            let said = |words: Vec<&str>| match words.is_empty() {
+                true => "plain".to_owned(),
+                false => words.join(" "),
+            };
+            pairs.push((format!("{name} style"), said(wanted), said(on)));
         }
     }
     compare(pairs)

@@ -38,9 +38,8 @@ pub fn set(mut survey: Survey, role: &str, value: &str, then: Then) -> Outcome {
     }
     let plan = survey.plan();
     say!(
-        "{role} is {value}; {} changes in {} files would follow (wealdmist plan)",
-        plan.change_count(),
-        plan.edits.len()
+        "{role} is {value}; {} would follow (wealdmist plan)",
+        plan.counted()
     );
     Ok(0)
 }

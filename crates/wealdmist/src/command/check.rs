@@ -10,7 +10,7 @@ use wealdmist_host::Survey;
 
 use crate::cli::FailOn;
 use crate::failure::{Failure, Outcome};
-use crate::screen::{out, print_json};
+use crate::screen::{Mark, out, print_json};
 use crate::work::glyphs::search;
 
 pub fn run(survey: &Survey, as_json: bool, fail_on: FailOn) -> Outcome {
@@ -37,12 +37,14 @@ pub fn print(survey: &Survey, findings: &[Finding]) -> Result<(), Failure> {
         let path = text::visible(f.path.to_string_lossy().as_bytes());
         let at = f.at.map_or_else(|| "1:1".to_owned(), |p| p.to_string());
         let message = text::visible(f.message.as_bytes());
-        writeln!(
-            out,
-            "{path}:{at}: {} {}: {message}",
-            f.severity.key(),
-            f.kind.key()
-        )?;
+        let mark = match f.severity {
+            Severity::Error => Mark::Bad,
+            Severity::Warning => Mark::Strong,
+            Severity::Note => Mark::Quiet,
+        };
+        write!(out, "{path}:{at}: ")?;
+        out.marked(mark, f.severity.key())?;
+        writeln!(out, " {}: {message}", f.kind.key())?;
         if let Some(mend) = &f.mend {
             writeln!(out, "    {}", text::visible(mend.as_bytes()))?;
         }
@@ -52,7 +54,8 @@ pub fn print(survey: &Survey, findings: &[Finding]) -> Result<(), Failure> {
         .iter()
         .filter(|r| !r.files.is_empty())
         .count();
-    writeln!(out, "{} findings in {tools} tools", findings.len())?;
+    let (findings, tools) = (findings.len(), text::counted(tools, "tool"));
+    writeln!(out, "{} in {tools}", text::counted(findings, "finding"))?;
     out.flush()?;
     Ok(())
 }

@@ -17,7 +17,7 @@ use wealdmist_host::{Survey, read_backdrop};
 use super::shown;
 use crate::cli::{Colors, Seen, Sight};
 use crate::failure::{Failure, Outcome};
-use crate::screen::{out, print_json};
+use crate::screen::{Mark, out, print_json};
 use crate::work::repair_of;
 
 /// The conditions asked for.
@@ -84,6 +84,7 @@ fn one(
     } else {
         let verdict = |good: bool| if good { "yes" } else { "no" };
         let mut out = out();
+        out.sample(" text ", measured.text, measured.ground)?;
         writeln!(out, "{text} on {ground}: {ratio:.2}:1")?;
         if !conditions.is_plain() {
             writeln!(
@@ -148,7 +149,9 @@ fn all(survey: &Survey, conditions: &Conditions, as_json: bool) -> Outcome {
             .max()
             .unwrap_or(0)
             .max(6);
-        writeln!(out, "  now   setup  needs  {:<wide$} what", "tool")?;
+        write!(out, "  now   setup  needs  ")?;
+        out.unless_plain("       ")?;
+        writeln!(out, "{:<wide$} what", "tool")?;
         for p in &pairs {
             let sign = if p.fine() { ' ' } else { '!' };
             let place = match &p.place {
@@ -164,16 +167,19 @@ fn all(survey: &Survey, conditions: &Conditions, as_json: bool) -> Outcome {
                     wealdmist_core::text::visible(reason.as_bytes())
                 )
             });
-            writeln!(
+            match sign {
+                '!' => out.marked(Mark::Bad, "!")?,
+                _ => write!(out, " ")?,
+            }
+            write!(
                 out,
-                "{sign} {:5.2} {:5.2}  {:4}   {:<wide$} {} ({}){place}{kept}",
-                p.now.ratio,
-                p.draft.ratio,
-                p.target,
-                tool(p),
-                p.what,
-                p.usage.label()
+                " {:5.2} {:5.2}  {:4}   ",
+                p.now.ratio, p.draft.ratio, p.target
             )?;
+            out.sample(" text ", p.draft.text, p.draft.ground)?;
+            write!(out, "{:<wide$} {} ({})", tool(p), p.what, p.usage.label())?;
+            out.marked(Mark::Quiet, &place)?;
+            writeln!(out, "{kept}")?;
         }
         for m in told.iter().filter(|m| !m.fine()) {
             writeln!(
@@ -235,20 +241,18 @@ pub fn mend(mut survey: Survey, only: Option<&str>, seen: &Seen, dry_run: bool) 
         conditions.label()
     )?;
     for change in &done.changes {
-        writeln!(
-            out,
-            "  {:<24} {} -> {}   difference {:.1}",
-            change.origin.to_string(),
-            change.from,
-            change.to,
-            change.difference
-        )?;
+        write!(out, "  {:<24} ", change.origin.to_string())?;
+        out.swatch(Some(change.from))?;
+        write!(out, "{} -> ", change.from)?;
+        out.swatch(Some(change.to))?;
+        writeln!(out, "{}   difference {:.1}", change.to, change.difference)?;
     }
     for obstacle in &done.obstacles {
         let (wish, outcome) = (&wishes[obstacle.wish], &done.outcomes[obstacle.wish]);
+        out.marked(Mark::Bad, "!")?;
         writeln!(
             out,
-            "! {} on {} stays at {:.2}:1, needs {}:1: {}",
+            " {} on {} stays at {:.2}:1, needs {}:1: {}",
             wish.text, wish.ground, outcome.after, wish.target, obstacle.why
         )?;
     }

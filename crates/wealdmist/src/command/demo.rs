@@ -11,7 +11,7 @@ use wealdmist_core::pair::mend;
 use wealdmist_core::repair::Scope;
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::specimen::Specimen;
-use wealdmist_core::text::visible_with;
+use wealdmist_core::text::{counted, visible_with};
 use wealdmist_host::{Ask, Home, Journal, Survey, find_font, make_demo};
 
 use super::write::{print_answers, print_plan};
@@ -120,9 +120,9 @@ fn walk(mut s: Survey) -> Outcome {
     s.refresh();
     let rest = s.plan();
     say!(
-        "number {id}: {} files written; a second plan has {} changes",
-        plan.edits.len(),
-        rest.change_count()
+        "number {id}: {} written; a second plan has {}",
+        counted(plan.edits.len(), "file"),
+        counted(rest.change_count(), "change")
     );
     let left = s.findings(&find_font(&s, None).report);
     for kind in [Kind::Drift, Kind::Depth, Kind::Contrast, Kind::Coverage] {

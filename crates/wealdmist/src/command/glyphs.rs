@@ -218,10 +218,9 @@ pub fn symbols(mut survey: Survey, level: LevelName, tool: Option<&str>) -> Outc
     survey.save()?;
     let plan = survey.plan();
     say!(
-        "wrote {}; {} changes in {} files would follow, `wealdmist plan` shows them",
+        "wrote {}; {} would follow, `wealdmist plan` shows them",
         shown(&survey.home, survey.doc.path()),
-        plan.change_count(),
-        plan.edits.len()
+        plan.counted()
     );
     Ok(0)
 }

@@ -9,7 +9,7 @@ use wealdmist_core::make::{Cluster, Variation, clusters, from_image, from_seeds,
 use wealdmist_core::repair::readable;
 use wealdmist_core::role::Slot;
 use wealdmist_core::setup::{Expr, Palette, Setup, Variant};
-use wealdmist_core::text::visible;
+use wealdmist_core::text::{counted, visible};
 use wealdmist_host::{Picture, Survey, query_colors, read_palette, write_output};
 use wealdmist_tools::exchange::{Format, Imported, export as write_palette, format, import};
 
@@ -94,9 +94,9 @@ pub fn import_palette(mut survey: Survey, from: &ImportFrom) -> Outcome {
 fn report(found: &Imported, name: &str, roles: bool) -> Result<(), Failure> {
     let shown = visible(name.as_bytes());
     say!(
-        "{shown}: {} slots, {} further colors",
-        found.slots.len(),
-        found.colors.len()
+        "{shown}: {}, {}",
+        counted(found.slots.len(), "slot"),
+        counted(found.colors.len(), "further color")
     );
     for (slot, color) in &found.slots {
         say!("  {:<16}{color}", slot.key());
@@ -279,8 +279,8 @@ fn list(survey: &Survey) -> Outcome {
         let ground = Oklch::from(palette.slot(Slot::Background)).l;
         let name = visible(palette.name.as_bytes());
         say!(
-            "{sign} {name:<24} {side:<22} ground lightness {ground:.2}, {} named colors",
-            palette.colors.len()
+            "{sign} {name:<24} {side:<22} ground lightness {ground:.2}, {}",
+            counted(palette.colors.len(), "named color")
         );
     }
     Ok(0)

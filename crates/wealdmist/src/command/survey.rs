@@ -3,15 +3,17 @@
 use std::io::Write;
 
 use serde_json::json;
+use wealdmist_core::color::Rgb;
 use wealdmist_core::ledger::{State, agrees};
-use wealdmist_core::reading::Asked;
-use wealdmist_core::text::visible;
+use wealdmist_core::look::Look;
+use wealdmist_core::reading::{Asked, Value};
+use wealdmist_core::text::{counted, visible};
 use wealdmist_host::Survey;
 use wealdmist_tools::adapter;
 
 use super::shown;
 use crate::failure::Outcome;
-use crate::screen::{out, print_json};
+use crate::screen::{Mark, out, print_json};
 use crate::work::ask;
 
 pub fn run(mut survey: Survey, as_json: bool, all: bool, ask: bool) -> Outcome {
@@ -51,7 +53,9 @@ pub fn print(survey: &Survey, all: bool) -> Outcome {
             .iter()
             .filter(|r| r.effective && !r.is_default())
             .count();
-        writeln!(out, "\n{} ({kind}): {readings} readings", report.tool)?;
+        writeln!(out)?;
+        out.marked(Mark::Strong, report.tool.0)?;
+        writeln!(out, " ({kind}): {}", counted(readings, "reading"))?;
         if report.files.is_empty() {
             writeln!(out, "  no dotfile found")?;
         }
@@ -71,12 +75,10 @@ pub fn print(survey: &Survey, all: bool) -> Outcome {
         for problem in &report.problems {
             let at = problem.at.map_or(String::new(), |p| format!(":{p}"));
             let path = shown(&survey.home, &problem.path);
-            writeln!(
-                out,
-                "  ! {path}{at} {}; {}",
-                visible(problem.message.as_bytes()),
-                problem.help
-            )?;
+            let message = visible(problem.message.as_bytes());
+            write!(out, "  ")?;
+            out.marked(Mark::Bad, "!")?;
+            writeln!(out, " {path}{at} {message}; {}", problem.help)?;
         }
     }
     let absent: Vec<&str> = survey.absent().map(|tool| tool.0).collect();
@@ -95,7 +97,11 @@ pub fn print(survey: &Survey, all: bool) -> Outcome {
     )?;
     for row in ledger.rows.iter().filter(|r| all || r.drifts()) {
         let value = row.value_said();
-        write!(out, "\n{:<28} {value}", row.role.label())?;
+        writeln!(out)?;
+        out.marked(Mark::Strong, &format!("{:<28}", row.role.label()))?;
+        write!(out, " ")?;
+        out.swatch(row.value.as_ref().and_then(|v| color_of(v, &look)))?;
+        write!(out, "{value}")?;
         match row.said == value {
             true => writeln!(out)?,
             false => writeln!(out, "  ({})", row.said)?,
@@ -123,11 +129,18 @@ pub fn print(survey: &Survey, all: bool) -> Outcome {
                 };
                 let why =
                     why.map_or_else(String::new, |w| format!("  ({})", visible(w.as_bytes())));
-                writeln!(
-                    out,
-                    "  {sign} {:<wide$} {value:<18} {place}  {}{why}",
-                    report.tool.0, reading.key
-                )?;
+                let mark = match sign {
+                    "≠" => Mark::Bad,
+                    "=" => Mark::Good,
+                    _ => Mark::Quiet,
+                };
+                write!(out, "  ")?;
+                out.marked(mark, sign)?;
+                write!(out, " {:<wide$} ", report.tool.0)?;
+                out.swatch(color_of(&reading.value, &look))?;
+                write!(out, "{value:<18} ")?;
+                out.marked(Mark::Quiet, &place)?;
+                writeln!(out, "  {}{why}", reading.key)?;
             }
             if let State::Exception(reason) = &cell.state {
                 writeln!(out, "           kept: {reason}")?;
@@ -136,6 +149,15 @@ pub fn print(survey: &Survey, all: bool) -> Outcome {
     }
     out.flush()?;
     Ok(0)
+}
+
+/// The color that a value comes to, where it is one.
+fn color_of(value: &Value, look: &Look) -> Option<Rgb> {
+    match value {
+        Value::Color(color) => Some(*color),
+        Value::Slot(slot) => Some(look.slot(*slot)),
+        _ => None,
+    }
 }
 
 fn to_json(survey: &Survey) -> serde_json::Value {

@@ -6,13 +6,13 @@ use serde_json::json;
 use time::OffsetDateTime;
 use wealdmist_core::plan::{ChangeId, FileEdit, Left, Piece, Plan};
 use wealdmist_core::reading::ToolId;
-use wealdmist_core::text::visible;
+use wealdmist_core::text::{counted, visible};
 use wealdmist_host::{Answer, Ask, Home, Journal, Kind, Survey};
 
 use super::shown;
 use crate::cli::{Choice, Part};
 use crate::failure::{Failure, Outcome};
-use crate::screen::{out, piped, print_json};
+use crate::screen::{Mark, out, piped, print_json};
 use crate::work::carry_out;
 
 /// The plan with the changes that are chosen; an error for one there is not.
@@ -72,7 +72,9 @@ pub fn print_plan(survey: &Survey, plan: &Plan) -> Result<(), Failure> {
     let mut out = out();
     for (f, edit) in plan.edits.iter().enumerate() {
         let new = if edit.before.is_none() { " (new)" } else { "" };
-        writeln!(out, "# {} {}{new}", f + 1, shown(&survey.home, &edit.path))?;
+        let head = format!("# {} {}{new}", f + 1, shown(&survey.home, &edit.path));
+        out.marked(Mark::Strong, &head)?;
+        writeln!(out)?;
         for (c, piece) in edit.pieces().iter().enumerate() {
             writeln!(
                 out,
@@ -98,8 +100,7 @@ pub fn print_plan(survey: &Survey, plan: &Plan) -> Result<(), Failure> {
             piped(&plan.patch(survey.home.home_path()))?;
         }
     }
-    let (changes, files) = (plan.change_count(), plan.edits.len());
-    writeln!(out, "# {changes} changes in {files} files")?;
+    writeln!(out, "# {}", plan.counted())?;
     out.flush()?;
     Ok(())
 }
@@ -152,11 +153,7 @@ pub fn apply(mut survey: Survey, choice: &Choice, ask: bool, tell: bool) -> Outc
         say!("{}", left_line(&survey.home, left));
     }
     let record = carry_out(&survey, &plan)?;
-    say!(
-        "applied as number {record}: {} changes in {} files",
-        plan.change_count(),
-        plan.edits.len()
-    );
+    say!("applied as number {record}: {}", plan.counted());
     Ok(after(survey, tell)?.max(u8::from(blind)))
 }
 
@@ -177,11 +174,7 @@ pub fn follow(mut survey: Survey, mut before: Survey, tell: bool) -> Outcome {
         }
         false => {
             let record = carry_out(&survey, &plan)?;
-            say!(
-                "applied as number {record}: {} changes in {} files",
-                plan.change_count(),
-                plan.edits.len()
-            );
+            say!("applied as number {record}: {}", plan.counted());
             after(survey, tell)?
         }
     };
@@ -234,9 +227,9 @@ fn after(mut survey: Survey, tell: bool) -> Outcome {
 pub fn undo(survey: Survey, id: Option<u64>, tell: bool) -> Outcome {
     let record = Journal::of(&survey.home).undo(id)?;
     say!(
-        "took back number {}: {} files",
+        "took back number {}: {}",
         record.undoes.unwrap_or(0),
-        record.files.len()
+        counted(record.files.len(), "file")
     );
     after(survey, tell)
 }

@@ -1,6 +1,6 @@
 //! What the terminal can show: colors, characters, pixels.
 
-use wealdmist_core::color::Depth;
+use wealdmist_core::color::{Depth, Rgb};
 use wealdmist_core::font::picture::Means;
 use wealdmist_tools::says_full_color;
 
@@ -28,6 +28,26 @@ pub fn depth(asked: Option<Colors>) -> Depth {
         _ => Depth::Ansi16,
     }
 }
+
+/// The 16 colors as most terminals have them, to find the nearest when there are no more.
+pub const ANSI: [Rgb; 16] = [
+    Rgb::new(0, 0, 0),
+    Rgb::new(170, 0, 0),
+    Rgb::new(0, 170, 0),
+    Rgb::new(170, 85, 0),
+    Rgb::new(0, 0, 170),
+    Rgb::new(170, 0, 170),
+    Rgb::new(0, 170, 170),
+    Rgb::new(170, 170, 170),
+    Rgb::new(85, 85, 85),
+    Rgb::new(255, 85, 85),
+    Rgb::new(85, 255, 85),
+    Rgb::new(255, 255, 85),
+    Rgb::new(85, 85, 255),
+    Rgb::new(255, 85, 255),
+    Rgb::new(85, 255, 255),
+    Rgb::new(255, 255, 255),
+];
 
 /// The means of drawing pixels with characters that a terminal has, the best first.
 pub fn means(depth: Depth, unicode: bool) -> Vec<Means> {

@@ -10,6 +10,6 @@ mod output;
 mod terminal;
 
 pub use guardian::Guardian;
-pub use means::{depth, means, unicode_locale};
-pub use output::{harmless, line_out, out, piped, print_json, warn};
+pub use means::{ANSI, depth, means, unicode_locale};
+pub use output::{Mark, harmless, line_out, out, piped, prefer, print_json, warn};
 pub use terminal::{Kept, Screen, take_colors_back_on_signals};

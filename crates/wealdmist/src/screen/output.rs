@@ -1,13 +1,33 @@
 //! Output for people: what comes from files and setups cannot act on the terminal.
 
-use std::io::{self, Write};
+use std::io::{self, IsTerminal, Write};
+use std::sync::OnceLock;
 
 use wealdmist_core::character::is_treacherous;
+use wealdmist_core::color::{Depth, Rgb, nearest_16, nearest_256};
+
+use super::ANSI;
+
+/// How many colors output may have; nothing before it was said.
+static DEPTH: OnceLock<Depth> = OnceLock::new();
+
+/// Says how many colors output may have where a terminal shows it.
+pub fn prefer(depth: Depth) {
+    let _ = DEPTH.set(depth);
+}
 
 /// Standard output for people: text from files and setups cannot act on the terminal, and a
-/// reader that went away is reported instead of causing a panic.
-pub fn out() -> io::BufWriter<Harmless> {
-    io::BufWriter::new(Harmless(io::stdout()))
+/// reader that went away is reported instead of causing a panic. On a terminal it may have colors.
+pub fn out() -> Output<io::BufWriter<io::Stdout>> {
+    let stdout = io::stdout();
+    let depth = match stdout.is_terminal() {
+        true => DEPTH.get().copied().unwrap_or(Depth::None),
+        false => Depth::None,
+    };
+    Output {
+        inner: io::BufWriter::new(stdout),
+        depth,
+    }
 }
 
 /// Writes bytes as they are to a reader that is no terminal, or what was made harmless before.
@@ -18,8 +38,11 @@ pub fn piped(bytes: &[u8]) -> io::Result<()> {
 }
 
 /// The same for a line at a time, so that what fails is known.
-pub fn line_out() -> Harmless {
-    Harmless(io::stdout())
+pub fn line_out() -> Output<io::Stdout> {
+    Output {
+        inner: io::stdout(),
+        depth: Depth::None,
+    }
 }
 
 /// Prints a line to the error output; see `warn!`.
@@ -30,17 +53,101 @@ pub fn warn(text: std::fmt::Arguments) {
     let _ = out.flush();
 }
 
-/// A writer that lets no control character through but line ends.
-pub struct Harmless(io::Stdout);
+/// How a text is marked on a terminal. Nothing depends on it: a sign or a word says it, too.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Mark {
+    /// A heading.
+    Strong,
+    /// What is there to be looked up.
+    Quiet,
+    /// Something is wrong.
+    Bad,
+    /// Something is as it should be.
+    Good,
+}
 
-impl Write for Harmless {
+/// A writer that lets no control character through but line ends, and sets colors of its own where it
+/// may.
+pub struct Output<W> {
+    inner: W,
+    depth: Depth,
+}
+
+impl<W: Write> Output<W> {
+    /// Two cells of a color and a blank; blanks of the same width where there is none, and nothing where
+    /// no color is shown.
+    pub fn swatch(&mut self, color: Option<Rgb>) -> io::Result<()> {
+        match (color, self.depth) {
+            (_, Depth::None) => Ok(()),
+            (None, _) => self.inner.write_all(b"   "),
+            (Some(color), _) => {
+                let ground = self.parameters(color, 48);
+                write!(self.inner, "\x1b[{ground}m  \x1b[0m ")
+            }
+        }
+    }
+
+    /// A text in its color on its ground, and a blank; nothing where no color is shown.
+    pub fn sample(&mut self, text: &str, color: Rgb, ground: Rgb) -> io::Result<()> {
+        if self.depth == Depth::None {
+            return Ok(());
+        }
+        let colors = format!(
+            "{};{}",
+            self.parameters(color, 38),
+            self.parameters(ground, 48)
+        );
+        write!(self.inner, "\x1b[{colors}m")?;
+        self.write_all(text.as_bytes())?;
+        self.inner.write_all(b"\x1b[0m ")
+    }
+
+    /// Text over columns that are only there with colors.
+    pub fn unless_plain(&mut self, text: &str) -> io::Result<()> {
+        match self.depth {
+            Depth::None => Ok(()),
+            _ => self.write_all(text.as_bytes()),
+        }
+    }
+
+    /// A text with a mark.
+    pub fn marked(&mut self, mark: Mark, text: &str) -> io::Result<()> {
+        let parameter = match mark {
+            Mark::Strong => "1",
+            Mark::Quiet => "2",
+            Mark::Bad => "31",
+            Mark::Good => "32",
+        };
+        if self.depth == Depth::None {
+            return self.write_all(text.as_bytes());
+        }
+        write!(self.inner, "\x1b[{parameter}m")?;
+        self.write_all(text.as_bytes())?;
+        self.inner.write_all(b"\x1b[0m")
+    }
+
+    /// The parameters of a color for text (38) or ground (48).
+    fn parameters(&self, color: Rgb, layer: u8) -> String {
+        match self.depth {
+            Depth::TrueColor => format!("{layer};2;{};{};{}", color.r, color.g, color.b),
+            Depth::Indexed256 => format!("{layer};5;{}", nearest_256(color)),
+            _ => {
+                let index = nearest_16(color, &ANSI);
+                let bright = u8::from(index > 7) * 60;
+                format!("{}", layer - 8 + bright + index % 8)
+            }
+        }
+    }
+}
+
+impl<W: Write> Write for Output<W> {
     fn write(&mut self, bytes: &[u8]) -> io::Result<usize> {
-        self.0.write_all(&harmless(bytes))?;
+        self.inner.write_all(&harmless(bytes))?;
         Ok(bytes.len())
     }
 
     fn flush(&mut self) -> io::Result<()> {
-        self.0.flush()
+        self.inner.flush()
     }
 }
 
@@ -90,7 +197,29 @@ pub fn print_json(value: &serde_json::Value) -> io::Result<()> {
 
 #[cfg(test)]
 mod tests {
-    use super::harmless;
+    use super::*;
+
+    fn written(depth: Depth, write: impl Fn(&mut Output<Vec<u8>>) -> io::Result<()>) -> String {
+        let inner = Vec::new();
+        let mut out = Output { inner, depth };
+        write(&mut out).unwrap();
+        String::from_utf8(out.inner).unwrap()
+    }
+
+    #[test]
+    fn colors_are_shown_where_there_are_any_and_nothing_else_acts() {
+        let red = Rgb::from_u32(0xff_0000);
+        let swatch = |depth| written(depth, |out| out.swatch(Some(red)));
+        assert_eq!(swatch(Depth::TrueColor), "\x1b[48;2;255;0;0m  \x1b[0m ");
+        assert_eq!(swatch(Depth::Indexed256), "\x1b[48;5;196m  \x1b[0m ");
+        let indexed = nearest_16(red, &ANSI) % 8;
+        assert!(swatch(Depth::Ansi16).ends_with(&format!("{indexed}m  \x1b[0m ")));
+        assert_eq!(swatch(Depth::None), "");
+        assert_eq!(written(Depth::TrueColor, |out| out.swatch(None)), "   ");
+        let foreign = |depth| written(depth, |out| out.marked(Mark::Bad, "a\x1b[0mb"));
+        assert_eq!(foreign(Depth::Ansi16), "\x1b[31ma?[0mb\x1b[0m");
+        assert_eq!(foreign(Depth::None), "a?[0mb");
+    }
 
     #[test]
     fn nothing_a_terminal_acts_on_is_let_through() {

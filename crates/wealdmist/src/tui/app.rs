@@ -11,7 +11,7 @@ use wealdmist_core::look::Look;
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::SetupDoc;
 use wealdmist_core::specimen::Direction;
-use wealdmist_host::{Answer, FontSearch, Survey};
+use wealdmist_host::{Answer, Completion, FontSearch, Survey};
 
 use super::bench::{AnyBench, AnyDo, Do, Question, benches};
 use super::job::{AnyAnswer, Job, Jobs, Started, Ticket};
@@ -79,7 +79,21 @@ pub struct Line {
     pub text: Input,
     /// Why it could not be taken.
     pub refused: Option<String>,
+    /// How it could go on, where several ways are open.
+    pub offered: Vec<String>,
     purpose: Purpose,
+}
+
+impl Line {
+    fn new(question: Question, purpose: Purpose) -> Self {
+        Self {
+            text: Input::new(question.start.clone()),
+            refused: question.refused.clone(),
+            offered: Vec::new(),
+            question,
+            purpose,
+        }
+    }
 }
 
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -96,6 +110,8 @@ enum Own {
     Font(Box<FontSearch>),
     /// A drawing was written, or not.
     Drawn(Result<String, String>),
+    /// A path as it was typed, and how it goes on.
+    Completed(String, Completion),
 }
 
 /// Who asks where it is the interface itself.
@@ -469,13 +485,7 @@ impl App {
                     self.ws.stage.stale = true;
                 }
                 Do::Ask(question, ()) => {
-                    let start = question.start.clone();
-                    self.line = Some(Line {
-                        question,
-                        text: Input::new(start),
-                        refused: None,
-                        purpose: Purpose::Bench(owner),
-                    });
+                    self.line = Some(Line::new(question, Purpose::Bench(owner)));
                 }
                 Do::Run(job) => self.run(owner, job, out),
                 Do::Copy(text) => out.push(Effect::Copy(text)),
@@ -514,6 +524,7 @@ impl App {
             Own::Font(found) => self.ws.fonts_found(*found),
             Own::Drawn(Ok(said)) => self.ws.tell(said),
             Own::Drawn(Err(why)) => self.ws.complain(why),
+            Own::Completed(typed, completion) => self.completed(&typed, completion),
         }
     }
 
@@ -525,7 +536,40 @@ impl App {
                 self.line = None;
             }
             Some(Typed::Done) => self.finish_line(out),
+            Some(Typed::Complete) => self.complete_line(out),
             None => {}
+        }
+    }
+
+    /// Has the path that is typed completed as far as there is only one way on.
+    fn complete_line(&mut self, out: &mut Vec<Effect>) {
+        let Some(line) = self.line.as_ref().filter(|l| l.question.is_path) else {
+            return;
+        };
+        let typed = line.text.value().to_owned();
+        let home = self.ws.survey.home.clone();
+        let job = Job::new("completion", "looking at the folder", move || {
+            let completion = home.complete(&typed);
+            Own::Completed(typed, completion)
+        });
+        self.run(OWN, job.erased(), out);
+    }
+
+    /// Takes a completion in, unless something else was typed meanwhile.
+    fn completed(&mut self, typed: &str, completion: Completion) {
+        let Some(line) = self.line.as_mut().filter(|l| l.text.value() == typed) else {
+            return;
+        };
+        line.refused = completion
+            .text
+            .is_none()
+            .then(|| "nothing there begins so".to_owned());
+        if let Some(text) = completion.text {
+            line.text = Input::new(text.clone());
+            self.tell_typing(Some(&text));
+        }
+        if let Some(line) = &mut self.line {
+            line.offered = completion.names;
         }
     }
 
@@ -536,6 +580,7 @@ impl App {
             return;
         }
         line.refused = None;
+        line.offered.clear();
         line.text.handle(request);
         let text = line.text.value().to_owned();
         self.tell_typing(Some(&text));
@@ -596,12 +641,7 @@ impl App {
         let kind = self.step().drawing;
         let question = format!("draw the {kind} to (.svg, .pdf or .png)");
         let start = format!("wealdmist-{kind}.svg");
-        self.line = Some(Line {
-            text: Input::new(start.clone()),
-            question: Question::new(question, start),
-            refused: None,
-            purpose: Purpose::Draw,
-        });
+        self.line = Some(Line::new(Question::path(question, start), Purpose::Draw));
     }
 
     fn draw_to(&mut self, text: &str, out: &mut Vec<Effect>) -> Result<(), String> {

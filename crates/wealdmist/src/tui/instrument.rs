@@ -3,6 +3,8 @@
 
 use ratatui_core::style::{Color, Modifier, Style};
 use wealdmist_core::Rgb;
+
+use crate::screen;
 use wealdmist_core::color::{Depth, nearest_16, nearest_256};
 
 /// What something in the interface is.
@@ -149,26 +151,6 @@ pub fn ascii(c: char) -> char {
 const GROUND: Rgb = Rgb::new(0x17, 0x19, 0x1c);
 const CHOSEN: Rgb = Rgb::new(0x34, 0x3b, 0x46);
 
-/// The 16 colors as most terminals have them, to find the nearest when there are no more.
-const ANSI: [Rgb; 16] = [
-    Rgb::new(0, 0, 0),
-    Rgb::new(170, 0, 0),
-    Rgb::new(0, 170, 0),
-    Rgb::new(170, 85, 0),
-    Rgb::new(0, 0, 170),
-    Rgb::new(170, 0, 170),
-    Rgb::new(0, 170, 170),
-    Rgb::new(170, 170, 170),
-    Rgb::new(85, 85, 85),
-    Rgb::new(255, 85, 85),
-    Rgb::new(85, 255, 85),
-    Rgb::new(255, 255, 85),
-    Rgb::new(85, 85, 255),
-    Rgb::new(255, 85, 255),
-    Rgb::new(85, 255, 255),
-    Rgb::new(255, 255, 255),
-];
-
 impl Instrument {
     /// An instrument for a depth; `unicode` says whether signs beyond ASCII may be used.
     #[must_use]
@@ -186,7 +168,7 @@ impl Instrument {
         match self.depth {
             Depth::TrueColor => Some(Color::Rgb(color.r, color.g, color.b)),
             Depth::Indexed256 => Some(Color::Indexed(nearest_256(color))),
-            Depth::Ansi16 => Some(Color::Indexed(nearest_16(color, &ANSI))),
+            Depth::Ansi16 => Some(Color::Indexed(nearest_16(color, &screen::ANSI))),
             Depth::None => None,
         }
     }

@@ -152,18 +152,21 @@ pub enum Typed {
     Done,
     /// It is given up.
     Cancel,
+    /// What can be completed is.
+    Complete,
 }
 
 /// What a key means while text is being typed, as shells have it.
 #[must_use]
 pub fn typed(key: KeyEvent) -> Option<Typed> {
-    use KeyCode::{Backspace, Char, Delete, End, Enter, Esc, Home, Left, Right};
+    use KeyCode::{Backspace, Char, Delete, End, Enter, Esc, Home, Left, Right, Tab};
     use tui_input::InputRequest as R;
     let control = key.modifiers.contains(KeyModifiers::CONTROL);
     let by_word = control || key.modifiers.contains(KeyModifiers::ALT);
     let edit = match (key.code, control) {
         (Enter, _) => return Some(Typed::Done),
         (Esc, _) | (Char('c'), true) => return Some(Typed::Cancel),
+        (Tab, _) => return Some(Typed::Complete),
         (Left, _) if by_word => R::GoToPrevWord,
         (Right, _) if by_word => R::GoToNextWord,
         (Left, _) | (Char('b'), true) => R::GoToPrevChar,

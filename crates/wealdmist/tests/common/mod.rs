@@ -8,6 +8,7 @@ use std::path::{Path, PathBuf};
 use std::process::{Child, Command, Output, Stdio};
 use std::time::{Duration, Instant};
 
+pub mod editor;
 pub mod pty;
 
 /// How long anything may take before a test gives up.

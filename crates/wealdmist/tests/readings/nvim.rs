@@ -63,6 +63,21 @@ fn hex(dice: &mut Dice) -> String {
     format!("#{r:02x}{g:02x}{b:02x}")
 }
 
+/// Attributes as `:highlight` takes them.
+fn words(dice: &mut Dice) -> &'static str {
+    dice.pick(&[
+        "bold",
+        "italic",
+        "bold,italic",
+        "underline",
+        "undercurl",
+        "NONE",
+        "reverse",
+        "Italic,inverse",
+        "strikethrough,standout",
+    ])
+}
+
 /// `:highlight` with what it is given.
 fn highlight(dice: &mut Dice) -> String {
     let name = group(dice);
@@ -72,7 +87,14 @@ fn highlight(dice: &mut Dice) -> String {
         2 => format!("hi def link {name} {}", group(dice)),
         3 => format!("hi default {name} guifg={}", color(dice)),
         4 => format!("hi clear {name}"),
-        5 => format!("hi! {name} guibg={} gui=bold", color(dice)),
+        5 => format!("hi! {name} guibg={} gui={}", color(dice), words(dice)),
+        9 => format!("hi {name} gui={}", words(dice)),
+        10 => format!(
+            "hi {name} guifg={} gui={} guisp={}",
+            color(dice),
+            words(dice),
+            hex(dice)
+        ),
         6 => format!(
             "highlight {name} cterm=NONE ctermfg=3 guifg={} guibg={}",
             color(dice),
@@ -110,8 +132,17 @@ fn fields(dice: &mut Dice, lua: &[&str]) -> String {
     };
     match dice.below(10) {
         0 => format!("{{ link = \"{}\" }}", group(dice)),
-        1 => format!("{{ fg = {}, italic = true }}", value(dice)),
-        2 => format!("{{ bg = {} }}", value(dice)),
+        1 => format!(
+            "{{ fg = {}, {} = true, sp = \"{}\" }}",
+            value(dice),
+            dice.pick(&["italic", "underline", "undercurl", "strikethrough"]),
+            hex(dice)
+        ),
+        2 => format!(
+            "{{ bg = {}, bold = {} }}",
+            value(dice),
+            dice.pick(&["false", "true", "nil"])
+        ),
         3 => format!(
             "{{ foreground = {}, background = {} }}",
             value(dice),
@@ -507,9 +538,13 @@ local function ask()
     local raw = vim.fn.execute("silent! hi " .. name):gsub("%s+", " ")
     local link = raw:match("links to (%S+)") or ""
     local hex = function(n) return n and string.format("#%06x", n) or "" end
-    table.insert(out, table.concat({ name, hex(look.foreground), hex(look.background), link }, "\t"))
+    local on = {}
+    for word, is in pairs(look) do if is == true then table.insert(on, word) end end
+    table.sort(on)
+    local words, special = table.concat(on, ","), hex(look.special)
+    table.insert(out, table.concat({ name, hex(look.foreground), hex(look.background), link, words, special }, "\t"))
   end
-  table.insert(out, "&\t" .. tostring(vim.o.termguicolors) .. "\t" .. vim.o.guifont .. "\t" .. vim.o.background)
+  table.insert(out, "&\t" .. tostring(vim.o.termguicolors) .. "\t" .. vim.o.guifont .. "\t" .. vim.o.background .. "\t\t")
   vim.fn.writefile(out, vim.env.WEALDMIST_ANSWER)
   vim.cmd("qa!")
 end
@@ -517,8 +552,8 @@ end
 vim.api.nvim_create_autocmd("VimEnter", { callback = function() vim.defer_fn(ask, 15) end })
 "##;
 
-/// What the editor answers: each group's text, ground and link.
-type Answer = BTreeMap<String, [String; 3]>;
+/// What the editor answers: each group's text, ground, link, attributes and the color of its underlines.
+type Answer = BTreeMap<String, [String; 5]>;
 
 fn asked(scratch: &Scratch, clean: bool, before: &str, mood: bool) -> Option<Answer> {
     let answer = scratch.home().join("answer");
@@ -553,7 +588,8 @@ fn asked(scratch: &Scratch, clean: bool, before: &str, mood: bool) -> Option<Ans
     let of = |line: &str| {
         let mut parts = line.split('\t').map(str::to_owned);
         let name = parts.next()?;
-        Some((name, [parts.next()?, parts.next()?, parts.next()?]))
+        let mut next = || parts.next();
+        Some((name, [next()?, next()?, next()?, next()?, next()?]))
     };
     Some(text.lines().filter_map(of).collect())
 }
@@ -583,6 +619,7 @@ fn the_editor_has_the_groups_that_we_read() {
     let (seed, rounds) = run(300);
     let mut dice = Dice::new(seed);
     let (mut wrong, mut compared, mut unsure, mut answers) = (Vec::new(), 0, 0, 0);
+    let mut known = 0;
     let clean = Scratch::new();
     let by_itself: Vec<Answer> = ["set bg=dark", "set bg=light"]
         .into_iter()
@@ -617,8 +654,22 @@ fn the_editor_has_the_groups_that_we_read() {
             .read(&Asked(&home, &["VIMRUNTIME"]), &mut facts);
         let side = usize::from(theirs["&"][2] == "light");
         for (group, text_role, ground_role) in GROUPS {
-            let [fg, bg, link] = &theirs[group];
-            let [own_fg, own_bg, own_link] = &by_itself[side][group];
+            let [fg, bg, link, words, special] = &theirs[group];
+            let [own_fg, own_bg, own_link, ..] = &by_itself[side][group];
+            let attributes = report.attributes.iter().filter(|a| a.key == group);
+            for ours in attributes {
+                known += 1;
+                let mut read = ours.words.clone();
+                read.sort_unstable();
+                let bare = [fg, bg].map(String::is_empty);
+                let other = ours.special.is_some_and(|s| s.to_string() != *special);
+                let colored = (0..2).any(|side| ours.bare[side] && !bare[side]);
+                if read.join(",") != *words || other || colored {
+                    wrong.push(format!(
+                        "{n}: {group} has {words:?} {special} {bare:?}, read as {ours:?}, in\n{text}"
+                    ));
+                }
+            }
             let other = &by_itself[1 - side][group];
             for (role, shown, default, other) in [
                 (text_role, fg, own_fg, &other[0]),
@@ -684,7 +735,7 @@ fn the_editor_has_the_groups_that_we_read() {
             }
         };
         compared += 2;
-        let [depth, font, _] = &theirs["&"];
+        let [depth, font, ..] = &theirs["&"];
         if let Some(ours) = one("depth") {
             let on = ours.as_deref() == Some("24-bit");
             if on != (depth == "true") {
@@ -700,7 +751,8 @@ fn the_editor_has_the_groups_that_we_read() {
             }
         }
     }
-    eprintln!("nvim: {unsure} of {compared} values are unsure");
+    eprintln!("nvim: {unsure} of {compared} values are unsure; attributes of {known} groups");
+    assert!(known > 3 * answers, "{known} groups with attributes");
     assert!(answers * 10 > rounds * 9, "{answers} of {rounds} answered");
     judge("nvim", seed, rounds, &wrong, compared);
     assert!(unsure * 10 < compared, "{unsure} of {compared} are unsure");

@@ -7,16 +7,17 @@
 
 mod drawn;
 
+use std::collections::HashMap;
 use std::path::{Path, PathBuf};
 
 use wealdmist_core::color::Rgb;
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::look::Look;
-use wealdmist_core::plan::{Plan, Splice};
+use wealdmist_core::plan::{Left, Plan, Splice};
 use wealdmist_core::property::{OUR_THEME, Property};
 use wealdmist_core::quote::{Code, Quoting};
 use wealdmist_core::reading::{
-    FileProblem, Reading, SourceFile, Standing, ToolId, ToolReport, Value,
+    Attributes, FileProblem, Place, Reading, SourceFile, Standing, ToolId, ToolReport, Value,
 };
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::Setup;
@@ -83,8 +84,16 @@ pub struct Ground {
     pub leaves_text: bool,
 }
 
-/// A highlight group with the colors it must have: text and ground.
-pub type LiveGroup = (String, Option<Rgb>, Option<Rgb>);
+/// A highlight group as it must look.
+#[derive(Debug, Clone)]
+pub struct LiveGroup<'a> {
+    /// Its name.
+    pub name: &'a str,
+    /// Its text and its ground, as far as files say them.
+    pub colors: [Option<Rgb>; 2],
+    /// What it has beside them, as far as that is certain.
+    pub attributes: Option<&'a Attributes>,
+}
 
 /// What only an editor's language knows.
 pub trait Language: Sync {
@@ -118,6 +127,8 @@ pub trait Language: Sync {
     fn more(&self, setup: &Setup, file: &SourceFile, report: &ToolReport, edits: &mut Edits);
     /// Our theme.
     fn theme(&self, setup: &Setup, look: &Look) -> Code;
+    /// What an attribute is called in its files that a running program calls so.
+    fn attribute(&self, asked: &str) -> Option<&'static str>;
     /// Whether every version can be asked what a group looks like.
     fn is_known_to_all(&self, group: &str) -> bool;
 }
@@ -137,40 +148,94 @@ impl Themed {
     }
 
     /// The groups as the dotfiles have them, to tell a running editor or to ask it. `only` limits it
-    /// to what one file says.
+    /// to those that one file says something of, and those that the files clear.
     #[must_use]
-    pub fn live_groups(&self, report: &ToolReport, only: Option<&Path>) -> Vec<LiveGroup> {
-        let mut out: Vec<LiveGroup> = Vec::new();
+    pub fn live_groups<'a>(
+        &self,
+        report: &'a ToolReport,
+        only: Option<&Path>,
+    ) -> Vec<LiveGroup<'a>> {
+        let attributes: HashMap<&str, &Attributes> = report
+            .attributes
+            .iter()
+            .map(|a| (a.key.as_str(), a))
+            .collect();
+        let is_meant = |place: &Place| only.is_none_or(|path| *place.path == *path);
+        let mut out: Vec<(LiveGroup<'a>, bool)> = Vec::new();
+        let mut known: HashMap<&str, usize> = HashMap::new();
+        let mut group = |name: &'a str, place: &Place, color: Option<(usize, Rgb)>| {
+            let i = *known.entry(name).or_insert_with(|| {
+                let group = LiveGroup {
+                    name,
+                    colors: [None, None],
+                    attributes: attributes.get(name).copied(),
+                };
+                out.push((group, false));
+                out.len() - 1
+            });
+            out[i].1 |= is_meant(place);
+            if let Some((side, color)) = color {
+                out[i].0.colors[side] = Some(color);
+            }
+        };
         // What the program does by itself is nothing that it has to be told.
         let stated = |r: &&Reading| r.effective && r.standing == Standing::Certain;
         for reading in report.readings.iter().filter(stated) {
             let Value::Color(color) = reading.value else {
                 continue;
             };
-            if only.is_some_and(|p| *reading.place.path != *p) {
-                continue;
-            }
             let role = reading.role.as_str();
-            let text = match self.group(&reading.key) {
-                Some(group) if group.text == Some(role) => true,
-                Some(group) if group.ground == Some(role) => false,
-                _ => role.ends_with(".text"),
+            let is_ground = match self.group(&reading.key) {
+                Some(group) if group.text == Some(role) => false,
+                Some(group) if group.ground == Some(role) => true,
+                _ => !role.ends_with(".text"),
             };
-            if !self.language.is_known_to_all(&reading.key) {
-                continue;
-            }
-            let known = out.iter().position(|g| g.0 == reading.key);
-            let i = known.unwrap_or_else(|| {
-                out.push((reading.key.clone(), None, None));
-                out.len() - 1
-            });
-            if text {
-                out[i].1 = Some(color);
-            } else {
-                out[i].2 = Some(color);
+            if self.language.is_known_to_all(&reading.key) {
+                let side = usize::from(is_ground);
+                group(&reading.key, &reading.place, Some((side, color)));
             }
         }
-        out
+        for one in &report.attributes {
+            if !self.language.is_known_to_all(&one.key) {
+                continue;
+            }
+            // What was cleared stands nowhere, and behind the theme.
+            let is_clear = one.link.is_some() || one.bare == [true; 2] && one.words.is_empty();
+            match (&one.place, only) {
+                (Some(place), _) => group(&one.key, place, None),
+                (None, Some(path)) if is_clear => group(&one.key, &Place::nowhere_in(path), None),
+                (None, _) => {}
+            }
+        }
+        let meant = out.into_iter().filter(|(_, is_meant)| *is_meant);
+        meant.map(|(group, _)| group).collect()
+    }
+
+    /// What a theme that ours takes the place of gives to text, and ours does not.
+    fn attributes_lost(&self, report: &ToolReport, wanted: &Wanted) -> Vec<Left> {
+        let themes = Path::new(self.themes[0]).parent().and_then(Path::file_name);
+        let lost = |one: &Attributes| {
+            let place = one.place.as_ref()?;
+            // What stands in other files comes after the theme and stays.
+            let folder = place.path.parent().and_then(Path::file_name);
+            if folder != themes {
+                return None;
+            }
+            let kept: Vec<&str> = match (&one.role, self.group(&one.key)) {
+                (Some(role), _) => wanted.look.attrs(role).names().collect(),
+                (None, _) => Vec::new(),
+            };
+            let more = self.group(&one.key).map_or("", |g| g.more);
+            let is_lost = |word: &&&str| !kept.contains(*word) && !more.contains(**word);
+            let lost: Vec<&str> = one.words.iter().filter(is_lost).copied().collect();
+            (!lost.is_empty()).then(|| Left {
+                tool: self.id,
+                place: place.clone(),
+                what: format!("{} of {}", lost.join(", "), one.key),
+                why: "the theme that is generated has it only for whole roles, as the setup says",
+            })
+        };
+        report.attributes.iter().filter_map(lost).collect()
     }
 
     /// The file it reads first, of those that are there.
@@ -340,6 +405,7 @@ impl Adapter for Themed {
             let edits = edits.finish(self.id, report);
             return Plan { edits, left };
         }
+        left.extend(self.attributes_lost(report, wanted));
         self.choose_ours(report, access, &mut edits);
         let mut out = edits.finish(self.id, report);
         let text = self.language.theme(wanted.setup, wanted.look);

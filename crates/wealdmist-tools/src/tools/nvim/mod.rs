@@ -242,6 +242,10 @@ impl Language for Nvim {
         theme::generate(setup, look)
     }
 
+    fn attribute(&self, asked: &str) -> Option<&'static str> {
+        eval::attribute(asked)
+    }
+
     fn is_known_to_all(&self, group: &str) -> bool {
         // Captures need a newer editor than some have; the groups they link to are asked.
         !group.starts_with('@')

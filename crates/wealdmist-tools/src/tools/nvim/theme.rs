@@ -1,12 +1,15 @@
 //! The generated theme: every highlight group with the roles of its text and ground.
 
+use std::collections::BTreeMap;
+
 use wealdmist_core::color::nearest_256;
 use wealdmist_core::look::Look;
 use wealdmist_core::property::OUR_THEME;
-use wealdmist_core::quote::Code;
+use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::setup::{Palette, Setup};
 
+use super::NVIM;
 use crate::themed::Group;
 
 const fn g(name: &'static str, text: &'static str) -> Group {
@@ -227,14 +230,14 @@ pub fn generate(setup: &Setup, look: &Look) -> Code {
         &[&Code::fixed(OUR_THEME)],
     ));
     match other {
-        None => side(look, &mut out),
+        None => side(setup, look, &mut out),
         Some(palette) => {
             // The side in use stands last, as what counts where the file is read from the outside.
             let key = Code::fixed(palette.variant.key());
             out.push(&Code::of("if vim.o.background == \"{}\" then\n", &[&key]));
-            side(&Look::with_palette(setup, palette), &mut out);
+            side(setup, &Look::with_palette(setup, palette), &mut out);
             out.push_fixed("else\n");
-            side(look, &mut out);
+            side(setup, look, &mut out);
             out.push_fixed("end\n");
         }
     }
@@ -251,9 +254,12 @@ fn other_side(setup: &Setup) -> Option<&Palette> {
 }
 
 /// The commands that set one side's colors.
-fn side(look: &Look, out: &mut Code) {
+fn side(setup: &Setup, look: &Look, out: &mut Code) {
     for spec in GROUPS {
         out.push(&set_line(spec, look));
+    }
+    for (name, roles) in own_groups(setup) {
+        out.push(&own_line(&name, roles, setup, look));
     }
     out.push_fixed("\nif vim.fn.has(\"nvim-0.8\") == 1 then\n");
     for spec in CAPTURES {
@@ -270,18 +276,58 @@ fn side(look: &Look, out: &mut Code) {
     }
 }
 
-fn set_line(spec: &Group, look: &Look) -> Code {
-    let mut fields = Vec::new();
-    for (role, gui, cterm) in [(spec.text, "fg", "ctermfg"), (spec.ground, "bg", "ctermbg")] {
-        let Some(role) = role.map(RoleId::known) else {
+/// Groups that only the person's own files had: the setup keeps them as roles of this program. With each
+/// the roles of its text and its ground.
+fn own_groups(setup: &Setup) -> BTreeMap<Code, [Option<&RoleId>; 2]> {
+    let mut groups: BTreeMap<Code, [Option<&RoleId>; 2]> = BTreeMap::new();
+    for role in setup.roles.keys() {
+        let name = role.as_str();
+        let Some(rest) = name.strip_prefix("nvim.") else {
             continue;
         };
-        let color = look.color(&role);
+        let (group, side) = match (rest.strip_suffix(".text"), rest.strip_suffix(".ground")) {
+            (Some(group), _) => (group, 0),
+            (_, Some(group)) => (group, 1),
+            _ => continue,
+        };
+        let is_name = |c: char| c.is_ascii_alphanumeric() || matches!(c, '_' | '.' | '@');
+        // A part of a known group that had another color than its role has no group of that name.
+        let known = NVIM.group(group).is_some() || group.contains(".own-");
+        if known || group.is_empty() || !group.chars().all(is_name) {
+            continue;
+        }
+        if let Some(name) = quote(group, &[Quoting::Inert, Quoting::LuaDouble]) {
+            groups.entry(name).or_default()[side] = Some(role);
+        }
+    }
+    groups
+}
+
+fn own_line(name: &Code, roles: [Option<&RoleId>; 2], setup: &Setup, look: &Look) -> Code {
+    let colored = |role: &&RoleId| setup.roles.get(role).is_some_and(|s| s.color.is_some());
+    let [text, ground] = roles.map(|role| role.filter(colored));
+    let mut fields = colors([text, ground], look);
+    if let Some(role) = roles[0] {
+        for name in look.attrs(role).names() {
+            fields.push(Code::of("{} = true", &[&Code::fixed(name)]));
+        }
+    }
+    let fields = Code::join(&fields, ", ");
+    Code::of("set(0, \"{}\", { {} })\n", &[name, &fields])
+}
+
+/// The fields of text and ground, for 24 bits and for fewer.
+fn colors(roles: [Option<&RoleId>; 2], look: &Look) -> Vec<Code> {
+    let mut fields = Vec::new();
+    let keys = [("fg", "ctermfg"), ("bg", "ctermbg")];
+    for (role, (gui, cterm)) in roles.into_iter().zip(keys) {
+        let Some(role) = role else { continue };
+        let color = look.color(role);
         fields.push(Code::of(
             "{} = \"{}\"",
             &[&Code::fixed(gui), &Code::color(color)],
         ));
-        let index = match look.slot_of(&role).and_then(Slot::ansi) {
+        let index = match look.slot_of(role).and_then(Slot::ansi) {
             Some(index) => index,
             None => nearest_256(color),
         };
@@ -293,16 +339,16 @@ fn set_line(spec: &Group, look: &Look) -> Code {
             ));
         }
     }
+    fields
+}
+
+fn set_line(spec: &Group, look: &Look) -> Code {
+    let roles = [spec.text, spec.ground].map(|role| role.map(RoleId::known));
+    let mut fields = colors([roles[0].as_ref(), roles[1].as_ref()], look);
     if let Some(role) = spec.text {
         let attrs = look.attrs(&RoleId::known(role));
-        for (on, name) in [
-            (attrs.bold, "bold"),
-            (attrs.italic, "italic"),
-            (attrs.underline, "underline"),
-        ] {
-            if on && !spec.more.contains(name) {
-                fields.push(Code::of("{} = true", &[&Code::fixed(name)]));
-            }
+        for name in attrs.names().filter(|name| !spec.more.contains(name)) {
+            fields.push(Code::of("{} = true", &[&Code::fixed(name)]));
         }
     }
     match spec.more.split_once("sp = ") {

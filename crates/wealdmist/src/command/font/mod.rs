@@ -12,7 +12,7 @@ use wealdmist_core::font::facts::facts;
 use wealdmist_core::font::{self, Coverage, Entry, FaceInfo, Four, Typeface, features};
 use wealdmist_core::icon;
 use wealdmist_core::setup::FontChoice;
-use wealdmist_core::text;
+use wealdmist_core::text::{self, counted};
 use wealdmist_host::{
     FontIndex, Home, Survey, install as install_fonts, open_source, plan_install,
 };
@@ -116,7 +116,13 @@ fn list(
             text::visible(styles.join(", ").as_bytes())
         )?;
     }
-    writeln!(out, "{} families, {} faces", families.len(), faces.len())?;
+    let (families, count) = (families.len(), faces.len());
+    writeln!(
+        out,
+        "{}, {}",
+        counted(families, "family"),
+        counted(count, "face")
+    )?;
     for line in refused {
         writeln!(out, "passed over: {line}")?;
     }
@@ -307,8 +313,8 @@ fn install(home: &Home, path: &Path, faces: &[String], dry_run: bool) -> Outcome
     }
     let done = install_fonts(home, &plan)?;
     say!(
-        "installed {} faces as number {}; `wealdmist undo {}` removes them",
-        plan.faces.len(),
+        "installed {} as number {}; `wealdmist undo {}` removes them",
+        counted(plan.faces.len(), "face"),
         done.record,
         done.record
     );

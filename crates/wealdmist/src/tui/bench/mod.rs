@@ -81,6 +81,10 @@ pub struct Question {
     pub start: String,
     /// Whether text of many lines may be pasted, which is complete then.
     pub many_lines: bool,
+    /// Whether it is a path, which can be completed.
+    pub is_path: bool,
+    /// Why what stands there could not be taken.
+    pub refused: Option<String>,
 }
 
 impl Question {
@@ -90,6 +94,24 @@ impl Question {
             text: text.into(),
             start: start.into(),
             many_lines: false,
+            is_path: false,
+            refused: None,
+        }
+    }
+
+    /// A question for a path, and what stands there to begin with.
+    pub fn path(text: impl Into<String>, start: impl Into<String>) -> Self {
+        Self {
+            is_path: true,
+            ..Self::new(text, start)
+        }
+    }
+
+    /// The same again after an answer that could not be taken, with the reason.
+    pub fn refused(self, why: impl Into<String>) -> Self {
+        Self {
+            refused: Some(why.into()),
+            ..self
         }
     }
 }

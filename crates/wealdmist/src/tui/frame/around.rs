@@ -301,21 +301,22 @@ fn foot(app: &App, pen: &mut Pen) {
 /// The line that is typed, with its cursor, and why it could not be taken.
 fn typed(line: &Line, pen: &mut Pen) {
     let start = pen.text(0, 1, &format!("{}: ", line.question.text), Tone::Key);
-    let keys = match &line.refused {
-        Some(why) => shorten(&visible(why.as_bytes()), pen.width() / 2, pen.signs().more),
-        None => "Enter takes it, Esc gives up".to_owned(),
-    };
-    let tone = if line.refused.is_some() {
-        Tone::Loud
-    } else {
-        Tone::Quiet
+    let half = |text: &str| shorten(&visible(text.as_bytes()), pen.width() / 2, pen.signs().more);
+    let (keys, tone, is_said) = match &line.refused {
+        Some(why) => (half(why), Tone::Loud, true),
+        None if !line.offered.is_empty() => (half(&line.offered.join("  ")), Tone::Text, true),
+        None if line.question.is_path => {
+            let keys = "Tab completes, Enter takes it, Esc gives up";
+            (keys.to_owned(), Tone::Quiet, false)
+        }
+        None => (
+            "Enter takes it, Esc gives up".to_owned(),
+            Tone::Quiet,
+            false,
+        ),
     };
     // What does not fit is scrolled out to the left.
-    let reserved = if line.refused.is_some() {
-        keys.width() + 3
-    } else {
-        2
-    };
+    let reserved = if is_said { keys.width() + 3 } else { 2 };
     let room = pen.width().saturating_sub(start + reserved).max(1);
     let skip = line.text.visual_scroll(room);
     let value = visible(line.text.value().as_bytes());

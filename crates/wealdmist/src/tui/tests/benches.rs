@@ -153,8 +153,51 @@ fn a_wallpaper_is_read_on_a_thread_and_seen_through() {
     press(&mut app, "w");
     let effects = typed(&mut app, "/no/such.png");
     settle(&mut app, effects);
-    let bad = |n: &crate::tui::workspace::Note| n.bad && n.text.contains("/no/such.png");
-    assert!(app.ws.note.as_ref().is_some_and(bad), "{}", note(&app));
+    // What was typed is still there, to be mended.
+    assert!(refused(&app).contains("/no/such.png"));
+    let text = app.line.as_ref().map(|line| line.text.value().to_owned());
+    assert_eq!(text.as_deref(), Some("/no/such.png"));
+}
+
+#[test]
+fn paths_are_completed_and_what_is_not_there_can_be_mended() {
+    let (_folder, mut app) = app((160, 47));
+    let home = app.ws.survey.home.home_path().to_owned();
+    std::fs::create_dir(home.join("palettes")).unwrap();
+    for name in ["mist.conf", "mist-dawn.conf"] {
+        let text = "foreground #d0d0d0\nbackground #101010\n";
+        std::fs::write(home.join("palettes").join(name), text).unwrap();
+    }
+    press(&mut app, "2nf");
+    app.update(Message::Pasted("~/pal".into()));
+    let text = |app: &App| app.line.as_ref().unwrap().text.value().to_owned();
+    let complete = |app: &mut App| {
+        let effects = app.update(key(KeyCode::Tab));
+        settle(app, effects);
+    };
+    complete(&mut app);
+    assert_eq!(text(&app), "~/palettes/");
+    complete(&mut app);
+    assert_eq!(text(&app), "~/palettes/mist");
+    let drawn = screen(&app, Depth::None, true);
+    assert!(drawn.contains("mist-dawn.conf  mist.conf"), "{drawn}");
+    app.update(Message::Pasted("y".into()));
+    complete(&mut app);
+    assert!(refused(&app).contains("nothing there begins so"));
+    let effects = app.update(key(KeyCode::Enter));
+    settle(&mut app, effects);
+    assert_eq!(text(&app), "~/palettes/misty");
+    let why = refused(&app);
+    assert!(
+        why.contains("there is no such file") && !why.contains(":1"),
+        "{why}"
+    );
+    app.update(key(KeyCode::Backspace));
+    app.update(Message::Pasted(".".into()));
+    complete(&mut app);
+    let effects = app.update(key(KeyCode::Enter));
+    settle(&mut app, effects);
+    assert!(app.line.is_none() && app.bench::<Proposal>().is_some());
 }
 
 #[test]

@@ -405,12 +405,9 @@ fn what_is_typed_is_taken_or_refused() {
     app.update(key(KeyCode::Esc));
     press(&mut app, "o");
     type_in(&mut app, "/nonexistent");
-    assert!(
-        app.ws
-            .note
-            .as_ref()
-            .is_some_and(|n| n.bad && n.text.contains("/nonexistent"))
-    );
+    let refused = app.line.as_ref().and_then(|l| l.refused.clone());
+    assert!(refused.is_some_and(|why| why.contains("/nonexistent")));
+    app.update(key(KeyCode::Esc));
     press(&mut app, "/");
     type_in(&mut app, "nothing of the kind");
     assert!(of::<Font>(&mut app).families.is_empty());

@@ -15,6 +15,8 @@ pub(super) struct Group {
     pub(super) link: &'static str,
     /// Text and ground, dark, then light.
     pub(super) colors: [[&'static str; 2]; 2],
+    /// Its attributes.
+    pub(super) words: &'static str,
 }
 
 /// The groups of version 0.7, as its `:hi` lists them: `groups.tsv`.
@@ -27,7 +29,13 @@ pub(super) fn groups() -> &'static HashMap<String, Group> {
             let mut next = || parts.next().unwrap_or_default();
             let (name, link) = (next(), next());
             let colors = [[next(), next()], [next(), next()]];
-            (name.to_ascii_lowercase(), Group { name, link, colors })
+            let group = Group {
+                name,
+                link,
+                colors,
+                words: next(),
+            };
+            (name.to_ascii_lowercase(), group)
         };
         lines.filter(|l| !l.starts_with('#')).map(of).collect()
     })
@@ -97,6 +105,45 @@ pub(super) fn is_linked(group: &str) -> bool {
     groups()
         .get(&group.to_ascii_lowercase())
         .is_some_and(|g| !g.link.is_empty())
+}
+
+/// The attributes a group may have, in the words of `:highlight`.
+pub(super) const WORDS: [&str; 11] = [
+    "bold",
+    "italic",
+    "underline",
+    "undercurl",
+    "underdouble",
+    "underdotted",
+    "underdashed",
+    "strikethrough",
+    "standout",
+    "reverse",
+    "nocombine",
+];
+
+/// Other words for some of them.
+pub(super) const ALSO: [(&str, &str); 2] =
+    [("inverse", "reverse"), ("underlineline", "underdouble")];
+
+/// The attributes of a list as `:highlight` takes it, in the order of [`WORDS`]; `None` where one is none
+/// that is known.
+pub(super) fn words(list: &str) -> Option<Vec<&'static str>> {
+    let mut found = Vec::new();
+    let list = list.to_ascii_lowercase();
+    for word in list.split(',').filter(|w| !w.is_empty() && *w != "none") {
+        let word = ALSO.iter().find(|a| a.0 == word).map_or(word, |a| a.1);
+        found.push(WORDS.iter().position(|w| *w == word)?);
+    }
+    found.sort_unstable();
+    found.dedup();
+    Some(found.into_iter().map(|i| WORDS[i]).collect())
+}
+
+/// What an attribute is called that the program names so.
+pub fn attribute(asked: &str) -> Option<&'static str> {
+    let word = ALSO.iter().find(|a| a.0 == asked).map_or(asked, |a| a.1);
+    WORDS.into_iter().find(|w| *w == word)
 }
 
 /// What may be said of a group.

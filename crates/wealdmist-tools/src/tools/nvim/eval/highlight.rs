@@ -5,7 +5,7 @@ use std::sync::Arc;
 use wealdmist_core::color::Rgb;
 
 use super::flow::{Run, Stop};
-use super::groups::{ALIKE, KEYS, WHOLE, color, groups, is_linked, settings};
+use super::groups::{ALIKE, ALSO, KEYS, WHOLE, WORDS, color, groups, is_linked, settings};
 use super::value::{Key, Value};
 use super::{Editor, KNOWN};
 use crate::document::vim::Line;
@@ -35,6 +35,10 @@ pub(super) struct Write {
 pub(super) enum Part {
     Text,
     Ground,
+    /// Its attributes, in the program's words.
+    Words,
+    /// The color of lines under its text.
+    Special,
     Link,
     /// Whether anything else is set of it.
     More,
@@ -46,10 +50,15 @@ pub(super) enum Part {
     Set,
 }
 
+/// The parts that one sees.
+const SHOWN: [Part; 4] = [Part::Text, Part::Ground, Part::Words, Part::Special];
+
 fn key(group: &str, part: Part) -> Key {
     let end = match part {
         Part::Text => "fg",
         Part::Ground => "bg",
+        Part::Words => "gui",
+        Part::Special => "sp",
         Part::Link => "link",
         Part::More => "more",
         Part::Set => "set",
@@ -161,6 +170,13 @@ impl Editor<'_> {
             Part::Link => Value::Own(known.link.into()),
             Part::More => Value::Bool(known.link.is_empty() && known.name != "Normal"),
             Part::Set | Part::Otherwise | Part::Frozen => Value::Bool(false),
+            Part::Words if known.words.is_empty() => Value::Bool(false),
+            Part::Words if self.version() == Some(KNOWN) => Value::Own(known.words.into()),
+            Part::Words => Value::unknown("the attributes of another version"),
+            Part::Special if known.words.contains("under") => {
+                Value::unknown("the program's own underlines")
+            }
+            Part::Special => Value::Bool(false),
             Part::Text | Part::Ground => {
                 let side = usize::from(part == Part::Ground);
                 let has_none = known.colors.iter().all(|c| c[side].is_empty());
@@ -324,7 +340,7 @@ impl Editor<'_> {
 
     /// A group whose colors are not known.
     pub(super) fn group_unknown(&mut self, group: &str, why: &Why) {
-        for part in [Part::Text, Part::Ground] {
+        for part in SHOWN {
             self.set_part(group, part, Value::Unknown(Arc::clone(why)));
         }
         self.set_part(group, Part::Link, Value::Bool(false));
@@ -373,7 +389,7 @@ impl Editor<'_> {
             }
         }
         for name in names {
-            for part in [Part::Text, Part::Ground] {
+            for part in SHOWN {
                 self.set_part(&name, part, Value::Unknown(Arc::clone(why)));
             }
             self.set_part(&name, Part::Link, Value::Bool(false));
@@ -471,6 +487,9 @@ impl Editor<'_> {
                     say(part, None);
                 }
             }
+            if whole || again && !known.words.is_empty() {
+                say(Part::Words, None);
+            }
         }
         self.store.put(self.tables.options, BASE, value.clone());
         let script = self.script();
@@ -545,7 +564,16 @@ impl Editor<'_> {
                     };
                     self.write(&group, part, to_text(&value));
                 }
-                "gui" | "guisp" | "blend" => {
+                "gui" | "guisp" => {
+                    self.keep_own(&group);
+                    self.set_part(&group, Part::More, Value::Bool(true));
+                    let part = match name.eq_ignore_ascii_case("gui") {
+                        true => Part::Words,
+                        false => Part::Special,
+                    };
+                    self.set_part(&group, part, Value::Text(to_text(&value)));
+                }
+                "blend" => {
                     self.keep_own(&group);
                     self.set_part(&group, Part::More, Value::Bool(true));
                 }
@@ -578,7 +606,7 @@ impl Editor<'_> {
     fn clear(&mut self, group: &str) {
         // What others have of Normal they keep.
         let kept = OF_NORMAL.map(|(part, _)| self.normal(part));
-        for part in [Part::Text, Part::Ground, Part::More] {
+        for part in SHOWN.into_iter().chain([Part::More]) {
             self.set_part(group, part, Value::Bool(false));
         }
         let link = match groups().contains_key(&group.to_ascii_lowercase()) {
@@ -709,10 +737,22 @@ impl Editor<'_> {
             before = [Part::Text, Part::Ground].map(|p| self.part(group, p));
             self.keep_of_normal();
         }
-        for part in [Part::Text, Part::Ground, Part::Link] {
+        for part in SHOWN.into_iter().chain([Part::Link]) {
             self.set_part(group, part, Value::Bool(false));
         }
         self.set_part(group, Part::Frozen, Value::Nil);
+        let words = self.words_of(&fields);
+        self.set_part(group, Part::Words, words);
+        if let Some(special) = field("sp").or_else(|| field("special")) {
+            let special = match special {
+                Value::Number(n) => {
+                    let color = Rgb::from_u32(n.max(0.0) as u32 & 0x00ff_ffff);
+                    Value::text(&color.to_string())
+                }
+                other => other,
+            };
+            self.set_part(group, Part::Special, special);
+        }
         let plain = ["fg", "bg", "foreground", "background", "default"];
         // What is said by default counts as said, also where it says no color.
         let more = fields
@@ -756,6 +796,52 @@ impl Editor<'_> {
             }
         }
         Ok(())
+    }
+
+    /// The attributes that `nvim_set_hl` is given, in the words of `:highlight`, with the place of the call.
+    fn words_of(&self, fields: &[(Key, Value)]) -> Value {
+        let mut words = Vec::new();
+        for word in WORDS.into_iter().chain(ALSO.map(|a| a.0)) {
+            let found = fields.iter().find(|(k, _)| *k == Key::text(word));
+            match found.map(|f| &f.1) {
+                Some(Value::Bool(true)) => words.push(word),
+                Some(Value::Number(n)) if *n != 0.0 => words.push(word),
+                Some(Value::Unknown(why)) => return Value::Unknown(Arc::clone(why)),
+                Some(Value::Either(_)) => return Value::unknown("attributes under a condition"),
+                _ => {}
+            }
+        }
+        match words.is_empty() {
+            true => Value::Bool(false),
+            false => Value::Text(self.placed(&Text::nowhere(&words.join(",")))),
+        }
+    }
+
+    /// What a group's attributes come to, links followed, and whether they are another group's.
+    pub(super) fn attributes(&self, group: &str) -> (Value, bool) {
+        self.followed_also_own(group, Part::Words)
+    }
+
+    /// The same as `followed`, also where a group is a link by itself.
+    fn followed_also_own(&self, group: &str, part: Part) -> (Value, bool) {
+        match self.part(group, Part::Link) {
+            Value::Own(target) => (self.followed(&target, part, 1).0, true),
+            _ => self.followed(group, part, 0),
+        }
+    }
+
+    /// The group that a group is a link to, where that is certain.
+    pub(super) fn link_of(&self, group: &str) -> Option<String> {
+        match self.part(group, Part::Link) {
+            Value::Own(target) => Some(target.to_string()),
+            Value::Text(target) if target.unknown.is_none() => Some(target.lossy()),
+            _ => None,
+        }
+    }
+
+    /// The color of lines under its text.
+    pub(super) fn special(&self, group: &str) -> Value {
+        self.followed_also_own(group, Part::Special).0
     }
 
     /// What others have of Normal stays, where that is set in this way.

@@ -36,6 +36,7 @@ use crate::shared::{self, Includer};
 
 use events::Autocommand;
 use flow::{Park, Run, Stop};
+pub(super) use groups::attribute;
 use highlight::{What, Write};
 use value::{Function, Store, Table, Value};
 

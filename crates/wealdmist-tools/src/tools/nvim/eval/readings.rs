@@ -4,11 +4,11 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use wealdmist_core::property::Property;
-use wealdmist_core::reading::{Place, Reading, Standing, ToolReport, Value as Said};
+use wealdmist_core::reading::{Attributes, Place, Reading, Standing, ToolReport, Value as Said};
 use wealdmist_core::role::RoleId;
 
 use super::Editor;
-use super::groups::{color, is_linked};
+use super::groups::{color, is_linked, words};
 use super::highlight::{What, Write};
 use super::value::Value;
 use crate::evaluated::state::Why;
@@ -169,6 +169,12 @@ impl Editor<'_> {
                 }
             }
         }
+        let touched: std::collections::HashSet<String> = self.touched().into_iter().collect();
+        let said = groups
+            .iter()
+            .filter(|name| touched.contains(&name.to_ascii_lowercase()));
+        let attributes = said.filter_map(|name| self.attributes_of(name));
+        self.report.attributes = attributes.collect();
         for (why, value) in schemes {
             self.scheme_reading(why.as_ref(), &value, true);
         }
@@ -331,6 +337,46 @@ impl Editor<'_> {
             }
             _ => {}
         }
+    }
+
+    /// What a group has beside its colors, where that is known.
+    fn attributes_of(&self, name: &str) -> Option<Attributes> {
+        let (value, is_other) = self.attributes(name);
+        let link = self.link_of(name);
+        if is_other && link.is_none() {
+            return None;
+        }
+        let (list, text) = match &value {
+            Value::Bool(false) => (String::new(), None),
+            Value::Own(list) => (list.to_string(), None),
+            Value::Text(text) if text.unknown.is_none() => (text.lossy(), Some(text)),
+            _ => return None,
+        };
+        let special = match self.special(name) {
+            Value::Text(text) if text.unknown.is_none() => color(&text.lossy()),
+            _ => None,
+        };
+        let is_none = |ground| match self.shown(name, ground).0 {
+            Value::Bool(false) => true,
+            Value::Text(text) => {
+                text.unknown.is_none() && text.lossy().eq_ignore_ascii_case("none")
+            }
+            _ => false,
+        };
+        let known = NVIM.group(name);
+        let place = text.map(|text| self.written(text, 0..text.bytes.len()).0);
+        Some(Attributes {
+            key: known.map_or(name, |g| g.name).to_owned(),
+            role: match known {
+                Some(group) => group.text.map(RoleId::known),
+                None => Some(RoleId::new(format!("{}.{name}.text", NVIM.id))),
+            },
+            words: words(&list)?,
+            special,
+            place: place.filter(Place::is_written),
+            bare: [is_none(false), is_none(true)],
+            link,
+        })
     }
 
     fn scheme_reading(&mut self, why: Option<&Why>, value: &Value, effective: bool) {

@@ -156,7 +156,7 @@ impl Bench for Apply {
                 let name = ws.doc().setup().name.chars();
                 let name: String = name.filter(|c| c.is_alphanumeric() || *c == '-').collect();
                 let name = format!("~/{name}.tar");
-                vec![Do::Ask(Question::new("pack into", name), Ask::Archive)]
+                vec![Do::Ask(Question::path("pack into", name), Ask::Archive)]
             }
             Act::Reload => vec![asking(ws, "reloading", true)],
             Act::Verify => vec![asking(ws, "asking the running programs", false)],

@@ -68,8 +68,14 @@ pub enum Ask {
     Target(RoleId),
 }
 
+/// What is asked for what is behind the window.
+const BEHIND: &str = "image behind the ground (empty: black or white)";
+
 /// An image to see through was read, or not.
-pub struct WallpaperRead(PathBuf, Result<Backdrop, String>);
+pub struct WallpaperRead {
+    typed: String,
+    read: Result<(PathBuf, Backdrop), String>,
+}
 
 /// The bench.
 #[derive(Debug, Default)]
@@ -157,8 +163,7 @@ impl Bench for Contrast {
             Act::MoreOpaque => self.change_opacity(0.05, ws),
             Act::Wallpaper => {
                 let path = self.wallpaper.as_ref().map(|w| w.display().to_string());
-                let text = "image behind the ground (empty: black or white)";
-                let question = Question::new(text, path.unwrap_or_default());
+                let question = Question::path(BEHIND, path.unwrap_or_default());
                 return vec![Do::Ask(question, Ask::Wallpaper)];
             }
             Act::Dimmed => self.switch_dimmed(ws),
@@ -178,13 +183,15 @@ impl Bench for Contrast {
                 self.condition(ws, |c| c.behind = Behind::Worst);
             }
             Ask::Wallpaper => {
-                let path = ws.survey.home.expand(text);
+                let (home, typed) = (ws.survey.home.clone(), text.to_owned());
                 return Ok(vec![Do::Run(Job::new(
                     "wallpaper",
                     "reading the image",
                     move || {
+                        let path = home.look_up(&typed);
                         let read = read_backdrop(&path).map_err(|e| e.to_string());
-                        WallpaperRead(path, read)
+                        let read = read.map(|backdrop| (path, backdrop));
+                        WallpaperRead { typed, read }
                     },
                 ))]);
             }
@@ -211,9 +218,8 @@ impl Bench for Contrast {
     }
 
     fn answered(&mut self, answer: WallpaperRead, ws: &mut Workspace) -> Reply<Self> {
-        let WallpaperRead(path, found) = answer;
-        match found {
-            Ok(backdrop) => {
+        match answer.read {
+            Ok((path, backdrop)) => {
                 let ground = ws.look().slot(Slot::Background);
                 let judged = Arc::new(backdrop.under_text(&ws.stage.specimen, ground));
                 self.wallpaper = Some(path);
@@ -224,7 +230,10 @@ impl Bench for Contrast {
                     }
                 });
             }
-            Err(error) => ws.complain(error),
+            Err(why) => {
+                let question = Question::path(BEHIND, answer.typed).refused(why);
+                return vec![Do::Ask(question, Ask::Wallpaper)];
+            }
         }
         Vec::new()
     }

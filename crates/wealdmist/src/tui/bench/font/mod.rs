@@ -177,6 +177,9 @@ pub enum Act {
     Means,
 }
 
+/// What is asked for fonts that are not installed.
+const SOURCE: &str = "a font file, folder, zip or tar archive";
+
 /// What is typed.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 #[allow(missing_docs)]
@@ -190,7 +193,8 @@ pub enum Ask {
 #[allow(missing_docs)]
 pub enum Answer {
     Face(Key, Result<Box<Opened>, String>),
-    Source(Result<Box<FontSource>, String>),
+    /// What was typed, and what was read there.
+    Source(String, Result<Box<FontSource>, String>),
     Installed(Result<String, String>),
 }
 
@@ -326,7 +330,7 @@ impl Bench for Font {
             }
             Act::Ligatures => switch_ligatures(ws),
             Act::Open => {
-                let question = Question::new("a font file, folder, zip or tar archive", "");
+                let question = Question::path(SOURCE, "");
                 return vec![Do::Ask(question, Ask::Source)];
             }
             Act::Install => return self.install_family(ws),
@@ -349,13 +353,13 @@ impl Bench for Font {
             Ask::Filter => self.filter = text.to_owned(),
             Ask::Source if trimmed.is_empty() => {}
             Ask::Source => {
-                let path = ws.survey.home.expand(trimmed);
+                let (home, typed) = (ws.survey.home.clone(), trimmed.to_owned());
                 return Ok(vec![Do::Run(Job::new(
                     "source",
                     "reading fonts",
                     move || {
-                        let read = wealdmist_host::open_source(&path);
-                        Answer::Source(read.map(Box::new).map_err(|e| e.to_string()))
+                        let read = wealdmist_host::open_source(&home.look_up(&typed));
+                        Answer::Source(typed, read.map(Box::new).map_err(|e| e.to_string()))
                     },
                 ))]);
             }
@@ -379,7 +383,11 @@ impl Bench for Font {
     fn answered(&mut self, answer: Answer, ws: &mut Workspace) -> Reply<Self> {
         match answer {
             Answer::Face(key, opened) => self.face_opened(ws, key, opened.map(|o| *o)),
-            Answer::Source(read) => self.source_read(ws, read),
+            Answer::Source(_, Ok(source)) => self.source_read(ws, *source),
+            Answer::Source(typed, Err(why)) => {
+                let question = Question::path(SOURCE, typed).refused(why);
+                return vec![Do::Ask(question, Ask::Source)];
+            }
             Answer::Installed(Ok(said)) => {
                 self.source = None;
                 self.opened.retain(|k, _| k.2);

@@ -3,6 +3,7 @@
 use std::sync::Arc;
 
 use wealdmist_core::font::FaceInfo;
+use wealdmist_core::text::counted;
 use wealdmist_host::{FontSource, InstallPlan};
 
 use super::{Answer, Font, Source};
@@ -12,30 +13,22 @@ use crate::tui::workspace::Workspace;
 
 impl Font {
     /// A file, folder or archive was read.
-    pub fn source_read(&mut self, ws: &mut Workspace, read: Result<Box<FontSource>, String>) {
-        match read {
-            Ok(source) => {
-                let count = source.fonts.iter().map(|f| f.faces.len()).sum::<usize>();
-                let refused = source.refused.first().cloned();
-                self.opened.retain(|k, _| k.2);
-                self.composed.clear();
-                self.source = Some(Source {
-                    catalog: source.catalog(),
-                    source: Arc::new(*source),
-                });
-                self.filter.clear();
-                self.cursor = 0;
-                self.listed.clear();
-                match refused {
-                    None => ws.tell(format!(
-                        "{count} faces, none of them installed: i installs a family"
-                    )),
-                    Some(why) => ws.tell(format!("{count} faces; passed over: {why}")),
-                }
-            }
-            Err(why) => {
-                ws.complain(why);
-            }
+    pub fn source_read(&mut self, ws: &mut Workspace, source: FontSource) {
+        let count = source.fonts.iter().map(|f| f.faces.len()).sum();
+        let count = counted(count, "face");
+        let refused = source.refused.first().cloned();
+        self.opened.retain(|k, _| k.2);
+        self.composed.clear();
+        self.source = Some(Source {
+            catalog: source.catalog(),
+            source: Arc::new(source),
+        });
+        self.filter.clear();
+        self.cursor = 0;
+        self.listed.clear();
+        match refused {
+            None => ws.tell(format!("{count}, not installed: i installs a family")),
+            Some(why) => ws.tell(format!("{count}; passed over: {why}")),
         }
     }
 
@@ -63,8 +56,8 @@ impl Font {
 fn carry_out(home: &wealdmist_host::Home, plan: &InstallPlan) -> Result<String, String> {
     let done = wealdmist_host::install(home, plan).map_err(|e| e.to_string())?;
     let mut said = format!(
-        "{} faces installed as number {}",
-        plan.faces.len(),
+        "{} installed as number {}",
+        counted(plan.faces.len(), "face"),
         done.record
     );
     if let Err(why) = done.cache {

@@ -5,7 +5,7 @@ use std::sync::Arc;
 use ratatui_core::layout::Rect;
 use wealdmist_core::font::picture::draw as draw_raster;
 use wealdmist_core::font::sample::SAMPLES;
-use wealdmist_core::text::visible;
+use wealdmist_core::text::{counted, visible};
 
 use super::{Drawn, Family, Font, LIST, Opened, Page};
 use crate::tui::instrument::Tone;
@@ -68,7 +68,7 @@ fn families(bench: &Font, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
         .unwrap_or_default();
     let fallback = &ws.survey.doc.setup().font.fallback;
     let note = match bench.filter.is_empty() {
-        true => format!("{} families", rows.len()),
+        true => counted(rows.len(), "family"),
         false => format!("{} with '{}'", rows.len(), visible(bench.filter.as_bytes())),
     };
     pen.cut(0, 1, &note, LIST - 2, Tone::Quiet);

@@ -15,6 +15,7 @@ use wealdmist_core::font::{Coverage, Typeface};
 use wealdmist_core::glyph::{Substitute, substitutes};
 use wealdmist_core::icon;
 use wealdmist_core::terminal::TerminalRecord;
+use wealdmist_core::text::counted;
 use wealdmist_host::{Terminals, own_terminal};
 
 use super::{Bench, Do, List, Question, Reply, held};
@@ -361,8 +362,8 @@ impl Glyphs {
             let of = tool.map_or("symbol level".to_owned(), |t| {
                 format!("symbol level of {t}")
             });
-            let count = ws.planned.change_count();
-            ws.tell(format!("{of}: {}; {count} changes follow", next.key()));
+            let count = counted(ws.planned.change_count(), "change");
+            ws.tell(format!("{of}: {}; {count} to apply", next.key()));
         }
     }
 

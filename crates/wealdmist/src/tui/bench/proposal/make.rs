@@ -4,6 +4,7 @@ use wealdmist_core::color::parse_any;
 use wealdmist_core::make::{self, Cluster, Variation};
 use wealdmist_core::repair::readable;
 use wealdmist_core::setup::{Palette, SetupDoc, Variant};
+use wealdmist_core::text::counted;
 use wealdmist_host::{PaletteFile, Picture};
 use wealdmist_tools::exchange::Imported;
 
@@ -148,9 +149,9 @@ fn imported(ws: &Workspace, found: &Imported, name: &str) -> Result<Candidate, S
         .with_text(&["palette"], &name)
         .map_err(|e| e.to_string())?;
     let mut remarks = vec![format!(
-        "{} slots, {} further colors",
-        found.slots.len(),
-        found.colors.len()
+        "{}, {}",
+        counted(found.slots.len(), "slot"),
+        counted(found.colors.len(), "further color")
     )];
     for (role, color) in &found.roles {
         remarks.push(format!(
@@ -185,7 +186,11 @@ pub fn from_folder(
         ));
     }
     proposal(
-        format!("{} palettes, {others} other files", made.len()),
+        format!(
+            "{}, {}",
+            counted(made.len(), "palette"),
+            counted(others, "other file")
+        ),
         made,
     )
 }

@@ -13,6 +13,7 @@ use wealdmist_core::look::Look;
 use wealdmist_core::pair::pairs;
 use wealdmist_core::repair::{Repair, Scope, Wish};
 use wealdmist_core::setup::SetupDoc;
+use wealdmist_core::text::counted;
 
 use super::{Bench, Do, Nothing, Reply, held};
 use crate::tui::keys::{Key, also, hint};
@@ -115,7 +116,9 @@ impl Bench for Proposal {
             Act::Take => {
                 let candidate = self.candidate();
                 let text = match &self.matter {
-                    Matter::Repair(done, _) => format!("{} colors moved", done.changes.len()),
+                    Matter::Repair(done, _) => {
+                        format!("{} moved", counted(done.changes.len(), "color"))
+                    }
                     Matter::Palettes => {
                         format!("the draft has and uses the palette '{}'", candidate.name)
                     }

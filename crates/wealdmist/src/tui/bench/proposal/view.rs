@@ -2,7 +2,7 @@
 
 use wealdmist_core::Slot;
 use wealdmist_core::repair::{Repair, Wish};
-use wealdmist_core::text::visible;
+use wealdmist_core::text::{counted, visible};
 
 use super::make::Source;
 use super::{Matter, Proposal, wish_label};
@@ -139,10 +139,13 @@ fn draw_source(source: &Source, pen: &mut Pen, top: usize) {
 fn draw_repair(ws: &Workspace, done: &Repair, wishes: &[Wish], pen: &mut Pen) {
     let before = done.failing_before(wishes);
     let after = done.outcomes.iter().filter(|o| !o.met).count();
+    let moved = match done.changes.len() {
+        1 => "1 color moves".to_owned(),
+        n => format!("{n} colors move"),
+    };
     let text = format!(
-        "{before} of {} pairs below their target, {after} after; {} colors move; seen: {}",
-        wishes.len(),
-        done.changes.len(),
+        "{before} of {} below their target, {after} after; {moved}; seen: {}",
+        counted(wishes.len(), "pair"),
         ws.conditions.label()
     );
     let tone = if after == 0 { Tone::Good } else { Tone::Loud };

@@ -65,6 +65,22 @@ impl Way {
             Self::Folder => ("folder", "walk through every palette in it"),
         }
     }
+
+    /// What is asked to go this way, and what stands there to begin with.
+    fn question(self, start: &str) -> Question {
+        match self {
+            Self::Image => Question::path("image file", start),
+            Self::File => Question::path("palette file", start),
+            Self::Folder => Question::path("folder of palettes", start),
+            Self::Paste => Question {
+                many_lines: true,
+                ..Question::new("paste the palette's text, then Enter", start)
+            },
+            Self::Seeds | Self::Variations | Self::Counterpart => {
+                Question::new("one or two colors", start)
+            }
+        }
+    }
 }
 
 /// The menu, and the way pointed at.
@@ -85,9 +101,11 @@ pub enum Act {
 /// What was read of disk, or why it could not be.
 #[allow(missing_docs)]
 pub enum Answer {
-    Image(String, Result<Picture, String>),
-    File(Result<Box<PaletteFile>, String>),
-    Folder(PathBuf, Result<(Vec<PaletteFile>, usize), String>),
+    Image(String, Picture),
+    File(Box<PaletteFile>),
+    Folder(PathBuf, Vec<PaletteFile>, usize),
+    /// The way, what was typed, and why nothing could be read there.
+    Unread(Way, String, String),
 }
 
 impl Bench for Ways {
@@ -123,25 +141,20 @@ impl Bench for Ways {
             Act::Choose => Way::ALL[self.cursor.min(Way::ALL.len() - 1)],
             Act::Pick(way) => way,
         };
-        let ask = |text: &str| vec![Do::Ask(Question::new(text, ""), way)];
         match way {
             Way::Variations => shown(make::variations(ws), ws),
             Way::Counterpart => shown(make::counterpart(ws), ws),
-            Way::Seeds => ask("one or two colors"),
-            Way::Image => ask("image file"),
-            Way::File => ask("palette file"),
-            Way::Folder => ask("folder of palettes"),
-            Way::Paste => {
-                let mut question = Question::new("paste the palette's text, then Enter", "");
-                question.many_lines = true;
-                vec![Do::Ask(question, way)]
-            }
+            _ => vec![Do::Ask(way.question(""), way)],
         }
     }
 
     fn typed(&mut self, way: &Way, text: &str, ws: &mut Workspace) -> Result<Reply<Self>, String> {
-        let path = ws.survey.home.expand(text.trim());
-        let reads = |says, work: Box<dyn FnOnce() -> Answer + Send>| {
+        let (home, typed) = (ws.survey.home.clone(), text.trim().to_owned());
+        let way = *way;
+        let reads = move |says, read: fn(PathBuf) -> Result<Answer, String>| {
+            let work = move || {
+                read(home.look_up(&typed)).unwrap_or_else(|why| Answer::Unread(way, typed, why))
+            };
             Ok(vec![Do::Run(Job::new("palette", says, work))])
         };
         match way {
@@ -153,40 +166,33 @@ impl Bench for Ways {
                 let name = found.name.clone().unwrap_or_else(|| "pasted".to_owned());
                 Ok(opened(make::import(ws, &found, &name)?))
             }
-            Way::Image => reads(
-                "reading the image",
-                Box::new(move || {
-                    let name = path.file_stem().unwrap_or_default();
-                    let name = name.to_string_lossy().into_owned();
-                    Answer::Image(name, Picture::open(&path).map_err(|e| e.to_string()))
-                }),
-            ),
-            Way::File => reads(
-                "reading the palette",
-                Box::new(move || {
-                    let read = read_palette(&path, None).map(Box::new);
-                    Answer::File(read.map_err(|e| e.to_string()))
-                }),
-            ),
-            Way::Folder => reads(
-                "reading the folder",
-                Box::new(move || {
-                    let read = read_folder(&path).map_err(|e| e.to_string());
-                    Answer::Folder(path, read)
-                }),
-            ),
+            Way::Image => reads("reading the image", |path| {
+                let name = path.file_stem().unwrap_or_default();
+                let name = name.to_string_lossy().into_owned();
+                let picture = Picture::open(&path).map_err(|e| e.to_string())?;
+                Ok(Answer::Image(name, picture))
+            }),
+            Way::File => reads("reading the palette", |path| {
+                let read = read_palette(&path, None).map_err(|e| e.to_string())?;
+                Ok(Answer::File(Box::new(read)))
+            }),
+            Way::Folder => reads("reading the folder", |path| {
+                let read = read_folder(&path);
+                let (files, others) = read.map_err(|e| format!("{}: {e}", path.display()))?;
+                Ok(Answer::Folder(path, files, others))
+            }),
         }
     }
 
     fn answered(&mut self, answer: Answer, ws: &mut Workspace) -> Reply<Self> {
         let made = match answer {
-            Answer::Image(name, read) => {
-                read.and_then(|picture| make::from_image(ws, &name, &picture))
-            }
-            Answer::File(read) => read.and_then(|file| make::import(ws, &file.found, &file.name())),
-            Answer::Folder(path, read) => read
-                .and_then(|(files, others)| make::from_folder(ws, &files, others))
+            Answer::Image(name, picture) => make::from_image(ws, &name, &picture),
+            Answer::File(file) => make::import(ws, &file.found, &file.name()),
+            Answer::Folder(path, files, others) => make::from_folder(ws, &files, others)
                 .map_err(|e| format!("{}: {e}", path.display())),
+            Answer::Unread(way, typed, why) => {
+                return vec![Do::Ask(way.question(&typed).refused(why), way)];
+            }
         };
         shown(made, ws)
     }
