@@ -86,6 +86,9 @@ impl Kind {
     }
 }
 
+/// The words for drawings of fonts, which are made with those by who has them.
+pub const OF_FONTS: [&str; 3] = ["faces", "coverage", "glyphs"];
+
 /// What is drawn.
 #[derive(Debug, Clone, Copy)]
 pub struct Subject<'a> {

@@ -21,7 +21,6 @@ macro_rules! warn {
 }
 
 mod cli;
-mod cli_font;
 mod command;
 mod failure;
 mod log;
@@ -30,8 +29,6 @@ mod tui;
 mod work;
 
 use std::process::ExitCode;
-
-use clap::Parser;
 
 fn main() -> ExitCode {
     match std::env::args_os().nth(1) {
@@ -45,7 +42,8 @@ fn main() -> ExitCode {
         }
         _ => {}
     }
-    let arguments = match cli::Cli::try_parse() {
+    cli::complete::answer();
+    let arguments = match cli::parse() {
         Ok(arguments) => arguments,
         Err(error) if error.use_stderr() => {
             // What was typed stands in it.

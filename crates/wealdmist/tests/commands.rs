@@ -199,13 +199,125 @@ fn help_manual_and_completions_are_there() {
         help.contains("Examples:") && help.contains("Exit codes"),
         "{help}"
     );
-    assert!(s.said(&["man"], &[0]).contains(".TH wealdmist 1"));
-    for shell in ["bash", "zsh", "fish"] {
+    let help = s.said(&["font", "choose", "--help"], &[0]);
+    assert!(
+        help.contains("Examples:") && help.contains("--feature ss01"),
+        "{help}"
+    );
+    let formats = s.said(&["import", "--help"], &[0]);
+    assert!(
+        formats.contains("css") && formats.contains("kitty"),
+        "{formats}"
+    );
+}
+
+/// The manual names no page that is not there, and has everything on one.
+#[test]
+fn the_manual_is_whole() {
+    let s = Scratch::new();
+    let page = s.said(&["man"], &[0]);
+    assert!(page.contains(".TH wealdmist 1"), "{page}");
+    for section in [
+        "COMMANDS",
+        "FILES",
+        "ENVIRONMENT",
+        "EXIT STATUS",
+        "EXAMPLES",
+    ] {
         assert!(
-            s.said(&["completions", shell], &[0]).contains("verify"),
-            "{shell}"
+            page.contains(&format!("\n.SH {section}\n").replace("EXIT STATUS", "\"EXIT STATUS\"")),
+            "{section}"
         );
     }
+    for part in [
+        "wealdmist font choose",
+        "\\-\\-line\\-height",
+        "NO_COLOR",
+        "setup.toml",
+    ] {
+        assert!(page.contains(part), "{part} in {page}");
+    }
+    let names_page = |line: &str| line.contains("(1)") && !line.starts_with(".TH");
+    assert!(!page.lines().any(names_page), "{page}");
+}
+
+/// What a shell offers at the end of a line.
+fn offered(s: &Scratch, line: &str) -> Vec<String> {
+    let script = "source <(wealdmist completions bash); COMP_WORDS=($1); [[ $1 == *' ' ]] && COMP_WORDS+=(''); COMP_CWORD=$((${#COMP_WORDS[@]} - 1)); COMP_LINE=$1; COMP_POINT=${#1}; COMP_TYPE=9; _clap_complete_wealdmist wealdmist \"${COMP_WORDS[COMP_CWORD]}\" \"${COMP_WORDS[COMP_CWORD-1]}\"; printf '%s\\n' \"${COMPREPLY[@]}\"";
+    let program = std::path::Path::new(env!("CARGO_BIN_EXE_wealdmist"));
+    let path = std::env::join_paths(
+        std::iter::once(program.parent().unwrap().to_owned())
+            .chain(std::env::split_paths(&std::env::var_os("PATH").unwrap())),
+    );
+    let out = s
+        .command("bash")
+        .env("PATH", path.unwrap())
+        .args(["--norc", "-c", script, "bash", line])
+        .output()
+        .unwrap();
+    let errors = String::from_utf8_lossy(&out.stderr);
+    assert_eq!(errors, "", "{line}");
+    let text = String::from_utf8_lossy(&out.stdout).into_owned();
+    text.lines().map(|l| l.trim().to_owned()).collect()
+}
+
+#[test]
+fn shells_complete_what_the_home_has() {
+    let s = Scratch::demo();
+    s.said(&["init"], &[0]);
+    s.said(&["palette", "seeds", "teal", "--name", "tide"], &[0]);
+    s.said(&["apply", "--no-reload"], &[0]);
+    for (line, wanted) in [
+        ("wealdmist ver", "verify"),
+        ("wealdmist set bor", "border.active"),
+        ("wealdmist set tools.nv", "tools.nvim.generate"),
+        ("wealdmist adopt border.active tm", "tmux"),
+        ("wealdmist export c", "css"),
+        ("wealdmist draw op", "opacity"),
+        ("wealdmist draw g", "glyphs"),
+        ("wealdmist palette use t", "tide"),
+        ("wealdmist undo ", "1"),
+        ("wealdmist font show Reed", "Reedbed"),
+    ] {
+        let found = offered(&s, line);
+        assert!(
+            found.iter().any(|f| f.contains(wanted)),
+            "{line}: {found:?}"
+        );
+    }
+    for shell in ["zsh", "fish", "elvish", "powershell"] {
+        let script = s.said(&["completions", shell], &[0]);
+        assert!(script.contains("WEALDMIST_COMPLETE"), "{shell}: {script}");
+    }
+}
+
+#[test]
+fn colors_are_typed_in_any_notation_or_from_what_they_are() {
+    let s = Scratch::demo();
+    s.said(&["init"], &[0]);
+    s.said(&["set", "comment", "oklch(0.6 0.02 200)"], &[0]);
+    let said = |s: &Scratch| {
+        let text = s.read(".config/wealdmist/setup.toml");
+        let line = text
+            .lines()
+            .find(|l| l.starts_with("comment ="))
+            .unwrap()
+            .to_owned();
+        line
+    };
+    let first = said(&s);
+    s.said(&["set", "comment", "lighter 0.1"], &[0]);
+    assert_ne!(said(&s), first);
+    s.said(&["set", "comment", "darker 0.1"], &[0]);
+    assert_eq!(said(&s), first);
+    s.said(&["set", "comment", "cyan"], &[0]);
+    assert!(
+        said(&s).contains("\"cyan\""),
+        "a slot before a color of that name"
+    );
+    s.said(&["set", "red", "hsl(0 60% 60%)"], &[0]);
+    let why = s.said(&["set", "comment", "mistier"], &[3]);
+    assert!(why.contains("lighter 0.05"), "{why}");
 }
 
 /// Every dotfile of the sample home is replaced by something bad; nothing panics, nothing is
@@ -479,7 +591,10 @@ fn a_broken_palette_file_imports_nothing() {
         "{said}"
     );
     for (arguments, wanted) in [
-        (vec!["import", "nosuch.conf"], "nosuch.conf:1:"),
+        (
+            vec!["import", "nosuch.conf"],
+            "nosuch.conf: there is no such file",
+        ),
         (vec!["import", "."], "not a regular file"),
         (vec!["import"], "--terminal"),
         (vec!["import", "--terminal"], "terminal"),

@@ -6,7 +6,7 @@ mod common;
 
 use std::process::Stdio;
 
-use common::editor::{ask_nvim, nvim};
+use common::editor::{ask_nvim, nvim, sockets};
 use common::{Running, Scratch, have, pixel, screen, skip, wait_for};
 
 fn tmux_server(s: &Scratch) {
@@ -371,9 +371,7 @@ fn a_kitty_window_changes_its_pixels_and_its_file_only_where_meant() {
     wait_for("kitty's window in its own color", || {
         (pixel(&display)? == "#000000").then_some(())
     });
-    wait_for("kitty's socket", || {
-        common_sockets(&s.tmp()).first().cloned()
-    });
+    wait_for("kitty's socket", || sockets(&s.tmp()).first().cloned());
     s.said(&["init"], &[0]);
     assert_eq!(
         s.said(&["plan"], &[0]).lines().last(),
@@ -406,7 +404,7 @@ fn a_kitty_window_changes_its_pixels_and_its_file_only_where_meant() {
     assert_eq!(sample.lines().count(), after.lines().count());
 
     // A color set by an escape hides the file: the answer says so.
-    let socket = common_sockets(&s.tmp()).remove(0);
+    let socket = sockets(&s.tmp()).remove(0);
     let to = format!("unix:{}", socket.display());
     let set = s
         .command("kitty")

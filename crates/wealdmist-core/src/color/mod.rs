@@ -15,7 +15,7 @@ mod x11;
 
 pub use depth::{Depth, indexed, nearest_16, nearest_256};
 pub use lab::{Lab, THIN_TEXT, ciede2000, difference, lightness_contrast};
-pub use notation::{parse_any, parse_spec};
+pub use notation::{parse_any, parse_spec, typed};
 pub(crate) use oklch::lightness_span;
 pub use oklch::{Oklab, Oklch, mix, oklab_distance};
 pub use osc::{DYNAMIC, parse_reply, query, reset_all, set};

@@ -1,6 +1,6 @@
 //! Notations of colors beyond our own `#rrggbb`: those of X servers and terminals, and CSS.
 
-use super::Rgb;
+use super::{Oklch, Rgb};
 
 /// A color as X servers and terminals take it: `#` with 1 to 4 hexadecimal digits a channel, the
 /// most significant first, so that `#abc` is `#a0b0c0`; `rgb:r/g/b` and `rgba:r/g/b/a` with 1 to
@@ -48,9 +48,65 @@ pub fn parse_any(text: &str) -> Option<Rgb> {
     Some(Rgb::new(r, g, b))
 }
 
+/// A color as a person types it: in any notation of [`parse_any`], six digits without their `#`, or said
+/// from what it is now: `lighter` or `darker` (of lightness, 0–1; 0.05 where no number stands), `stronger`
+/// or `weaker` (of chroma; 0.02), `turned` (of hue, in degrees; 15).
+#[must_use]
+pub fn typed(text: &str, now: Rgb) -> Option<Rgb> {
+    let text = text.trim();
+    let plain = || parse_any(text).or_else(|| Rgb::from_hex(&format!("#{text}")));
+    let mut words = text.split_whitespace();
+    let word = words.next().unwrap_or_default();
+    let number = match (words.next(), words.next()) {
+        (None, _) => None,
+        (Some(number), None) => match number.parse::<f64>() {
+            Ok(number) if number.is_finite() => Some(number),
+            _ => return plain(),
+        },
+        _ => return plain(),
+    };
+    let mut lch = Oklch::from(now);
+    match word {
+        "lighter" => lch.l += number.unwrap_or(0.05),
+        "darker" => lch.l -= number.unwrap_or(0.05),
+        "stronger" => lch.c += number.unwrap_or(0.02),
+        "weaker" => lch.c -= number.unwrap_or(0.02),
+        "turned" => lch.h += number.unwrap_or(15.0),
+        _ => return plain(),
+    }
+    (lch.l, lch.c) = (lch.l.clamp(0.0, 1.0), lch.c.max(0.0));
+    lch.h = lch.h.rem_euclid(360.0);
+    Some(lch.to_rgb())
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn a_color_is_typed_by_itself_or_from_what_it_is() {
+        let now = Rgb::new(0x60, 0x80, 0xa0);
+        assert_eq!(typed("#6080a0", now), Some(now));
+        assert_eq!(typed(" 6080A0 ", now), Some(now));
+        assert_eq!(typed("teal", now), Some(Rgb::new(0, 128, 128)));
+        let was = Oklch::from(now);
+        let by = |text: &str| Oklch::from(typed(text, now).unwrap());
+        assert!((by("lighter 0.1").l - was.l - 0.1).abs() < 0.01);
+        assert!((was.l - by("darker").l - 0.05).abs() < 0.01);
+        assert!((was.c - by("weaker 0.03").c - 0.03).abs() < 0.01);
+        assert!(by("stronger").c > was.c);
+        assert!((by("turned 400").h - (was.h + 40.0).rem_euclid(360.0)).abs() < 2.0);
+        assert_eq!(typed("lighter 5", now), Some(Rgb::new(255, 255, 255)));
+        for bad in [
+            "lighter much",
+            "lighter 1 2",
+            "lighter NaN",
+            "mistier 0.1",
+            "",
+        ] {
+            assert_eq!(typed(bad, now), None, "{bad}");
+        }
+    }
 
     #[test]
     fn specs_of_every_width_are_read() {

@@ -2,7 +2,8 @@
 
 use std::io::{self, BufRead, IsTerminal, Write};
 
-use wealdmist_core::color::{Rgb, reset_all};
+use wealdmist_core::color::{reset_all, typed};
+use wealdmist_core::look::Look;
 use wealdmist_core::property::Property;
 use wealdmist_core::reading::Value;
 use wealdmist_core::role::{RoleId, Slot, lookup};
@@ -70,19 +71,31 @@ pub fn with_value(doc: &SetupDoc, name: &str, value: &str) -> Result<SetupDoc, F
         _ => {
             let setup = doc.setup();
             let named = setup.palette().colors.iter().any(|(n, _)| n == name);
-            let expr = if value.starts_with('#') {
-                Expr::Value(
-                    value
-                        .parse::<Rgb>()
-                        .map_err(|e| Failure::Other(e.to_string()))?,
-                )
-            } else {
-                Expr::Ref(value.to_owned())
+            let of_palette = |n: &str| setup.palette().colors.iter().find(|(name, _)| name == n);
+            let is_said = |n: &str| {
+                let role = RoleId::new(n);
+                Slot::from_key(n).is_some()
+                    || of_palette(n).is_some()
+                    || lookup(&role).is_some()
+                    || setup.roles.contains_key(&role)
+            };
+            let now = of_palette(name).map_or_else(|| Look::new(setup).color(&role), |c| c.1);
+            let expr = match typed(value, now) {
+                _ if is_said(value) => Expr::Ref(value.to_owned()),
+                Some(color) => Expr::Value(color),
+                None => {
+                    return Err(Failure::Other(format!(
+                        "'{value}' is neither a color (#rrggbb, any notation of CSS, or from what it is now: \
+                         'lighter 0.05') nor a slot, color or role of the setup"
+                    )));
+                }
             };
             match (Slot::from_key(name), &expr) {
                 (Some(slot), Expr::Value(color)) => doc.with_slot(&setup.active, slot, *color),
                 (Some(_), _) => {
-                    return Err(Failure::Other(format!("{name} is a slot: give it #rrggbb")));
+                    return Err(Failure::Other(format!(
+                        "{name} is a slot: give it a color, such as #rrggbb"
+                    )));
                 }
                 (None, Expr::Value(color)) if named => doc.with_named(&setup.active, name, *color),
                 _ if lookup(&role).is_some() || setup.roles.contains_key(&role) => {

@@ -14,7 +14,7 @@ use wealdmist_core::text;
 use wealdmist_host::{FontSearch, Survey, Terminals, glyphs_in, measure_terminal, own_terminal};
 
 use super::shown;
-use crate::cli_font::{GlyphOptions, LevelName, TerminalOptions};
+use crate::cli::{GlyphOptions, LevelName, TerminalOptions};
 use crate::failure::{Failure, Outcome};
 use crate::screen::{out, print_json};
 use crate::work::glyphs::{in_use, judged, mended, search, sheet};

@@ -13,12 +13,11 @@ mod write;
 
 use std::io::{self, Write};
 
-use clap::CommandFactory;
 use wealdmist_core::reading::ToolId;
 use wealdmist_host::{Home, Journal, Survey};
 use wealdmist_tools::{Access, Adapter, adapter, adapters};
 
-use crate::cli::{Cli, Command, PaletteCommand, Place};
+use crate::cli::{Command, PaletteCommand, Place, complete, manual};
 use crate::failure::{Failure, Outcome};
 
 /// What opens the interface on a home.
@@ -121,15 +120,17 @@ pub fn run(command: &Command, place: &Place, open: Open) -> Outcome {
         }
         Command::Pack { output } => bundle::pack(&survey(place)?, output),
         Command::Completions { shell } => {
-            let mut command = Cli::command();
             let mut text = Vec::new();
-            clap_complete::generate(*shell, &mut command, "wealdmist", &mut text);
+            complete::register(*shell, &mut text)?;
             io::stdout().write_all(&text)?;
             io::stdout().flush()?;
             Ok(0)
         }
         Command::Man => {
-            clap_mangen::Man::new(Cli::command()).render(&mut io::stdout())?;
+            let mut text = Vec::new();
+            manual::write(&mut text)?;
+            io::stdout().write_all(&text)?;
+            io::stdout().flush()?;
             Ok(0)
         }
     }

@@ -5,7 +5,7 @@ use std::path::Path;
 use wealdmist_core::condition::Conditions;
 use wealdmist_core::specimen::Specimen;
 use wealdmist_core::tokens::design_tokens;
-use wealdmist_draw::{ConvertError, Fonts, Kind, Subject, pdf, png};
+use wealdmist_draw::{ConvertError, Fonts, Kind, OF_FONTS, Subject, pdf, png};
 use wealdmist_host::{FontIndex, Part, Survey, write_output};
 
 use super::{fonts, glyphs};
@@ -35,10 +35,13 @@ fn drawing(survey: &Survey, kind: Kind, conditions: &Conditions, icons: bool) ->
 fn kind_of(name: &str) -> Result<Kind, Failure> {
     let found = Kind::ALL.into_iter().find(|k| k.key() == name);
     found.ok_or_else(|| {
-        let all = Kind::ALL.map(Kind::key).join(", ");
-        Failure::Usage(format!(
-            "there is no drawing '{name}'; there are {all}, faces, coverage, glyphs"
-        ))
+        let all: Vec<&str> = Kind::ALL
+            .map(Kind::key)
+            .into_iter()
+            .chain(OF_FONTS)
+            .collect();
+        let all = all.join(", ");
+        Failure::Usage(format!("there is no drawing '{name}'; there are {all}"))
     })
 }
 

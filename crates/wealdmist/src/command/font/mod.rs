@@ -18,7 +18,7 @@ use wealdmist_host::{
 };
 
 use super::shown;
-use crate::cli_font::{FontCommand, FontOptions, OnOff};
+use crate::cli::{FontCommand, FontOptions, OnOff};
 use crate::failure::{Failure, Outcome};
 use crate::screen::{out, print_json};
 use crate::work::fonts::{describe, find, spelled};

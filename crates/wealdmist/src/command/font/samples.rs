@@ -15,7 +15,7 @@ use wealdmist_core::{Rgb, text};
 use wealdmist_draw::fonts::{Named, comparison, coverage_chart};
 use wealdmist_host::Survey;
 
-use crate::cli_font::{Drawn, MeansName, StyleName};
+use crate::cli::{Drawn, MeansName, StyleName};
 use crate::failure::{Failure, Outcome};
 use crate::screen::image;
 use crate::work::fonts::{open_all, title};

@@ -7,7 +7,7 @@ use std::borrow::Cow;
 
 use crossterm::event::KeyCode::{Char, Enter, Left, Right};
 use wealdmist_core::Rgb;
-use wealdmist_core::color::{Oklch, difference, parse_any};
+use wealdmist_core::color::{Oklch, difference, typed};
 use wealdmist_core::look::Origin;
 use wealdmist_core::pair::TOO_ALIKE;
 use wealdmist_core::role::{RoleId, Slot, Usage, lookup};
@@ -193,11 +193,12 @@ impl Bench for Palette {
         text: &str,
         ws: &mut Workspace,
     ) -> Result<Reply<Self>, String> {
-        let text = text.trim();
-        let found = parse_any(text).or_else(|| Rgb::from_hex(&format!("#{text}")));
-        let Some(color) = found else {
+        let entry = self.entries(ws).into_iter().find(|e| e.origin == *origin);
+        let now = entry.map_or(Rgb::new(0, 0, 0), |e| e.color);
+        let Some(color) = typed(text, now) else {
+            let text = text.trim();
             return Err(format!(
-                "'{text}' is not a color: write #rrggbb, or oklch(), hsl() or another notation of CSS"
+                "'{text}' is not a color: write #rrggbb, any notation of CSS, or lighter 0.05"
             ));
         };
         let changed = ws.with_color(origin, color);

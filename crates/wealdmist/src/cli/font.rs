@@ -3,6 +3,9 @@
 use std::path::PathBuf;
 
 use clap::{Args, Subcommand, ValueEnum};
+use clap_complete::engine::ArgValueCandidates as Offer;
+
+use super::complete;
 
 /// What is done with fonts.
 #[derive(Debug, Subcommand)]
@@ -24,6 +27,7 @@ pub enum FontCommand {
     /// Show everything a font file says of a face, and how each tool spells its name
     Show {
         /// A family, full or PostScript name; or a font file
+        #[arg(add = Offer::new(complete::families))]
         name: String,
         /// Which face of a collection, from 0
         #[arg(long, value_name = "NUMBER")]
@@ -35,7 +39,7 @@ pub enum FontCommand {
     /// Draw two or three faces on the same lines, in this terminal or to a file
     Compare {
         /// Names of installed faces, or font files and archives
-        #[arg(required = true, num_args = 1..=3, value_name = "NAME")]
+        #[arg(required = true, num_args = 1..=3, value_name = "NAME", add = Offer::new(complete::families))]
         names: Vec<String>,
         #[command(flatten)]
         how: Drawn,
@@ -46,7 +50,7 @@ pub enum FontCommand {
     /// Show what a face covers by icon range and Unicode block; or how two differ
     Coverage {
         /// Names of one or two installed faces, or font files
-        #[arg(required = true, num_args = 1..=2, value_name = "NAME")]
+        #[arg(required = true, num_args = 1..=2, value_name = "NAME", add = Offer::new(complete::families))]
         names: Vec<String>,
         /// Write a chart to a file instead
         #[arg(short, long, value_name = "FILE.svg|pdf|png")]
@@ -55,11 +59,13 @@ pub enum FontCommand {
     /// Print the lines that select the setup's font in each tool
     Spell {
         /// Another family than the setup's
+        #[arg(add = Offer::new(complete::families))]
         family: Option<String>,
     },
     /// Put a font into the setup; `apply` writes it to every tool
     Choose {
         /// The family
+        #[arg(add = Offer::new(complete::families))]
         family: Option<String>,
         #[command(flatten)]
         choice: FontOptions,
@@ -156,7 +162,7 @@ pub struct FontOptions {
     #[arg(long, value_name = "FACTOR")]
     pub line_height: Option<f64>,
     /// A family for what the chosen one lacks; may be repeated, in order
-    #[arg(long, value_name = "FAMILY")]
+    #[arg(long, value_name = "FAMILY", add = Offer::new(complete::families))]
     pub fallback: Vec<String>,
 }
 

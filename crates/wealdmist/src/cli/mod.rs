@@ -1,17 +1,26 @@
 //! The command line, as typed.
 
+pub mod complete;
+mod examples;
+mod font;
+pub mod manual;
+
 use std::path::PathBuf;
 
-use clap::{Args, Parser, Subcommand, ValueEnum};
+use clap::{Args, CommandFactory, FromArgMatches, Parser, Subcommand, ValueEnum};
 use clap_complete::Shell;
+use clap_complete::engine::ArgValueCandidates as Offer;
 use wealdmist_core::make::Variation;
 use wealdmist_tools::exchange::FORMATS;
 
-use crate::cli_font::{FontCommand, GlyphOptions, LevelName, TerminalOptions};
+pub use font::{
+    Drawn, FontCommand, FontOptions, GlyphOptions, LevelName, MeansName, OnOff, StyleName,
+    TerminalOptions,
+};
 
 /// Give terminal, multiplexer, editor and shell prompt one look, and prove that they show it.
 #[derive(Debug, Parser)]
-#[command(name = "wealdmist", version, about, after_help = EXAMPLES, max_term_width = 100)]
+#[command(name = "wealdmist", version, about, max_term_width = 100)]
 pub struct Cli {
     #[command(flatten)]
     pub place: Place,
@@ -19,24 +28,32 @@ pub struct Cli {
     pub command: Option<Command>,
 }
 
-const EXAMPLES: &str = "\
-Examples:
-  wealdmist                          open the interface on this home
-  wealdmist demo                     try it on a made-up home first
-  wealdmist survey                   what the dotfiles say, and where they disagree
-  wealdmist check --fail-on warning  problems as file:line:col, for editors and CI
-  wealdmist set comment '#8a9a9d'    change one color of the setup
-  wealdmist import theme.conf --use  take over a palette from another program's file
-  wealdmist repair --vision deutan   the smallest change that lets everything be read
-  wealdmist font compare A B         two faces on the same lines, also before installing them
-  wealdmist glyphs --mend            put a substitute for every missing icon into the setup
-  wealdmist plan                     the exact edits as a diff
-  wealdmist apply && wealdmist undo  carry them out, and take them back
+const EXITS: &str = "Exit codes: 0 fine, 1 findings, 2 wrong usage, 3 it could not be done.";
 
-Exit codes: 0 fine, 1 findings, 2 wrong usage, 3 it could not be done.";
+/// The command line with the examples of each command.
+pub fn command() -> clap::Command {
+    fn with_examples(command: clap::Command, before: &str) -> clap::Command {
+        let name = format!("{before}{}", command.get_name());
+        let examples = examples::of(&name);
+        let command = match examples.is_empty() {
+            true => command,
+            false => command.after_help(examples::text(examples)),
+        };
+        command.mut_subcommands(|sub| with_examples(sub, &format!("{name} ")))
+    }
+    let general = examples::text(examples::GENERAL);
+    with_examples(Cli::command(), "").after_help(format!("{general}\n\n{EXITS}"))
+}
+
+/// The command line as it was typed.
+pub fn parse() -> Result<Cli, clap::Error> {
+    let matches = command().try_get_matches()?;
+    Cli::from_arg_matches(&matches)
+}
 
 /// Where to work.
 #[derive(Debug, Clone, Args)]
+#[command(next_help_heading = "Everywhere")]
 pub struct Place {
     /// Work on the dotfiles below this folder instead of your home
     #[arg(long, global = true, value_name = "DIR")]
@@ -133,7 +150,7 @@ pub enum Command {
     /// List the text and ground pairs the tools draw, worst first; or measure one pair
     Contrast {
         /// A text color (#rrggbb, or a role) and a ground
-        #[arg(num_args = 0..=2, value_names = ["TEXT", "GROUND"])]
+        #[arg(num_args = 0..=2, value_names = ["TEXT", "GROUND"], add = Offer::new(complete::colors))]
         pair: Vec<String>,
         #[command(flatten)]
         seen: Seen,
@@ -144,7 +161,7 @@ pub enum Command {
     /// Change as little color as lets every pair reach its target, under the conditions given
     Repair {
         /// Only this color: a slot, a named color or a role
-        #[arg(value_name = "COLOR")]
+        #[arg(value_name = "COLOR", add = Offer::new(complete::colors))]
         only: Option<String>,
         #[command(flatten)]
         seen: Seen,
@@ -156,13 +173,13 @@ pub enum Command {
     Import(ImportFrom),
     /// Write a palette in an open format or for another program
     Export {
-        #[arg(help = formats())]
+        #[arg(help = formats(), add = Offer::new(complete::formats))]
         format: String,
         /// The file to write instead of standard output
         #[arg(short, long, value_name = "FILE")]
         output: Option<PathBuf>,
         /// Another palette than the one in use
-        #[arg(long, value_name = "NAME")]
+        #[arg(long, value_name = "NAME", add = Offer::new(complete::palettes))]
         palette: Option<String>,
     },
     /// List the setup's palettes, put one to use, or make one
@@ -199,7 +216,7 @@ pub enum Command {
         #[arg(value_enum)]
         level: LevelName,
         /// For this tool alone
-        #[arg(long, value_name = "TOOL")]
+        #[arg(long, value_name = "TOOL", add = Offer::new(complete::tools))]
         tool: Option<String>,
     },
     /// Show or measure what this terminal makes of glyphs
@@ -207,8 +224,12 @@ pub enum Command {
     /// Change a color of the setup: a slot, a role, or font.family, font.size and the like
     Set {
         /// Such as red, comment, border.active, font.size, prompt.lines, tools.nvim.generate
+        #[arg(add = Offer::new(complete::settable))]
         role: String,
-        /// #rrggbb, the name of a slot, color or role, or a number, text, true or false for the others
+        /// A color in any notation of CSS, or from what it is now ('lighter 0.05', also darker, stronger,
+        /// weaker, and 'turned 20' in degrees); the name of a slot, color or role; a number, text, true
+        /// or false for the others
+        #[arg(add = Offer::new(complete::colors))]
         value: String,
         #[command(flatten)]
         then: Then,
@@ -216,8 +237,10 @@ pub enum Command {
     /// Take a tool's value of a role into the setup
     Adopt {
         /// Such as border.active
+        #[arg(add = Offer::new(complete::rows))]
         role: String,
         /// Such as tmux
+        #[arg(add = Offer::new(complete::tools))]
         tool: String,
         #[command(flatten)]
         then: Then,
@@ -225,8 +248,10 @@ pub enum Command {
     /// Keep a tool's difference in a role as intended
     Except {
         /// Such as border.active
+        #[arg(add = Offer::new(complete::rows))]
         role: String,
         /// Such as tmux
+        #[arg(add = Offer::new(complete::tools))]
         tool: String,
         /// Why it differs
         #[arg(long, required_unless_present = "remove")]
@@ -257,6 +282,7 @@ pub enum Command {
     /// Take back the latest apply, or the one of a number
     Undo {
         /// A number from `wealdmist history`
+        #[arg(add = Offer::new(complete::records))]
         id: Option<u64>,
         /// Do not tell the running programs
         #[arg(long)]
@@ -279,11 +305,13 @@ pub enum Command {
     /// Tell the running programs to read their files again, then ask what they show
     Reload {
         /// Only these tools
+        #[arg(add = Offer::new(complete::tools))]
         tools: Vec<String>,
     },
     /// Ask the running programs what they show
     Verify {
         /// Only these tools
+        #[arg(add = Offer::new(complete::tools))]
         tools: Vec<String>,
         /// Print JSON
         #[arg(long)]
@@ -296,7 +324,7 @@ pub enum Command {
         /// palette (swatches, values, uses), ruler (lightness), pairs (a matrix with ratios),
         /// opacity (ratio against it), vision (color-vision deficiencies), specimen, faces (the
         /// chosen font's four styles), coverage (of the chosen font) or glyphs (those in use)
-        #[arg(default_value = "specimen")]
+        #[arg(default_value = "specimen", add = Offer::new(complete::drawings))]
         kind: String,
         /// The file to write; its ending says the format
         #[arg(short, long, value_name = "FILE.svg|pdf|png")]
@@ -373,11 +401,10 @@ pub struct ImportFrom {
     /// Ask this terminal for its colors instead
     #[arg(long, conflicts_with = "file")]
     pub terminal: bool,
-    /// The format, where it is not recognised by itself
-    #[arg(long, value_name = "FORMAT")]
+    #[arg(long, value_name = "FORMAT", help = import_formats(), add = Offer::new(complete::formats))]
     pub format: Option<String>,
     /// What the palette is called; one that is there already is set to the imported colors
-    #[arg(long, value_name = "NAME")]
+    #[arg(long, value_name = "NAME", add = Offer::new(complete::palettes))]
     pub name: Option<String>,
     /// Put it to use
     #[arg(long)]
@@ -398,6 +425,7 @@ pub enum PaletteCommand {
     /// Put one to use
     Use {
         /// Its name
+        #[arg(add = Offer::new(complete::palettes))]
         name: String,
     },
     /// Make one from an image
@@ -424,7 +452,7 @@ pub enum PaletteCommand {
     /// Make the light counterpart of a dark palette, or the dark one of a light palette
     Counterpart {
         /// Of this one instead of the one in use
-        #[arg(long, value_name = "NAME")]
+        #[arg(long, value_name = "NAME", add = Offer::new(complete::palettes))]
         of: Option<String>,
         #[command(flatten)]
         made: Made,
@@ -435,7 +463,7 @@ pub enum PaletteCommand {
         #[arg(value_enum)]
         mood: Mood,
         /// Of this one instead of the one in use
-        #[arg(long, value_name = "NAME")]
+        #[arg(long, value_name = "NAME", add = Offer::new(complete::palettes))]
         of: Option<String>,
         #[command(flatten)]
         made: Made,
@@ -531,6 +559,14 @@ fn part(text: &str) -> Result<Part, String> {
     part.ok_or_else(|| "write it as the plan does, such as 1.2".to_owned())
 }
 
+/// What `import` says of formats.
+fn import_formats() -> String {
+    format!(
+        "The format, where it is not recognised by itself: {}",
+        formats()
+    )
+}
+
 /// The names of the formats palettes are written in.
 fn formats() -> String {
     let mut ids: Vec<&str> = FORMATS.iter().map(|f| f.id).collect();
@@ -541,7 +577,6 @@ fn formats() -> String {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use clap::CommandFactory;
 
     #[test]
     fn the_command_line_is_consistent() {
