@@ -298,12 +298,9 @@ fn colors_are_typed_in_any_notation_or_from_what_they_are() {
     s.said(&["set", "comment", "oklch(0.6 0.02 200)"], &[0]);
     let said = |s: &Scratch| {
         let text = s.read(".config/wealdmist/setup.toml");
-        let line = text
-            .lines()
-            .find(|l| l.starts_with("comment ="))
-            .unwrap()
-            .to_owned();
-        line
+        let mut lines = text.lines();
+        let line = lines.find(|l| l.starts_with("comment ="));
+        line.unwrap().to_owned()
     };
     let first = said(&s);
     s.said(&["set", "comment", "lighter 0.1"], &[0]);
