@@ -59,6 +59,7 @@ pub(super) fn read(text: &str) -> Result<Vec<Entry>, ImportError> {
             line,
             message: e.to_string(),
             help: "the property list is damaged: export it again".to_owned(),
+            is_empty: false,
         }
     })?;
     let Some(settings) = value.as_dictionary() else {

@@ -9,16 +9,17 @@ mod keyed;
 mod lined;
 mod nested;
 
-use std::collections::HashMap;
-
-use std::collections::BTreeMap;
-use wealdmist_core::guard::guarded_deep;
-use wealdmist_core::quote::Name;
+use std::collections::{BTreeMap, HashMap};
+use std::path::Path;
 
 use wealdmist_core::color::{Rgb, indexed};
-use wealdmist_core::role::{RoleId, Slot};
+use wealdmist_core::guard::guarded_deep;
+use wealdmist_core::quote::Name;
+use wealdmist_core::reading::{Reading, Standing, Value};
+use wealdmist_core::role::{RoleId, Slot, lookup};
 use wealdmist_core::setup::{EditError, Palette, SetupDoc, Variant, adapted};
 
+use crate::access::Access;
 use crate::table::Table;
 use crate::table::palette::{
     self as table, Colored, entries as palette_entries, place as palette_place,
@@ -65,6 +66,7 @@ impl Format {
             line: wealdmist_core::text::line_number(text.as_bytes(), damage.at),
             message: damage.message,
             help: damage.help.to_owned(),
+            is_empty: false,
         })?;
         let entry = |e: Colored| Entry {
             line: e.line,
@@ -145,6 +147,8 @@ pub struct ImportError {
     pub message: String,
     /// What to do.
     pub help: String,
+    /// Whether nothing is broken, but nothing was found.
+    pub is_empty: bool,
 }
 
 /// A value without a place in a palette.
@@ -420,10 +424,80 @@ pub fn format(id: &str) -> Option<&'static Format> {
     FORMATS.iter().find(|f| f.id == id)
 }
 
-/// The format a text is in, as far as its file's name and its content tell.
+/// The format a text is in, as far as its file's name and its content tell: of several that it looks like
+/// the one that finds most in it.
 #[must_use]
 pub fn detect(name: &str, text: &str) -> Option<&'static Format> {
-    FORMATS.iter().find(|f| (f.detect)(name, text))
+    let is_called_so = |f: &Format| name.ends_with(&format!(".{}", f.ending));
+    let is_settings = |f: &Format| matches!(f.codec, Codec::Table(_)) && is_called_so(f);
+    let fits = || {
+        let all = FORMATS.iter();
+        all.filter(|f| (f.detect)(name, text) || is_settings(f))
+    };
+    if fits().nth(1).is_none() {
+        return fits().next();
+    }
+    let found = |f: &&Format| {
+        let found = import(Some(f), name, text);
+        let count = found.map_or(0, |i| i.slots.len() + i.colors.len() + i.roles.len());
+        (count, is_called_so(f))
+    };
+    // Of two that find the same the first is the more telling.
+    fits().rev().max_by_key(found)
+}
+
+/// Reads a file in a format, `None` finding the format out, with what the file includes where the format is
+/// a program's own.
+///
+/// # Errors
+/// The line of the first value that is broken, or that nothing was found.
+pub fn import_file(
+    format: Option<&'static Format>,
+    path: &Path,
+    text: &str,
+    access: &dyn Access,
+) -> Result<Imported, ImportError> {
+    let name = path.file_name().unwrap_or_default().to_string_lossy();
+    let found = import(format, &name, text);
+    let format = format.or_else(|| detect(&name, text));
+    let tables = FORMATS.iter().filter_map(|f| match (&f.codec, format) {
+        (Codec::Table(table), None) if name.ends_with(&format!(".{}", f.ending)) => Some(*table),
+        (Codec::Table(table), Some(format)) if format.id == f.id => Some(*table),
+        _ => None,
+    });
+    let whole = tables.map(|table| table.read_file(path, access));
+    let Some(report) = whole.max_by_key(|r| r.files.len()) else {
+        return found;
+    };
+    if report.files.len() < 2 || report.problems.iter().any(|p| p.blocks_edits) {
+        return found;
+    }
+    // What it says by itself, where it says anything.
+    let mut out = match found {
+        Err(why) if !why.is_empty => return Err(why),
+        found => found.unwrap_or_default(),
+    };
+    let sure = |r: &&Reading| r.effective && r.standing == Standing::Certain;
+    for reading in report.readings.iter().filter(sure) {
+        let Value::Color(color) = reading.value else {
+            continue;
+        };
+        let role = &reading.role;
+        match Slot::from_key(role.as_str()) {
+            Some(slot) => {
+                out.slots.insert(slot, color);
+            }
+            None if lookup(role).is_none() => {}
+            None => match out.roles.iter_mut().find(|r| r.0 == *role) {
+                Some(known) => known.1 = color,
+                None => out.roles.push((role.clone(), color)),
+            },
+        }
+    }
+    match out.slots.is_empty() && out.colors.is_empty() {
+        true => import(format, &name, text),
+        false => Ok(out),
+    }
 }
 
 /// Reads a text in a format; `None` finds the format out.
@@ -435,13 +509,18 @@ pub fn import(format: Option<&Format>, name: &str, text: &str) -> Result<Importe
         line,
         message: message.to_owned(),
         help,
+        is_empty: false,
+    };
+    let empty = |message: &str, help| ImportError {
+        is_empty: true,
+        ..broken(1, message, help)
     };
     let known = || {
         let ids: Vec<&str> = FORMATS.iter().map(|f| f.id).collect();
         format!("known formats: {}", ids.join(", "))
     };
     let Some(format) = format.or_else(|| detect(name, text)) else {
-        return Err(broken(1, "no known palette format is recognised", known()));
+        return Err(empty("no known palette format is recognised", known()));
     };
     if let Some(line) = crate::document::too_deep(text) {
         return Err(broken(line, "it is nested too deeply to be read", known()));
@@ -505,11 +584,8 @@ pub fn import(format: Option<&Format>, name: &str, text: &str) -> Result<Importe
         }
     }
     if out.slots.is_empty() && out.colors.is_empty() {
-        return Err(broken(
-            1,
-            &format!("read as {}, but no color was found", format.label),
-            known(),
-        ));
+        let message = format!("read as {}, but no color was found", format.label);
+        return Err(empty(&message, known()));
     }
     Ok(out)
 }

@@ -12,6 +12,7 @@ fn broken(line: usize, message: impl Into<String>, help: &str) -> ImportError {
         line,
         message: message.into(),
         help: help.to_owned(),
+        is_empty: false,
     }
 }
 

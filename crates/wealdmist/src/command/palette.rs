@@ -59,7 +59,8 @@ pub fn import_palette(mut survey: Survey, from: &ImportFrom) -> Outcome {
             let name = found.name.clone().unwrap_or_else(|| "pasted".to_owned());
             (found, name)
         } else {
-            let file = read_palette(path, chosen).map_err(|e| Failure::Other(e.to_string()))?;
+            let file = read_palette(&survey.home, path, chosen)
+                .map_err(|e| Failure::Other(e.to_string()))?;
             let name = file.name();
             (file.found, name)
         }

@@ -2,7 +2,7 @@
 
 use std::collections::{HashMap, HashSet};
 use std::ops::Range;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use wealdmist_core::font::FeatureSetting;
 use wealdmist_core::glyph::Syntax;
@@ -40,6 +40,20 @@ impl Said {
 
 impl Table {
     pub(super) fn read_files(&self, access: &dyn Access, facts: &mut Facts) -> ToolReport {
+        self.read_first_of(&self.candidates(access), access, facts)
+    }
+
+    /// Reads a file as the program would read its own, with what it includes.
+    pub(crate) fn read_file(&self, path: &Path, access: &dyn Access) -> ToolReport {
+        self.read_first_of(&[path.to_owned()], access, &mut Facts::default())
+    }
+
+    fn read_first_of(
+        &self,
+        paths: &[PathBuf],
+        access: &dyn Access,
+        facts: &mut Facts,
+    ) -> ToolReport {
         let mut reader = Reader {
             table: self,
             access,
@@ -51,8 +65,8 @@ impl Table {
             term: None,
             lists: HashMap::new(),
         };
-        for path in self.candidates(access) {
-            if reader.file(&path, &[], false) {
+        for path in paths {
+            if reader.file(path, &[], false) {
                 break;
             }
         }

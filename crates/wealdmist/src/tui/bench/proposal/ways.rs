@@ -4,7 +4,7 @@ use std::borrow::Cow;
 use std::path::PathBuf;
 
 use crossterm::event::KeyCode::{Char, Enter, Esc};
-use wealdmist_host::{PaletteFile, Picture, read_folder, read_palette};
+use wealdmist_host::{Home, PaletteFile, Picture, read_folder, read_palette};
 use wealdmist_tools::exchange;
 
 use super::{Proposal, make};
@@ -151,9 +151,10 @@ impl Bench for Ways {
     fn typed(&mut self, way: &Way, text: &str, ws: &mut Workspace) -> Result<Reply<Self>, String> {
         let (home, typed) = (ws.survey.home.clone(), text.trim().to_owned());
         let way = *way;
-        let reads = move |says, read: fn(PathBuf) -> Result<Answer, String>| {
+        let reads = move |says, read: fn(&Home, PathBuf) -> Result<Answer, String>| {
             let work = move || {
-                read(home.look_up(&typed)).unwrap_or_else(|why| Answer::Unread(way, typed, why))
+                read(&home, home.look_up(&typed))
+                    .unwrap_or_else(|why| Answer::Unread(way, typed, why))
             };
             Ok(vec![Do::Run(Job::new("palette", says, work))])
         };
@@ -166,18 +167,18 @@ impl Bench for Ways {
                 let name = found.name.clone().unwrap_or_else(|| "pasted".to_owned());
                 Ok(opened(make::import(ws, &found, &name)?))
             }
-            Way::Image => reads("reading the image", |path| {
+            Way::Image => reads("reading the image", |_, path| {
                 let name = path.file_stem().unwrap_or_default();
                 let name = name.to_string_lossy().into_owned();
                 let picture = Picture::open(&path).map_err(|e| e.to_string())?;
                 Ok(Answer::Image(name, picture))
             }),
-            Way::File => reads("reading the palette", |path| {
-                let read = read_palette(&path, None).map_err(|e| e.to_string())?;
+            Way::File => reads("reading the palette", |home, path| {
+                let read = read_palette(home, &path, None).map_err(|e| e.to_string())?;
                 Ok(Answer::File(Box::new(read)))
             }),
-            Way::Folder => reads("reading the folder", |path| {
-                let read = read_folder(&path);
+            Way::Folder => reads("reading the folder", |home, path| {
+                let read = read_folder(home, &path);
                 let (files, others) = read.map_err(|e| format!("{}: {e}", path.display()))?;
                 Ok(Answer::Folder(path, files, others))
             }),
