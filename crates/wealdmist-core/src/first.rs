@@ -88,7 +88,9 @@ fn take_attributes(reports: &[ToolReport], roles: &mut BTreeMap<RoleId, Style>) 
         let written = report.attributes.iter().filter(|a| a.place.is_some());
         for attributes in written {
             let attrs = attributes.attrs();
-            let Some(role) = attributes.role.clone() else {
+            // A slot is the terminal's, which knows no attributes.
+            let role = attributes.role.clone();
+            let Some(role) = role.filter(|r| Slot::from_key(r.as_str()).is_none()) else {
                 continue;
             };
             // Of several groups of a role the one counts that its color is read from.

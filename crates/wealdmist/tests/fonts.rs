@@ -159,7 +159,7 @@ fn an_installed_and_chosen_font_shows_the_icon_where_a_box_was() {
     std::fs::write(download.join("OFL.txt"), "free").unwrap();
     let from = download.display().to_string();
     let said = s.said(&["font", "install", &from, "--face", "Regular"], &[0]);
-    assert!(said.contains("installed 1 faces as number 1"), "{said}");
+    assert!(said.contains("installed 1 face as number 1"), "{said}");
     let said = s.said(&["font", "choose", "Reedbed Mono NF"], &[0]);
     assert!(said.contains("font_family Reedbed Mono NF"), "{said}");
     s.said(&["apply", "--no-reload"], &[0]);

@@ -210,12 +210,12 @@ fn contrast_is_mended_where_it_is_seen() {
     see(&s, "seen: as it is");
     // One pair, as a proposal: left, then taken.
     press(&s, &["m"]);
-    see(&s, "1 colors move");
+    see(&s, "1 color moves");
     press(&s, &["Escape"]);
     see(&s, "left as it was");
     press(&s, &["m", "Enter"]);
     see_that(&s, "the pair mended", |screen| {
-        screen.contains("1 colors moved") && !screen.contains(" Comment in a selection  ")
+        screen.contains("1 color movesd") && !screen.contains(" Comment in a selection  ")
     });
     // The whole palette.
     press(&s, &["r"]);
@@ -479,7 +479,7 @@ fn a_folder_of_palettes_is_walked_and_one_is_taken() {
     press(&s, &["~/palettes", "Enter"]);
     see_all(
         &s,
-        &["2 palettes, 1 other files", "night", "specimen: night"],
+        &["2 palettes, 1 other file", "night", "specimen: night"],
     );
     press(&s, &["Space", "Down"]);
     see(&s, "above noon, below night");

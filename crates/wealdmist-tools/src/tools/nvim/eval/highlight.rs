@@ -269,8 +269,12 @@ impl Editor<'_> {
             Value::Bool(yes) => Some(yes),
             Value::Unknown(_) => None,
             Value::Either(_) => None,
-            // No color is none.
-            Value::Text(text) if text.lossy().eq_ignore_ascii_case("none") => Some(false),
+            // No color is none, and no attributes are.
+            Value::Text(text)
+                if text.bytes.is_empty() || text.lossy().eq_ignore_ascii_case("none") =>
+            {
+                Some(false)
+            }
             _ => Some(true),
         };
         // What a group is by itself is among what else is set of it.
@@ -278,6 +282,8 @@ impl Editor<'_> {
         let parts = [
             said(Part::Text),
             said(Part::Ground),
+            said(Part::Words),
+            said(Part::Special),
             self.part(group, Part::More),
         ];
         let parts = parts.map(|value| match value {
@@ -289,10 +295,8 @@ impl Editor<'_> {
             Value::Nil => Some(false),
             said => truth(said),
         };
-        let all = match links {
-            true => [parts[0], parts[1], parts[2], link],
-            false => [parts[0], parts[1], parts[2], Some(false)],
-        };
+        let link = if links { link } else { Some(false) };
+        let all: Vec<Option<bool>> = parts.into_iter().chain([link]).collect();
         if all.contains(&Some(true)) {
             return Some(true);
         }
@@ -468,6 +472,15 @@ impl Editor<'_> {
                 continue;
             }
             let set = self.part(known.name, Part::Set);
+            // A link that came back when the group was cleared gives way to what is said again.
+            let said = |p: Part| self.store.get(self.tables.groups, &key(known.name, p));
+            let came_back = match (said(Part::Link), said(Part::Otherwise)) {
+                (Value::Text(a), Value::Text(b)) => a.bytes == b.bytes,
+                _ => false,
+            };
+            if came_back && !matches!(set, Value::Bool(true)) && known.link.is_empty() {
+                self.set_part(known.name, Part::Link, Value::Nil);
+            }
             let light = usize::from(matches!(value, Value::Text(t) if t.bytes == b"light"));
             let again = known.colors[0] != known.colors[1] || ALIKE.contains(&known.name);
             let whole = WHOLE.contains(&known.name);
@@ -487,7 +500,9 @@ impl Editor<'_> {
                     say(part, None);
                 }
             }
-            if whole || again && !known.words.is_empty() {
+            // Of this one group it says no attributes.
+            let says_words = whole && known.name != "Search";
+            if says_words || again && !known.words.is_empty() {
                 say(Part::Words, None);
             }
         }
@@ -566,7 +581,6 @@ impl Editor<'_> {
                 }
                 "gui" | "guisp" => {
                     self.keep_own(&group);
-                    self.set_part(&group, Part::More, Value::Bool(true));
                     let part = match name.eq_ignore_ascii_case("gui") {
                         true => Part::Words,
                         false => Part::Special,
@@ -753,11 +767,23 @@ impl Editor<'_> {
             };
             self.set_part(group, Part::Special, special);
         }
-        let plain = ["fg", "bg", "foreground", "background", "default"];
+        let plain = [
+            "fg",
+            "bg",
+            "foreground",
+            "background",
+            "default",
+            "sp",
+            "special",
+        ];
+        let is_word = |k: &Key| {
+            let all = WORDS.into_iter().chain(ALSO.map(|a| a.0));
+            all.into_iter().any(|word| *k == Key::text(word))
+        };
         // What is said by default counts as said, also where it says no color.
         let more = fields
             .iter()
-            .any(|(k, _)| !plain.iter().any(|p| *k == Key::text(p)))
+            .any(|(k, _)| !plain.iter().any(|p| *k == Key::text(p)) && !is_word(k))
             || matches!(field("default"), Some(Value::Bool(true)));
         self.set_part(group, Part::More, Value::Bool(more));
         for (part, names) in [

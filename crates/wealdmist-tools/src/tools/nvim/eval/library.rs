@@ -369,6 +369,16 @@ impl Editor<'_> {
                     format!("the module '{name}' loads itself").into(),
                 ));
             }
+            // Where it was not loaded before, it is loaded now.
+            Value::Either(all) if all.iter().any(|(_, v)| matches!(v, Value::Nil)) => {
+                let whys: Vec<Why> = all.iter().map(|(why, _)| Arc::clone(why)).collect();
+                self.fork(&whys, &mut |this, side| {
+                    let was = all[side].1.clone();
+                    this.store.put(this.tables.loaded, &name, was);
+                    this.require(&Value::text(&name)).map(|_| ())
+                })?;
+                return Ok(self.store.field(self.tables.loaded, &name));
+            }
             loaded => return Ok(loaded),
         }
         if name == "vim" || name.starts_with("vim.") {

@@ -224,7 +224,7 @@ impl Editor<'_> {
         if self.plugins.is_none() && !self.access.glob(&data.join("*/start/*")).is_empty() {
             self.plugins = Some("the plugins in site/pack".into());
         }
-        for event in ["vimenter", "bufwinenter", "bufenter", "uienter"] {
+        for event in ["bufwinenter", "bufenter", "vimenter", "uienter"] {
             let _ = self.event(event, "");
         }
         self.put_off();
@@ -266,12 +266,16 @@ impl Editor<'_> {
 
     /// Runs a file; `None` where there is none. An error in it ends what caught it, where something does.
     fn file(&mut self, path: &Path, chain: &[Includer], shipped: bool) -> Run<Option<Vec<Value>>> {
-        // What a file put off may load that file again: it has ended.
+        /// How often a file is followed into itself: what it does the third time it does for ever.
+        const CIRCLES: usize = 3;
+        // A file may load itself, and what it put off may load it again.
         let again = chain.iter().position(|(p, _)| p == path);
-        let chain = match again.filter(|_| !self.running.iter().any(|p| p == path)) {
-            Some(first) => &chain[..first],
-            None => chain,
-        };
+        let chain = again.map_or(chain, |first| &chain[..first]);
+        if self.running.iter().filter(|p| *p == path).count() == CIRCLES {
+            let what = "a file loads itself again and again";
+            self.fault(what, "the program gives up here");
+            return Err(Stop::Error(what.into()));
+        }
         self.running.push(path.to_owned());
         let out = self.file_in(path, chain, shipped);
         self.running.pop();
@@ -507,8 +511,12 @@ impl Editor<'_> {
             }
             // The first versions tell everybody of it, whether there is one or not.
             if self.version().is_some_and(|v| v < (0, 8)) {
-                self.event("colorschemepre", &text)?;
-                self.event("colorscheme", &text)?;
+                // What waits for it chooses none by itself.
+                self.choosing = true;
+                let told = self.event("colorschemepre", &text);
+                let told = told.and_then(|()| self.event("colorscheme", &text));
+                self.choosing = false;
+                told?;
             }
             return Err(Stop::Error(
                 format!("there is no theme '{text}' ({NO_THEME})").into(),
@@ -518,7 +526,6 @@ impl Editor<'_> {
         self.choosing = true;
         self.own_theme |= !shipped;
         let outcome = self.file(&path, &chain, shipped);
-        // What waits for it chooses none by itself.
         let event = match outcome.is_ok() || is_lua(&path) {
             // An error in a file of Lua is told behind the event.
             true => self.event("colorscheme", &text),
