@@ -215,7 +215,7 @@ fn contrast_is_mended_where_it_is_seen() {
     see(&s, "left as it was");
     press(&s, &["m", "Enter"]);
     see_that(&s, "the pair mended", |screen| {
-        screen.contains("1 color movesd") && !screen.contains(" Comment in a selection  ")
+        screen.contains("1 color moved") && !screen.contains(" Comment in a selection  ")
     });
     // The whole palette.
     press(&s, &["r"]);
