@@ -76,6 +76,15 @@ impl Property {
         }
     }
 
+    /// Whether it is set, and not found out.
+    #[must_use]
+    pub const fn is_set(self) -> bool {
+        !matches!(
+            self,
+            Self::Depth | Self::Theme | Self::WindowDimmed | Self::WindowFaint
+        )
+    }
+
     /// The setup with a value for it.
     ///
     /// # Errors
@@ -87,9 +96,7 @@ impl Property {
             None => ["symbols", "level"],
         };
         match (self, value) {
-            (Self::Depth | Self::Theme | Self::WindowDimmed | Self::WindowFaint, _) => {
-                Err(missing())
-            }
+            _ if !self.is_set() => Err(missing()),
             (Self::FontLigatures, Value::Text(word)) => match word.as_str() {
                 "on" => doc.with_ligatures(true),
                 "off" => doc.with_ligatures(false),

@@ -11,7 +11,8 @@ use wealdmist_core::look::Look;
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::SetupDoc;
 use wealdmist_core::specimen::Direction;
-use wealdmist_host::{Answer, Completion, FontSearch, Survey};
+use wealdmist_core::text::counted;
+use wealdmist_host::{Answer, Completion, FontSearch, Outcome, Survey};
 
 use super::bench::{AnyBench, AnyDo, Do, Question, benches};
 use super::job::{AnyAnswer, Job, Jobs, Started, Ticket};
@@ -294,7 +295,7 @@ impl App {
             }
             Message::Wheel(rows) => self.walk(rows, 0),
             Message::Done(ticket, answer) => self.done(&ticket, answer, &mut out),
-            Message::Tried(answers) => self.ws.answers = answers,
+            Message::Tried(answers) => self.tried(answers),
         }
         self.bring_up_to_date(&mut out);
         out
@@ -679,9 +680,31 @@ impl App {
             out.push(Effect::TryOn(None));
             return;
         }
-        self.ws
-            .tell("running programs wear the draft; T, applying, or leaving takes it back");
+        self.ws.tell(
+            "running programs are told to wear the draft; T, applying, or leaving takes it back",
+        );
         self.wear_around(out);
+    }
+
+    /// Running programs answered a trial, or there are none.
+    fn tried(&mut self, answers: Vec<Answer>) {
+        let wear = |a: &&Answer| matches!(a.outcome, Outcome::Told(_) | Outcome::Shows(_));
+        let count = answers.iter().filter(wear).count();
+        match (self.tried.is_some(), count) {
+            (true, 0) => {
+                self.tried = None;
+                self.ws.complain(
+                    "nothing wears the draft: no program of this home runs that can be told",
+                );
+            }
+            (true, _) => {
+                let count = counted(count, "running program");
+                self.ws
+                    .tell(format!("{count} told to wear the draft; T takes it back"));
+            }
+            (false, _) => {}
+        }
+        self.ws.answers = answers;
     }
 
     /// Takes all trials back.

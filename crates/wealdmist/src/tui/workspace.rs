@@ -13,7 +13,7 @@ use wealdmist_core::font::picture::Means;
 use wealdmist_core::look::{Look, Origin, origin};
 use wealdmist_core::pair::mend;
 use wealdmist_core::plan::{self, ChangeId, FileEdit, Piece, Plan, Splice};
-use wealdmist_core::reading::{Reading, ToolId};
+use wealdmist_core::reading::{Asked, Reading, ToolId};
 use wealdmist_core::role::{RoleId, Usage, lookup};
 use wealdmist_core::setup::{EditError, Expr, SetupDoc};
 use wealdmist_core::specimen::{Specimen, Spot};
@@ -113,6 +113,8 @@ pub struct Workspace {
     pub beside: Vec<(String, bool)>,
     /// What pairs and specimen are seen through.
     pub conditions: Conditions,
+    /// The image they look through, where there is one.
+    pub behind: Option<PathBuf>,
     /// What running programs answered last.
     pub answers: Vec<Answer>,
     /// The specimen, and where it is pointed at.
@@ -155,6 +157,7 @@ impl Workspace {
             font: None,
             beside: Vec::new(),
             conditions: Conditions::default(),
+            behind: None,
             answers: Vec::new(),
             display,
             size,
@@ -274,6 +277,25 @@ impl Workspace {
         }
         self.plan_before();
         self.recompute();
+    }
+
+    /// Takes over the home with what programs said of its dotfiles, and says what came of it.
+    pub fn programs_answered(&mut self, survey: Survey, sent: &str, said: String) {
+        let all = survey.reports.iter().flat_map(|r| &r.readings);
+        let differ = all
+            .filter(|r| !matches!(r.asked, None | Some(Asked::Same)))
+            .count();
+        self.read_again(survey, sent, false);
+        match differ {
+            0 => self.tell(said),
+            _ => self.complain(said),
+        }
+    }
+
+    /// Whether the programs have said what the dotfiles come to.
+    pub fn is_asked(&self) -> bool {
+        let mut all = self.survey.reports.iter().flat_map(|r| &r.readings);
+        all.any(|r| r.asked.is_some())
     }
 
     /// Works out what the draft as it was opened would have planned.

@@ -6,6 +6,7 @@ pub mod ask;
 mod drawings;
 pub mod fonts;
 pub mod glyphs;
+pub mod lines;
 mod palettes;
 mod trial;
 

@@ -57,7 +57,9 @@ fn head(app: &App, pen: &mut Pen) {
     let unreadable = app.ws.derived.counts.unreadable;
     let mut text = format!("{} unapplied", app.ws.planned.change_count());
     if unreadable > 0 {
-        text = format!("{unreadable} unreadable   {text}");
+        // The key holds on the first step.
+        let key = if app.here() == 0 { " (w)" } else { "" };
+        text = format!("{unreadable} unreadable{key}   {text}");
     }
     let mut end = pen.width().saturating_sub(1);
     for (text, tone) in [

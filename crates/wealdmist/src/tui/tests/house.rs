@@ -6,7 +6,7 @@ use crossterm::event::KeyCode::{self, Char};
 use wealdmist_core::color::Depth;
 use wealdmist_core::specimen::Specimen;
 
-use super::{app, display, key, of, press, screen, settle, with_font};
+use super::{app, display, find, key, of, press, screen, settle, with_font};
 use crate::tui::app::{App, Effect, Message};
 use crate::tui::bench::{AnyBench, Bench, Do, List, Question, Reply, benches, held};
 use crate::tui::instrument::Tone;
@@ -197,6 +197,58 @@ fn ten_steps_fit_every_width() {
             let path = path.trim_end();
             assert!(ends.iter().any(|e| path.ends_with(e)), "{width}: {path}");
         }
+    }
+}
+
+/// What the interface says does the same on the command line is a command line.
+#[test]
+fn every_command_that_is_shown_can_be_typed() {
+    let (_folder, mut app) = app((160, 47));
+    let effects = find(&mut app);
+    settle(&mut app, effects);
+    let mut seen = std::collections::BTreeSet::new();
+    let mut look = |app: &App| {
+        for line in app.top().command(&app.ws).split("   ·   ") {
+            seen.insert(line.to_owned());
+        }
+    };
+    for (step, keys) in [
+        ("1", ""),
+        ("2", ""),
+        ("2", "nv"),
+        ("2", "nc"),
+        ("3", ""),
+        ("3", "-dbv"),
+        ("3", "m"),
+        ("3", "r"),
+        ("4", ""),
+        ("4", "b"),
+        ("4", "ff"),
+        ("5", ""),
+        ("6", ""),
+        ("6", " "),
+    ] {
+        press(&mut app, step);
+        let effects = press(&mut app, keys);
+        settle(&mut app, effects);
+        for _ in 0..40 {
+            look(&app);
+            press(&mut app, "jl");
+        }
+    }
+    assert!(seen.len() > 60, "{seen:?}");
+    for line in seen {
+        let parts = line.split('\'').enumerate();
+        let words = parts.flat_map(|(i, part)| match i % 2 {
+            1 => vec![part.to_owned()],
+            _ => part.split_whitespace().map(str::to_owned).collect(),
+        });
+        let typed = crate::cli::command().try_get_matches_from(words);
+        assert!(typed.is_ok(), "{line}: {}", typed.unwrap_err());
+        let stands_for_another = line
+            .split(' ')
+            .any(|w| w.len() > 2 && w.chars().all(|c| c.is_ascii_uppercase()));
+        assert!(!stands_for_another, "{line} is not yet a command");
     }
 }
 

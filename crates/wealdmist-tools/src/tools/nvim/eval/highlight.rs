@@ -420,7 +420,21 @@ impl Editor<'_> {
         if same && self.version().is_none_or(|v| v >= (0, 8)) {
             return Ok(());
         }
+        self.background_follows(value)
+    }
+
+    /// The groups, or the theme, follow the background.
+    fn background_follows(&mut self, value: &Value) -> Run<()> {
         let name = one_text(self.store.field(self.tables.g, "colors_name"));
+        // Which theme it is depends on something.
+        if let Value::Either(all) = &name {
+            let whys: Vec<Why> = all.iter().map(|(why, _)| Arc::clone(why)).collect();
+            return self.fork(&whys, &mut |this, side| {
+                let name = all[side].1.clone();
+                this.store.put(this.tables.g, "colors_name", name);
+                this.background_follows(value)
+            });
+        }
         // A theme that is being loaded is not loaded again.
         if self.choosing && matches!(name, Value::Text(_)) {
             return Ok(());

@@ -11,9 +11,10 @@ use wealdmist_core::role::RoleId;
 use wealdmist_host::{Answer as Said, Ask as By, Journal, Survey, write_bundle};
 use wealdmist_tools::Access;
 
+use super::survey::asking_programs;
 use super::{Bench, Do, List, Question, Reply};
 use crate::tui::job::Job;
-use crate::tui::keys::{Key, hint};
+use crate::tui::keys::{Key, hint, key};
 use crate::tui::stage::Target;
 use crate::tui::step::Step;
 use crate::tui::view::{Hits, Pen};
@@ -39,6 +40,7 @@ pub enum Act {
     Reload,
     Verify,
     Pack,
+    AskPrograms,
 }
 
 /// What is typed.
@@ -57,6 +59,8 @@ pub enum Answer {
     TakenBack(String, Box<Survey>, Result<u64, String>),
     /// Running programs answered.
     Said(Vec<Said>),
+    /// Programs said what the dotfiles come to.
+    Asked(String, Box<Survey>, String),
     /// All was packed into an archive, or not.
     Packed(Result<String, String>),
 }
@@ -95,6 +99,12 @@ impl Bench for Apply {
         hint(Char('r'), Act::Reload, "r", "reload"),
         hint(Char('v'), Act::Verify, "v", "verify"),
         hint(Char('p'), Act::Pack, "p", "pack"),
+        key(
+            Char('c'),
+            Act::AskPrograms,
+            "c",
+            "have the programs check the readings",
+        ),
     ];
 
     fn title(&self, _: &Workspace) -> Cow<'static, str> {
@@ -158,6 +168,7 @@ impl Bench for Apply {
                 let name = format!("~/{name}.tar");
                 vec![Do::Ask(Question::path("pack into", name), Ask::Archive)]
             }
+            Act::AskPrograms => vec![Do::Run(asking_programs(ws, Answer::Asked))],
             Act::Reload => vec![asking(ws, "reloading", true)],
             Act::Verify => vec![asking(ws, "asking the running programs", false)],
         }
@@ -180,6 +191,10 @@ impl Bench for Apply {
         let (sent, survey, result, said) = match answer {
             Answer::Said(answers) => {
                 ws.answers = answers;
+                return Vec::new();
+            }
+            Answer::Asked(sent, survey, said) => {
+                ws.programs_answered(*survey, &sent, said);
                 return Vec::new();
             }
             Answer::Packed(Ok(path)) => {

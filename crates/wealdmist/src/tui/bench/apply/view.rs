@@ -19,6 +19,7 @@ pub fn draw(bench: &Apply, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
     let room = pen.height().saturating_sub(answer_rows);
     let rows = bench.rows(ws);
     let room = room - draw_left(ws, room, pen);
+    let room = room - draw_offer(ws, room, pen);
     if rows.is_empty() {
         pen.text(
             1,
@@ -55,6 +56,33 @@ pub fn draw(bench: &Apply, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
         };
         draw_answers(ws, top, pen);
     }
+}
+
+/// Before a first apply: that the programs can be asked whether the dotfiles were read as they read them.
+/// Returns how many lines that takes.
+fn draw_offer(ws: &Workspace, room: usize, pen: &mut Pen) -> usize {
+    if ws.survey.stored || ws.is_asked() || ws.planned.change_count() == 0 || room < 12 {
+        return 0;
+    }
+    let top = room - 2;
+    let column = pen.text(top, 1, "c", Tone::Key);
+    let text = "has your programs say first what these dotfiles come to, before the first apply:";
+    pen.cut(
+        top,
+        column + 1,
+        text,
+        pen.width().saturating_sub(column + 2),
+        Tone::Text,
+    );
+    let text = format!("{}.", crate::work::ask::SAID);
+    pen.cut(
+        top + 1,
+        3,
+        &text,
+        pen.width().saturating_sub(4),
+        Tone::Quiet,
+    );
+    3
 }
 
 /// Draws the places that are left as they are at the foot of the room; returns how many lines that

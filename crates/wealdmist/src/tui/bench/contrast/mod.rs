@@ -24,6 +24,7 @@ use crate::tui::stage::Target;
 use crate::tui::step::Step;
 use crate::tui::view::{Hits, Pen};
 use crate::tui::workspace::Workspace;
+use crate::work::lines;
 
 /// The step.
 pub const STEP: Step = Step {
@@ -82,8 +83,6 @@ pub struct WallpaperRead {
 pub struct Contrast {
     /// The pair pointed at.
     pub cursor: usize,
-    /// The file of the wallpaper chosen.
-    pub wallpaper: Option<PathBuf>,
 }
 
 impl Bench for Contrast {
@@ -99,7 +98,7 @@ impl Bench for Contrast {
         hint(Char('e'), Act::Keep, "e", "keep as it is"),
         key(Char('n'), Act::Target, "n", "ratio it needs"),
         key(Char('L'), Act::Lock, "L", "lock the text's color"),
-        hint(Char('-'), Act::LessOpaque, "- +", "window's opacity"),
+        hint(Char('-'), Act::LessOpaque, "- +", "seen through a window"),
         also(Char('+'), Act::MoreOpaque),
         also(Char('='), Act::MoreOpaque),
         key(Char('w'), Act::Wallpaper, "w", "what is behind the window"),
@@ -120,12 +119,15 @@ impl Bench for Contrast {
     }
 
     fn command(&self, ws: &Workspace) -> String {
+        let seen = lines::seen(&ws.conditions, ws.behind.as_deref());
         match self.pair(ws) {
             Some(p) => format!(
-                "wealdmist contrast {} {}   ·   wealdmist repair",
-                p.text, p.ground
+                "wealdmist repair {}{seen}   ·   wealdmist contrast {} {}{seen}",
+                lines::word(&ws.name_of(&ws.origin(&p.text))),
+                p.text,
+                p.ground
             ),
-            None => "wealdmist contrast".to_owned(),
+            None => format!("wealdmist contrast{seen}"),
         }
     }
 
@@ -162,7 +164,7 @@ impl Bench for Contrast {
             Act::LessOpaque => self.change_opacity(-0.05, ws),
             Act::MoreOpaque => self.change_opacity(0.05, ws),
             Act::Wallpaper => {
-                let path = self.wallpaper.as_ref().map(|w| w.display().to_string());
+                let path = ws.behind.as_ref().map(|w| w.display().to_string());
                 let question = Question::path(BEHIND, path.unwrap_or_default());
                 return vec![Do::Ask(question, Ask::Wallpaper)];
             }
@@ -179,7 +181,7 @@ impl Bench for Contrast {
         let text = text.trim();
         match ask {
             Ask::Wallpaper if text.is_empty() => {
-                self.wallpaper = None;
+                ws.behind = None;
                 self.condition(ws, |c| c.behind = Behind::Worst);
             }
             Ask::Wallpaper => {
@@ -222,7 +224,7 @@ impl Bench for Contrast {
             Ok((path, backdrop)) => {
                 let ground = ws.look().slot(Slot::Background);
                 let judged = Arc::new(backdrop.under_text(&ws.stage.specimen, ground));
-                self.wallpaper = Some(path);
+                ws.behind = Some(path);
                 self.condition(ws, |c| {
                     c.behind = Behind::Image(judged);
                     if c.opacity >= 1.0 {

@@ -38,7 +38,7 @@ pub fn draw(bench: &Contrast, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
     } else {
         0
     };
-    draw_conditions(bench, ws, pen);
+    draw_conditions(ws, pen);
     let detail = DETAIL + chart;
     let room = pen.height().saturating_sub(2 + detail);
     let cursor = bench.cursor.min(pairs.len() - 1);
@@ -72,12 +72,12 @@ pub fn draw(bench: &Contrast, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
 }
 
 /// The switches, each with its key and what it stands at.
-fn draw_conditions(bench: &Contrast, ws: &Workspace, pen: &mut Pen) {
+fn draw_conditions(ws: &Workspace, pen: &mut Pen) {
     let c = &ws.conditions;
     let behind = match &c.behind {
         Behind::Worst => "black/white".to_owned(),
-        Behind::Image(_) => bench
-            .wallpaper
+        Behind::Image(_) => ws
+            .behind
             .as_ref()
             .and_then(|w| w.file_name())
             .map_or("image".to_owned(), |n| {

@@ -26,6 +26,7 @@ use crate::tui::step::Step;
 use crate::tui::view::layout::{self, Room};
 use crate::tui::view::{Hits, Pen};
 use crate::tui::workspace::Workspace;
+use crate::work::lines;
 
 use choice::{change_line_height, switch_ligatures};
 
@@ -289,13 +290,22 @@ impl Bench for Font {
     }
 
     fn command(&self, _: &Workspace) -> String {
-        match self.family() {
-            Some(f) => format!(
-                "wealdmist font choose '{}'   ·   wealdmist font show '{}'",
-                f.name, f.name
-            ),
-            None => "wealdmist font list".to_owned(),
-        }
+        let Some(family) = self.family() else {
+            return "wealdmist font list".to_owned();
+        };
+        let name = lines::word(&family.name);
+        let opened = self.face_shown();
+        let feature = opened.and_then(|o| o.facts.features.get(self.row));
+        let full = opened.and_then(|o| o.facts.info.full_names.first());
+        let full = full.map(|name| lines::word(name));
+        let choose = match (self.page, self.style, feature, full) {
+            (Page::Features, _, Some(feature), _) => format!("--feature {}", feature.tag),
+            (_, Four::Bold, _, Some(full)) => format!("--bold {full}"),
+            (_, Four::Italic, _, Some(full)) => format!("--italic {full}"),
+            (_, Four::BoldItalic, _, Some(full)) => format!("--bold-italic {full}"),
+            _ => name.clone(),
+        };
+        format!("wealdmist font choose {choose}   ·   wealdmist font show {name}")
     }
 
     fn draw(&self, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {

@@ -72,6 +72,7 @@ fn families(bench: &Font, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
         false => format!("{} with '{}'", rows.len(), visible(bench.filter.as_bytes())),
     };
     pen.cut(0, 1, &note, LIST - 2, Tone::Quiet);
+    pen.right(0, LIST - 1, "icons", Tone::Quiet);
     let room = pen.height().saturating_sub(1);
     let cursor = bench.cursor.min(rows.len() - 1);
     let first = scroll(cursor, rows.len(), room);

@@ -1,5 +1,7 @@
 //! The drafts of a proposal of palettes: made, imported, or found in a folder.
 
+use std::path::Path;
+
 use wealdmist_core::color::parse_any;
 use wealdmist_core::make::{self, Cluster, Variation};
 use wealdmist_core::repair::readable;
@@ -10,7 +12,7 @@ use wealdmist_tools::exchange::Imported;
 
 use super::{Candidate, Matter, Proposal, candidate};
 use crate::tui::workspace::Workspace;
-use crate::work::{IMAGE_COLORS, counterpart_of};
+use crate::work::{IMAGE_COLORS, counterpart_of, lines};
 
 /// A picture's colors, as shown beside the palettes made of it.
 #[derive(Debug, Clone)]
@@ -30,10 +32,10 @@ fn base(ws: &Workspace) -> SetupDoc {
 }
 
 /// A draft with a palette added and in use.
-fn with_palette(ws: &Workspace, palette: &Palette, remarks: Vec<String>) -> Option<Candidate> {
+fn with_palette(ws: &Workspace, palette: &Palette, command: String) -> Option<Candidate> {
     let doc = ws.doc().with_palette_in_use(palette).ok()?;
     let doc = readable(&doc, &ws.survey.reports);
-    Some(candidate(ws, &palette.name, doc, remarks))
+    Some(candidate(ws, &palette.name, doc, Vec::new(), command))
 }
 
 /// A proposal of palettes.
@@ -56,7 +58,8 @@ pub fn variations(ws: &Workspace) -> Result<Proposal, String> {
         let name = ws
             .doc()
             .free_palette_name(&format!("{} {}", from.name, v.label()));
-        with_palette(ws, &make::vary(setup, from, v, &name), Vec::new())
+        let command = format!("wealdmist palette vary {} --use", v.label());
+        with_palette(ws, &make::vary(setup, from, v, &name), command)
     });
     proposal("variations of the palette", made.collect())
 }
@@ -68,7 +71,8 @@ pub fn counterpart(ws: &Workspace) -> Result<Proposal, String> {
     let from = setup.palette();
     let (wanted, make) = counterpart_of(setup, from);
     let made = make(&ws.doc().free_palette_name(&wanted));
-    let made = with_palette(ws, &made, Vec::new()).into_iter().collect();
+    let command = "wealdmist palette counterpart --use".to_owned();
+    let made = with_palette(ws, &made, command).into_iter().collect();
     proposal("the palette on the other ground", made)
 }
 
@@ -103,20 +107,26 @@ pub fn from_seeds(ws: &Workspace, text: &str) -> Result<Proposal, String> {
     let setup = base.setup();
     let made = [Variant::Dark, Variant::Light].into_iter().filter_map(|v| {
         let name = ws.doc().free_palette_name(&format!("seeded {}", v.key()));
-        with_palette(ws, &make::from_seeds(setup, &name, &seeds, v), Vec::new())
+        let typed: Vec<String> = seeds.iter().map(|s| lines::word(&s.to_string())).collect();
+        let (typed, side) = (typed.join(" "), v.key());
+        let command = format!("wealdmist palette seeds {typed} --side {side} --use");
+        with_palette(ws, &make::from_seeds(setup, &name, &seeds, v), command)
     });
     proposal("from seed colors", made.collect())
 }
 
 /// Palettes from an image that was read.
-pub fn from_image(ws: &Workspace, name: &str, picture: &Picture) -> Result<Proposal, String> {
+pub fn from_image(ws: &Workspace, path: &Path, picture: &Picture) -> Result<Proposal, String> {
+    let name = path.file_stem().unwrap_or_default().to_string_lossy();
+    let file = lines::word(&path.to_string_lossy());
     let clusters = make::clusters(&picture.pixels, IMAGE_COLORS);
     let base = base(ws);
     let setup = base.setup();
     let made = [Variant::Dark, Variant::Light].into_iter().filter_map(|v| {
         let name = ws.doc().free_palette_name(&format!("{name} {}", v.key()));
         let palette = make::from_image(setup, &name, &clusters, v);
-        with_palette(ws, &palette, Vec::new())
+        let command = format!("wealdmist palette image {file} --side {} --use", v.key());
+        with_palette(ws, &palette, command)
     });
     let made = made.collect();
     let columns = 44;
@@ -140,7 +150,12 @@ pub fn from_image(ws: &Workspace, name: &str, picture: &Picture) -> Result<Propo
     Ok(out)
 }
 
-fn imported(ws: &Workspace, found: &Imported, name: &str) -> Result<Candidate, String> {
+fn imported(
+    ws: &Workspace,
+    found: &Imported,
+    name: &str,
+    from: &Path,
+) -> Result<Candidate, String> {
     let name = ws.doc().free_palette_name(name);
     let doc = found
         .taken_into(ws.doc(), &name)
@@ -164,12 +179,21 @@ fn imported(ws: &Workspace, found: &Imported, name: &str) -> Result<Candidate, S
             one.line, one.key, one.color
         ));
     }
-    Ok(candidate(ws, &name, doc, remarks))
+    let command = format!(
+        "wealdmist import {} --use",
+        lines::word(&from.to_string_lossy())
+    );
+    Ok(candidate(ws, &name, doc, remarks, command))
 }
 
-/// A palette that was imported.
-pub fn import(ws: &Workspace, found: &Imported, name: &str) -> Result<Proposal, String> {
-    proposal("imported", vec![imported(ws, found, name)?])
+/// A palette that was imported from a file, `-` being what was pasted.
+pub fn import(
+    ws: &Workspace,
+    found: &Imported,
+    name: &str,
+    from: &Path,
+) -> Result<Proposal, String> {
+    proposal("imported", vec![imported(ws, found, name, from)?])
 }
 
 /// Every palette of a folder; `others` of its files are none.
@@ -178,7 +202,9 @@ pub fn from_folder(
     files: &[PaletteFile],
     others: usize,
 ) -> Result<Proposal, String> {
-    let made = files.iter().map(|f| imported(ws, &f.found, &f.name()));
+    let made = files
+        .iter()
+        .map(|f| imported(ws, &f.found, &f.name(), &f.path));
     let made: Vec<Candidate> = made.filter_map(Result::ok).collect();
     if made.is_empty() {
         return Err(format!(

@@ -20,7 +20,7 @@ use crate::tui::keys::{Key, also, hint};
 use crate::tui::stage::{Dress, Worn};
 use crate::tui::view::{Hits, Pen};
 use crate::tui::workspace::Workspace;
-use crate::work::repair_of;
+use crate::work::{lines, repair_of};
 
 use make::Source;
 pub use ways::Ways;
@@ -38,6 +38,8 @@ pub struct Candidate {
     pub failing: usize,
     /// What is worth knowing, line by line: what could not be mapped, where it comes from.
     pub remarks: Vec<String>,
+    /// The command line that does the same as taking it.
+    pub command: String,
 }
 
 /// What is proposed.
@@ -100,10 +102,7 @@ impl Bench for Proposal {
     }
 
     fn command(&self, _: &Workspace) -> String {
-        match self.matter {
-            Matter::Repair(..) => "wealdmist repair".to_owned(),
-            Matter::Palettes => "wealdmist palette   ·   wealdmist import FILE".to_owned(),
-        }
+        self.candidate().command.clone()
     }
 
     fn draw(&self, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
@@ -199,7 +198,13 @@ impl Proposal {
 }
 
 /// A draft, resolved and judged.
-fn candidate(ws: &Workspace, name: &str, doc: SetupDoc, remarks: Vec<String>) -> Candidate {
+fn candidate(
+    ws: &Workspace,
+    name: &str,
+    doc: SetupDoc,
+    remarks: Vec<String>,
+    command: String,
+) -> Candidate {
     let look = Look::new(doc.setup());
     let all = pairs(doc.setup(), &look, &ws.survey.reports, &ws.conditions);
     Candidate {
@@ -208,6 +213,7 @@ fn candidate(ws: &Workspace, name: &str, doc: SetupDoc, remarks: Vec<String>) ->
         doc,
         look,
         remarks,
+        command,
     }
 }
 
@@ -238,7 +244,14 @@ pub fn propose_repair<K, W>(ws: &mut Workspace, scope: &Scope) -> Vec<Do<K, W>> 
         Scope::Color(origin) => format!("repair of {}", ws.name_of(origin)),
         Scope::Role(role) => format!("repair of {role}"),
     };
-    let candidates = vec![candidate(ws, "repaired", doc, Vec::new())];
+    let only = match scope {
+        Scope::Palette => String::new(),
+        Scope::Color(origin) => format!(" {}", lines::word(&ws.name_of(origin))),
+        Scope::Role(role) => format!(" {role}"),
+    };
+    let seen = lines::seen(&ws.conditions, ws.behind.as_deref());
+    let command = format!("wealdmist repair{only}{seen}");
+    let candidates = vec![candidate(ws, "repaired", doc, Vec::new(), command)];
     let matter = Matter::Repair(done, wanted);
     vec![Do::Open(held(Proposal::of(title, candidates, matter)))]
 }

@@ -154,7 +154,7 @@ fn draw_repair(ws: &Workspace, done: &Repair, wishes: &[Wish], pen: &mut Pen) {
         (1, "color"),
         (24, "before"),
         (38, "after"),
-        (52, "moves"),
+        (50, "CIEDE2000"),
         (60, "least ratio, before and after"),
     ] {
         pen.cut(

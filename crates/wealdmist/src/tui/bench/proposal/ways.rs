@@ -1,7 +1,7 @@
 //! The menu of ways to a palette.
 
 use std::borrow::Cow;
-use std::path::PathBuf;
+use std::path::{Path, PathBuf};
 
 use crossterm::event::KeyCode::{Char, Enter, Esc};
 use wealdmist_host::{Home, PaletteFile, Picture, read_folder, read_palette};
@@ -101,7 +101,7 @@ pub enum Act {
 /// What was read of disk, or why it could not be.
 #[allow(missing_docs)]
 pub enum Answer {
-    Image(String, Picture),
+    Image(PathBuf, Picture),
     File(Box<PaletteFile>),
     Folder(PathBuf, Vec<PaletteFile>, usize),
     /// The way, what was typed, and why nothing could be read there.
@@ -165,13 +165,11 @@ impl Bench for Ways {
                 let found = exchange::import(None, "", text);
                 let found = found.map_err(|e| format!("pasted text, {e}"))?;
                 let name = found.name.clone().unwrap_or_else(|| "pasted".to_owned());
-                Ok(opened(make::import(ws, &found, &name)?))
+                Ok(opened(make::import(ws, &found, &name, Path::new("-"))?))
             }
             Way::Image => reads("reading the image", |_, path| {
-                let name = path.file_stem().unwrap_or_default();
-                let name = name.to_string_lossy().into_owned();
                 let picture = Picture::open(&path).map_err(|e| e.to_string())?;
-                Ok(Answer::Image(name, picture))
+                Ok(Answer::Image(path, picture))
             }),
             Way::File => reads("reading the palette", |home, path| {
                 let read = read_palette(home, &path, None).map_err(|e| e.to_string())?;
@@ -187,8 +185,8 @@ impl Bench for Ways {
 
     fn answered(&mut self, answer: Answer, ws: &mut Workspace) -> Reply<Self> {
         let made = match answer {
-            Answer::Image(name, picture) => make::from_image(ws, &name, &picture),
-            Answer::File(file) => make::import(ws, &file.found, &file.name()),
+            Answer::Image(path, picture) => make::from_image(ws, &path, &picture),
+            Answer::File(file) => make::import(ws, &file.found, &file.name(), &file.path),
             Answer::Folder(path, files, others) => make::from_folder(ws, &files, others)
                 .map_err(|e| format!("{}: {e}", path.display())),
             Answer::Unread(way, typed, why) => {

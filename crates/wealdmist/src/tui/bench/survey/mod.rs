@@ -1,5 +1,6 @@
 //! The Survey bench: the ledger with its rows as shown, and the three verbs on a cell.
 
+mod files;
 mod view;
 
 use std::borrow::Cow;
@@ -8,17 +9,18 @@ use std::collections::BTreeSet;
 use crossterm::event::KeyCode::{Char, Enter};
 use wealdmist_core::ledger::{Ledger, State};
 use wealdmist_core::property::Property;
-use wealdmist_core::reading::{Asked, ToolId, Value};
+use wealdmist_core::reading::{ToolId, Value};
 use wealdmist_core::role::{Group, RoleId};
+use wealdmist_core::text::visible;
 
-use super::{Bench, Do, List, Question, Reply};
+use super::{Bench, Do, List, Question, Reply, held};
 use crate::tui::job::Job;
 use crate::tui::keys::{Key, hint, key};
 use crate::tui::stage::Target;
 use crate::tui::step::Step;
 use crate::tui::view::{Hits, Pen};
 use crate::tui::workspace::Workspace;
-use crate::work::ask;
+use crate::work::{ask, lines};
 
 /// The step.
 pub const STEP: Step = Step {
@@ -39,6 +41,7 @@ pub enum Act {
     Filter,
     Edit,
     AskPrograms,
+    Files,
 }
 
 /// What comes of its slow work.
@@ -200,22 +203,45 @@ impl Bench for Survey {
         hint(Char('p'), Act::AskPrograms, "p", "ask the programs"),
         key(Char(' '), Act::Fold, "Space", "fold group"),
         key(Char('/'), Act::Filter, "/", "show only some roles"),
+        hint(Char('w'), Act::Files, "w", "files read"),
         hint(Enter, Act::Edit, "Enter", "change it"),
     ];
 
     fn title(&self, _: &Workspace) -> Cow<'static, str> {
-        "ledger: what your dotfiles say, beside the setup".into()
+        let shown = match (self.only_drift, self.filter.is_empty()) {
+            (false, true) => return "ledger: what your dotfiles say, beside the setup".into(),
+            (true, true) => "only drift, o shows all".to_owned(),
+            (only_drift, false) => {
+                let drift = if only_drift { ", only drift" } else { "" };
+                let filter = visible(self.filter.as_bytes());
+                format!("only roles with '{filter}'{drift}, / changes that")
+            }
+        };
+        format!("ledger: {shown}").into()
     }
 
     fn command(&self, ws: &Workspace) -> String {
-        match self.role(&ws.derived.ledger) {
-            Some(role) => {
-                let tool = self.cell(ws).map_or("TOOL", |(tool, ..)| tool.0);
-                format!(
-                    "wealdmist adopt {role} {tool}   ·   wealdmist except {role} {tool} --reason '…'"
-                )
+        let Some((tool, role, state)) = self.cell(ws) else {
+            return "wealdmist survey".to_owned();
+        };
+        let property = Property::from_key(role.as_str());
+        let value = match property.and_then(|p| p.of(ws.doc().setup())) {
+            Some(value) => lines::word(&value.to_string()),
+            None => lines::word(&ws.look().color(&role).to_string()),
+        };
+        let generates = ws.doc().setup().tool(tool).generate;
+        let is_set = property.is_none_or(|p| p.is_set());
+        match state {
+            _ if property == Some(Property::Theme) => {
+                format!("wealdmist set tools.{tool}.generate {}", !generates)
             }
-            None => "wealdmist survey".to_owned(),
+            State::Exception(_) => format!("wealdmist except {role} {tool} --remove"),
+            State::Drift if is_set => format!(
+                "wealdmist adopt {role} {tool}   ·   wealdmist except {role} {tool} --reason '…'"
+            ),
+            State::Drift => format!("wealdmist except {role} {tool} --reason '…'"),
+            _ if is_set => format!("wealdmist set {role} {value}"),
+            _ => "wealdmist survey --all".to_owned(),
         }
     }
 
@@ -235,6 +261,7 @@ impl Bench for Survey {
                 return vec![Do::Ask(question, Ask::Filter)];
             }
             Act::AskPrograms => return self.ask_programs(ws),
+            Act::Files => return vec![Do::Open(held(files::Files::of(ws)))],
             Act::Edit if self.on_group(&ws.derived.ledger) => self.fold(&ws.derived.ledger),
             Act::Edit => {
                 let role = self.role(&ws.derived.ledger);
@@ -286,14 +313,7 @@ impl Bench for Survey {
 
     fn answered(&mut self, answer: Answer, ws: &mut Workspace) -> Reply<Self> {
         let Answer::Asked(sent, survey, said) = answer;
-        let differs = survey.reports.iter().flat_map(|r| &r.readings);
-        let differs = differs.filter(|r| !matches!(r.asked, None | Some(Asked::Same)));
-        let is_bad = differs.count() > 0;
-        ws.read_again(*survey, &sent, false);
-        match is_bad {
-            true => ws.complain(said),
-            false => ws.tell(said),
-        }
+        ws.programs_answered(*survey, &sent, said);
         Vec::new()
     }
 
@@ -334,6 +354,19 @@ impl Bench for Survey {
     fn target(&self, ws: &Workspace) -> Option<Target> {
         self.role(&ws.derived.ledger).map(Target::from)
     }
+}
+
+/// Slow work: the programs are asked what the dotfiles come to.
+pub fn asking_programs<A: Send + 'static>(
+    ws: &Workspace,
+    answer: fn(String, Box<wealdmist_host::Survey>, String) -> A,
+) -> Job<A> {
+    let mut survey = Box::new(ws.survey.clone());
+    Job::new("programs", "asking the programs", move || {
+        let sent = survey.doc.text().to_owned();
+        let said = ask::summary(&ask::ask(&mut survey));
+        answer(sent, survey, said)
+    })
 }
 
 impl Survey {
@@ -382,16 +415,7 @@ impl Survey {
             ws.tell(format!("p again asks: {}", ask::SAID));
             return Vec::new();
         }
-        let mut survey = Box::new(ws.survey.clone());
-        vec![Do::Run(Job::new(
-            "programs",
-            "asking the programs",
-            move || {
-                let sent = survey.doc.text().to_owned();
-                let said = ask::summary(&ask::ask(&mut survey));
-                Answer::Asked(sent, survey, said)
-            },
-        ))]
+        vec![Do::Run(asking_programs(ws, Answer::Asked))]
     }
 
     /// Sets the tool to the setup: an exception goes, a silent tool gets the role.
