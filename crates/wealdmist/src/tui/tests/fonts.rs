@@ -508,7 +508,7 @@ fn a_glyph_is_drawn_from_the_font_it_will_come_from() {
         .unwrap();
     app.ws.survey.doc = bare;
     find(&mut app);
-    press(&mut app, "5");
+    let mut effects = press(&mut app, "5");
     let home = app.ws.survey.home.home_path().to_owned();
     let elsewhere = app.ws.chosen_font().unwrap().elsewhere.clone();
     let from_home = |c: char| elsewhere.get(&c).filter(|e| e.path.starts_with(&home));
@@ -518,7 +518,7 @@ fn a_glyph_is_drawn_from_the_font_it_will_come_from() {
         .position(|r| from_home(r.found.character).is_some())
         .expect("an icon that only another font of the home has");
     let c = app.ws.derived.glyphs[at].found.character;
-    let effects = app.update(clicked(at, None));
+    effects.extend(app.update(clicked(at, None)));
     assert!(
         glyphs(&app).drawing(c).is_none(),
         "no file is read at a key"

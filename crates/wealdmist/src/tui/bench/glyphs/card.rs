@@ -6,7 +6,7 @@ use wealdmist_core::font::picture::{Means, draw as draw_raster};
 use wealdmist_core::icon::{self, State};
 use wealdmist_core::text::visible_with;
 
-use super::large::{Large, MARGIN};
+use super::large::{Large, MARGIN, Size};
 use crate::tui::instrument::Tone;
 use crate::tui::view::{Pen, paint};
 use crate::tui::workspace::Workspace;
@@ -141,19 +141,34 @@ pub fn sign(ws: &Workspace, c: char, cluster: &str) -> String {
     }
 }
 
+/// With what a glyph is drawn: shades tell best where ink leaves its cell.
+fn telling(ws: &Workspace) -> Means {
+    match ws.display.means.contains(&Means::Quadrants) {
+        true => Means::Quadrants,
+        false => ws.display.best(),
+    }
+}
+
+/// How wide and high a glyph of the sheet is, in cells: half again its own cell, by quarters of cells.
+pub const SMALL: (usize, usize) = (6, 8);
+
+/// A glyph among others; whether there was one to draw.
+pub fn small(drawings: &Large, ws: &Workspace, c: char, pen: &mut Pen) -> bool {
+    let Some(raster) = drawings.get(c, Size::Small) else {
+        return false;
+    };
+    let means = telling(ws);
+    paint(ws.look(), pen, &draw_raster(raster, means), means);
+    true
+}
+
 /// The glyph drawn large from the chosen font; whether there was one to draw. Its cell is lighter
 /// than what is outside, and ticks mark baseline, top and bottom of the line.
 fn large(drawings: &Large, ws: &Workspace, c: char, pen: &mut Pen) -> bool {
-    let Some(raster) = drawings.get(c) else {
+    let Some(raster) = drawings.get(c, Size::Large) else {
         return false;
     };
-    // Shades tell best where ink leaves its cell.
-    let shades = ws.display.means.contains(&Means::Quadrants);
-    let means = if shades {
-        Means::Quadrants
-    } else {
-        ws.display.best()
-    };
+    let means = telling(ws);
     let cells = draw_raster(raster, means);
     let height = pen.height().saturating_sub(1);
     let (step, rows) = (means.pixels(), cells.len());

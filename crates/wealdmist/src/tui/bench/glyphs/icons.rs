@@ -9,7 +9,7 @@ use wealdmist_core::icon::{self, Found, State};
 use wealdmist_core::text::visible;
 
 use super::card::{Card, sign};
-use super::large::Large;
+use super::large::{Large, Size};
 use super::{large_of, replace, view};
 use crate::tui::bench::{Bench, Do, List, Question, Reply};
 use crate::tui::instrument::Tone;
@@ -128,8 +128,12 @@ impl Bench for Icons {
     }
 
     fn refresh(&mut self, ws: &mut Workspace) -> Reply<Self> {
-        let wanted = [self.pointed(), None];
-        large_of(&mut self.large, ws, wanted, FaceRead)
+        let wanted: Vec<_> = self
+            .pointed()
+            .map(|c| (c, Size::Large))
+            .into_iter()
+            .collect();
+        large_of(&mut self.large, ws, &wanted, FaceRead)
     }
 
     fn draw(&self, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {

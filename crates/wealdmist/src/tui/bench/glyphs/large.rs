@@ -1,4 +1,4 @@
-//! Large drawings of glyphs, each made once, from the face that it will be drawn from.
+//! Drawings of glyphs, large and in the sheet, each made once, from the face that it will be drawn from.
 
 use std::collections::BTreeMap;
 use std::path::PathBuf;
@@ -7,14 +7,39 @@ use wealdmist_core::font::raster::{Grid, Raster, glyph};
 use wealdmist_core::font::{ChosenFont, Typeface};
 use wealdmist_host::FontSearch;
 
-/// How large a glyph is drawn, in pixels of its cell's width.
-pub const WIDTH: f32 = 18.0;
-/// Room beside the cell, in cells, so that ink outside it is seen.
+/// How large a glyph is drawn.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
+pub enum Size {
+    /// By itself.
+    Large,
+    /// Among others.
+    Small,
+}
+
+impl Size {
+    /// In pixels of its cell's width.
+    pub const fn width(self) -> f32 {
+        match self {
+            Self::Large => 18.0,
+            Self::Small => 8.0,
+        }
+    }
+
+    /// Room beside the cell, in cells, so that ink outside it is seen.
+    pub const fn margin(self) -> f32 {
+        match self {
+            Self::Large => MARGIN,
+            Self::Small => 0.25,
+        }
+    }
+}
+
+/// Room beside the cell of a glyph drawn by itself, in cells.
 pub const MARGIN: f32 = 0.6;
 /// How many faces are held: font files can be large.
 const MOST_FACES: usize = 8;
 /// How many drawings are held.
-const MOST: usize = 200;
+const MOST: usize = 400;
 
 /// A face that glyphs are drawn from.
 #[derive(Debug)]
@@ -32,15 +57,15 @@ enum Face {
 pub struct Large {
     /// By file and number.
     faces: BTreeMap<(PathBuf, u32), Face>,
-    drawn: BTreeMap<char, Option<Raster>>,
+    drawn: BTreeMap<(char, Size), Option<Raster>>,
     /// The fonts they are of.
     of: Option<String>,
 }
 
 impl Large {
     /// A drawing, where there is one.
-    pub fn get(&self, c: char) -> Option<&Raster> {
-        self.drawn.get(&c)?.as_ref()
+    pub fn get(&self, c: char, size: Size) -> Option<&Raster> {
+        self.drawn.get(&(c, size))?.as_ref()
     }
 
     /// A face was read, or could not be.
@@ -56,7 +81,7 @@ impl Large {
         &mut self,
         found: &FontSearch,
         chosen: &ChosenFont,
-        wanted: [Option<char>; 2],
+        wanted: &[(char, Size)],
     ) -> Vec<(PathBuf, u32)> {
         let of = Some(format!("{:p} {:?}", found.catalog, chosen.path));
         if self.of != of {
@@ -66,8 +91,8 @@ impl Large {
             };
         }
         let mut read = Vec::new();
-        for c in wanted.into_iter().flatten() {
-            if self.drawn.contains_key(&c) {
+        for (c, size) in wanted.iter().copied() {
+            if self.drawn.contains_key(&(c, size)) {
                 continue;
             }
             // What the terminal draws itself is shown as the font would have it.
@@ -77,7 +102,8 @@ impl Large {
                 Some(Face::Asked) => continue,
                 Some(Face::Unusable) => None,
                 Some(Face::Open(face)) => {
-                    glyph(face, c, &Grid::of_width(&face.cell(), WIDTH), MARGIN)
+                    let grid = Grid::of_width(&face.cell(), size.width());
+                    glyph(face, c, &grid, size.margin())
                 }
                 None => {
                     if self.faces.len() >= MOST_FACES {
@@ -91,7 +117,7 @@ impl Large {
             if self.drawn.len() > MOST {
                 self.drawn.clear();
             }
-            self.drawn.insert(c, drawn);
+            self.drawn.insert((c, size), drawn);
         }
         read
     }

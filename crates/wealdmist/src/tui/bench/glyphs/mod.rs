@@ -29,9 +29,14 @@ use crate::tui::workspace::Workspace;
 use crate::work::glyphs::{in_use, mended};
 
 pub use icons::Icons;
-use large::Large;
 #[cfg(test)]
-pub use large::{MARGIN, WIDTH as LARGE};
+pub use large::MARGIN;
+use large::{Large, Size};
+#[cfg(test)]
+pub const LARGE: f32 = Size::Large.width();
+
+/// How many glyphs are drawn beside one another below the list.
+const IN_SHEET: usize = 40;
 
 /// The step.
 pub const STEP: Step = Step {
@@ -273,8 +278,17 @@ impl Bench for Glyphs {
     }
 
     fn refresh(&mut self, ws: &mut Workspace) -> Reply<Self> {
-        let wanted = [self.glyph_pointed(ws), self.substitute_pointed(ws)];
-        large_of(&mut self.large, ws, wanted, Answer::Face)
+        let pointed = [self.glyph_pointed(ws), self.substitute_pointed(ws)];
+        let mut wanted: Vec<(char, Size)> = pointed
+            .into_iter()
+            .flatten()
+            .map(|c| (c, Size::Large))
+            .collect();
+        if self.view == View::List {
+            let rows = ws.derived.glyphs.iter().take(IN_SHEET);
+            wanted.extend(rows.map(|row| (shown_in_sheet(row), Size::Small)));
+        }
+        large_of(&mut self.large, ws, &wanted, Answer::Face)
     }
 
     fn open_count(&self, ws: &Workspace) -> usize {
@@ -414,7 +428,7 @@ impl Glyphs {
 impl Glyphs {
     /// A glyph drawn large, where it has been drawn.
     pub fn drawing(&self, c: char) -> Option<&wealdmist_core::font::raster::Raster> {
-        self.large.get(c)
+        self.large.get(c, Size::Large)
     }
 }
 
@@ -428,11 +442,17 @@ pub fn map_of_icons() -> &'static [char] {
     })
 }
 
+/// What is drawn of a row in the sheet: what stands for it, where something does.
+fn shown_in_sheet(row: &GlyphRow) -> char {
+    let becomes = row.becomes.as_ref().and_then(|text| text.chars().next());
+    becomes.unwrap_or(row.found.character)
+}
+
 /// Draws glyphs large that have not been drawn yet, and has the faces read that they come from.
 fn large_of<K, W: Send + 'static>(
     large: &mut Large,
     ws: &Workspace,
-    wanted: [Option<char>; 2],
+    wanted: &[(char, Size)],
     answer: fn((PathBuf, u32), Option<Box<Typeface>>) -> W,
 ) -> Vec<Do<K, W>> {
     // Before the font is found there is nothing to draw from.

@@ -6,11 +6,12 @@ use wealdmist_core::character::is_private_use;
 use wealdmist_core::finding::FontState;
 use wealdmist_core::glyph::Verdict;
 use wealdmist_core::icon;
+use wealdmist_core::role::Slot;
 use wealdmist_core::text::{visible, visible_with};
 use wealdmist_tools::Access;
 
-use super::card::{Card, sign};
-use super::{Glyphs, View, map_of_icons, other_coverage};
+use super::card::{Card, SMALL, sign, small};
+use super::{Glyphs, IN_SHEET, View, map_of_icons, other_coverage, shown_in_sheet};
 use crate::tui::derived::GlyphRow;
 use crate::tui::instrument::Tone;
 use crate::tui::view::layout::map_columns;
@@ -104,31 +105,99 @@ fn list(bench: &Glyphs, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
         );
         return;
     }
-    for (column, name) in [
-        (1, "sign"),
-        (7, "code point"),
-        (18, "verdict"),
-        (36, "becomes"),
-        (50, "where"),
-    ] {
-        pen.text(0, column, name, Tone::Quiet);
+    let columns = columns(pen.width());
+    let heads = ["sign", "code point", "name", "verdict", "becomes", "where"];
+    for (column, name) in columns.into_iter().zip(heads) {
+        if let Some(column) = column {
+            pen.text(0, column, name, Tone::Quiet);
+        }
     }
     let room = pen.height().saturating_sub(1);
     let cursor = bench.cursor.min(rows.len() - 1);
     let first = scroll(cursor, rows.len(), room);
     for (line, (i, row)) in rows.iter().enumerate().skip(first).take(room).enumerate() {
-        list_row(ws, row, line + 1, pen);
+        list_row(ws, row, columns, line + 1, pen);
         hits.add(pen.place(line + 1, 0..pen.width()), Hit::Row(i, None));
         if i == cursor && !ws.stage.pointed {
             pen.choose_row(line + 1, 0..pen.width());
         }
     }
+    sheet(bench, ws, rows.len() + 2, pen, hits);
 }
 
-fn list_row(ws: &Workspace, row: &GlyphRow, line: usize, pen: &mut Pen) {
+/// Where the columns of the list begin: the sign, its code point, its name where there is room, the verdict,
+/// what it becomes, where it stands.
+fn columns(width: usize) -> [Option<usize>; 6] {
+    match width >= 84 {
+        true => [1, 7, 18, 38, 52, 65].map(Some),
+        false => [Some(1), Some(7), None, Some(18), Some(36), Some(50)],
+    }
+}
+
+/// The glyphs in use as their font draws them, where the list leaves room: from a row on.
+fn sheet(bench: &Glyphs, ws: &Workspace, top: usize, pen: &mut Pen, hits: &mut Hits) {
+    let (wide, high) = (SMALL.0 + 2, SMALL.1 + 1);
+    let across = pen.width().saturating_sub(2) / wide;
+    let down = pen.height().saturating_sub(top + 1) / high;
+    if across == 0 || down == 0 || ws.chosen_font().is_none() {
+        return;
+    }
+    let look = ws.look();
+    let (text, ground) = (look.slot(Slot::Foreground), look.slot(Slot::Background));
+    pen.rule(top - 1, 0..pen.width());
+    pen.text(top - 1, 2, " as the font draws them ", Tone::Quiet);
+    let all = ws.derived.glyphs.iter().take(IN_SHEET).enumerate();
+    for (i, row) in all.take(across * down) {
+        let (left, head) = (1 + i % across * wide, top + i / across * high);
+        let area = Rect {
+            x: pen.area.x + left as u16,
+            y: pen.area.y + head as u16,
+            width: SMALL.0 as u16,
+            height: SMALL.1 as u16,
+        };
+        let mut cell = pen.within(area);
+        let style = cell.instrument.paint(ground, ground);
+        for line in 0..SMALL.1 {
+            cell.styled(line, 0, &" ".repeat(SMALL.0), style);
+        }
+        if !small(&bench.large, ws, shown_in_sheet(row), &mut cell) {
+            let style = cell.instrument.paint(text, ground);
+            cell.styled(SMALL.1 / 2 - 1, 1, "none", style);
+        }
+        let is_here = i == bench.cursor && !ws.stage.pointed;
+        let tone = match (is_here, row.is_open()) {
+            (true, _) => Tone::Strong,
+            (_, true) => Tone::Loud,
+            _ => Tone::Quiet,
+        };
+        let code = format!("{:04X}", shown_in_sheet(row) as u32);
+        pen.text(head + SMALL.1, left, &code, tone);
+        if is_here {
+            pen.choose_row(head + SMALL.1, left..left + SMALL.0);
+        }
+        for line in head..=head + SMALL.1 {
+            hits.add(pen.place(line, left..left + SMALL.0), Hit::Row(i, None));
+        }
+    }
+}
+
+fn list_row(
+    ws: &Workspace,
+    row: &GlyphRow,
+    columns: [Option<usize>; 6],
+    line: usize,
+    pen: &mut Pen,
+) {
+    let [_, _, name, verdict_at, becomes_at, where_at] = columns;
+    let at = |column: Option<usize>| column.unwrap_or(0);
     let c = row.found.character;
-    pen.cut(line, 1, &sign(ws, c, &row.found.cluster), 5, Tone::Text);
+    let shown = sign(ws, c, &row.found.cluster);
+    pen.cut(line, 1, &shown, 5, Tone::Text);
     pen.text(line, 7, &format!("U+{:04X}", c as u32), Tone::Text);
+    if let Some(column) = name {
+        let known = icon::describe(c).into_iter().next().map(|found| found.name);
+        pen.cut(line, column, &known.unwrap_or_default(), 19, Tone::Quiet);
+    }
     let worst = row.judged.worst();
     let (verdict, tone) = match worst {
         _ if row.found.in_comment => ("in a comment".to_owned(), Tone::Faint),
@@ -138,14 +207,16 @@ fn list_row(ws: &Workspace, row: &GlyphRow, line: usize, pen: &mut Pen) {
         Verdict::NotKnown => ("not known".to_owned(), Tone::Quiet),
         v => (v.label().to_owned(), Tone::Good),
     };
-    pen.cut(line, 18, &verdict, 17, tone);
+    let room = at(becomes_at) - at(verdict_at) - 1;
+    pen.cut(line, at(verdict_at), &verdict, room, tone);
     let becomes = match &row.becomes {
         _ if row.found.in_comment => String::new(),
         Some(text) if text.is_empty() => "left out".to_owned(),
         Some(text) => code_points(ws, text),
         None => String::new(),
     };
-    pen.cut(line, 36, &becomes, 13, Tone::Good);
+    let room = at(where_at) - at(becomes_at) - 1;
+    pen.cut(line, at(becomes_at), &becomes, room, Tone::Good);
     let escaped = if row.found.escape.is_some() {
         " (escape)"
     } else {
@@ -157,13 +228,8 @@ fn list_row(ws: &Workspace, row: &GlyphRow, line: usize, pen: &mut Pen) {
         row.found.place.file_name(),
         row.found.place.at
     );
-    pen.cut(
-        line,
-        50,
-        &place,
-        pen.width().saturating_sub(51),
-        Tone::Quiet,
-    );
+    let room = pen.width().saturating_sub(at(where_at) + 1);
+    pen.cut(line, at(where_at), &place, room, Tone::Quiet);
 }
 
 /// A text as sign and code points.

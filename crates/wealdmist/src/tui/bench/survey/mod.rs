@@ -230,7 +230,7 @@ impl Bench for Survey {
             None => lines::word(&ws.look().color(&role).to_string()),
         };
         let generates = ws.doc().setup().tool(tool).generate;
-        let is_set = property.is_none_or(|p| p.is_set());
+        let is_set = property.is_none_or(Property::is_set);
         match state {
             _ if property == Some(Property::Theme) => {
                 format!("wealdmist set tools.{tool}.generate {}", !generates)
