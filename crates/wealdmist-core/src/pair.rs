@@ -7,7 +7,7 @@ use crate::color::{Oklch, Rgb, contrast_ratio, difference};
 use crate::condition::{Conditions, Sight};
 use crate::ledger::concerns_defaults;
 use crate::look::Look;
-use crate::reading::{Paint, Place, ToolId, ToolReport, Value};
+use crate::reading::{Paint, Place, Reading, ToolId, ToolReport, Value};
 use crate::role::{RoleId, Slot, Usage};
 use crate::setup::Setup;
 
@@ -121,9 +121,14 @@ pub fn pairs(
             let slots = &setup.palette().slots;
             let left_alone = |paint: &Paint| {
                 let reading = paint.reading.map(|i| &report.readings[i]);
-                reading.is_some_and(|r| {
-                    r.is_default() && !concerns_defaults(setup, report.tool, &r.role)
-                })
+                // The colors of the palette are the terminals'; what others do by themselves with them stays.
+                let is_followed = |r: &Reading| {
+                    let of_slot = Slot::from_key(r.role.as_str()).is_some();
+                    let is_added = setup.tool(report.tool).adds.contains(&r.role);
+                    let follows = !of_slot || report.is_terminal || is_added;
+                    follows && concerns_defaults(setup, report.tool, &r.role)
+                };
+                reading.is_some_and(|r| r.is_default() && !is_followed(r))
             };
             let wanted = |paint: &Paint, now: Rgb| {
                 let reading = paint.reading.map(|i| &report.readings[i].value);

@@ -16,8 +16,9 @@ use wealdmist_core::look::Look;
 use wealdmist_core::pair::{Pair, pairs};
 use wealdmist_core::plan::Plan;
 use wealdmist_core::reading::{SourceFile, ToolId, ToolReport};
-use wealdmist_core::setup::{SetupDoc, SetupError};
-use wealdmist_tools::{Access, Loaded, adapters, plan, read_all};
+use wealdmist_core::repair::readable;
+use wealdmist_core::setup::{Setup, SetupDoc, SetupError};
+use wealdmist_tools::{Access, Loaded, adapters, as_generated, plan, read_all};
 
 use crate::ask::Heard;
 use crate::files::{Disk, Files, ReplaceError, make_private_folders, replace, sweep_beside};
@@ -227,7 +228,21 @@ impl Survey {
     /// The pairs, worst first.
     #[must_use]
     pub fn pairs(&self, conditions: &Conditions) -> Vec<Pair> {
-        pairs(self.doc.setup(), &self.look(), &self.reports, conditions)
+        self.pairs_of(self.doc.setup(), &self.look(), conditions)
+    }
+
+    /// The pairs that a setup would draw here, worst first: with what is generated for tools in the place of
+    /// their own, where it says so.
+    #[must_use]
+    pub fn pairs_of(&self, setup: &Setup, look: &Look, conditions: &Conditions) -> Vec<Pair> {
+        let reports = as_generated(setup, &self.reports);
+        pairs(setup, look, &reports, conditions)
+    }
+
+    /// The setup with its palette mended where what it draws here could not be read.
+    #[must_use]
+    pub fn readable(&self, doc: &SetupDoc) -> SetupDoc {
+        readable(doc, &as_generated(doc.setup(), &self.reports))
     }
 
     /// The findings.

@@ -48,6 +48,6 @@ pub use engine::{Adapter, Engine, Facts, Outer, StatedOption, Wanted, sourced, t
 pub use glyphs::used as glyphs_of;
 pub use live::{Answers, Asking, Live, Reload, Told, osc_targets};
 pub use tools::{
-    adapter, adapters, generated, images_by_name, is_multiplexed, misnamed, places, plan, read_all,
-    says_full_color,
+    adapter, adapters, as_generated, generated, images_by_name, is_multiplexed, misnamed, places,
+    plan, read_all, says_full_color,
 };

@@ -18,6 +18,11 @@ const HUES: [Slot; 6] = [
 /// gray in the other's tint, a hue as the other has it.
 #[must_use]
 pub fn adapted(color: Rgb, from: &Palette, to: &Palette) -> Rgb {
+    let decides = [Slot::Background, Slot::Foreground];
+    let mut decisive = decides.into_iter().chain(HUES);
+    if decisive.all(|s| from.slot(s) == to.slot(s)) {
+        return color;
+    }
     let slot = |p: &Palette, s| Oklch::from(p.slot(s));
     let c = Oklch::from(color);
     let (bg, fg) = (slot(from, Slot::Background), slot(from, Slot::Foreground));

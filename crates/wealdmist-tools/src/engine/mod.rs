@@ -12,7 +12,7 @@ use wealdmist_core::ledger;
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::Plan;
 use wealdmist_core::quote::{Code, Quoting};
-use wealdmist_core::reading::{Reading, SourceFile, ToolId, ToolReport};
+use wealdmist_core::reading::{Drawn, Reading, SourceFile, ToolId, ToolReport};
 use wealdmist_core::setup::Setup;
 
 use crate::access::Access;
@@ -137,6 +137,10 @@ pub trait Adapter: Sync {
     /// The file that is generated for it, for sharing: its name and content. Nothing in it speaks of a
     /// particular home.
     fn generated(&self, _setup: &Setup, _look: &Look) -> Option<(&'static str, Code)> {
+        None
+    }
+    /// What it draws with what is generated for it, while the person's own is still in use.
+    fn drawn_when_generated(&self, _setup: &Setup, _report: &ToolReport) -> Option<Vec<Drawn>> {
         None
     }
     /// What reads the text that stands at some places of a file, for each in turn: the last is the

@@ -202,7 +202,28 @@ impl Imported {
     /// When the setup cannot hold it.
     pub fn taken_into(&self, doc: &SetupDoc, name: &str) -> Result<SetupDoc, EditError> {
         let mut palette = self.palette(name);
-        palette.slots = Slot::ALL.map(|slot| (slot, palette.slot(slot))).into();
+        // A file with the palette in use, as far as its format goes, changes nothing of the rest.
+        let now = doc.setup().palette();
+        let is_same = self
+            .slots
+            .iter()
+            .all(|(slot, color)| now.slot(*slot) == *color);
+        let rest = |slot| match is_same {
+            true => now.slot(slot),
+            false => palette.slot(slot),
+        };
+        let filled = Slot::ALL.map(|slot| {
+            (
+                slot,
+                self.slots.get(&slot).copied().unwrap_or_else(|| rest(slot)),
+            )
+        });
+        palette.variant = if is_same {
+            now.variant
+        } else {
+            palette.variant
+        };
+        palette.slots = filled.into();
         let doc = doc.with_role_colors_named()?;
         let setup = doc.setup();
         for (own, color) in &setup.palette().colors {

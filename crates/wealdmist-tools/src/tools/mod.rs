@@ -8,6 +8,7 @@ pub(crate) mod kitty;
 mod nvim;
 mod tmux;
 
+use std::borrow::Cow;
 use std::path::Path;
 
 use wealdmist_core::finding::NameProblem;
@@ -15,6 +16,7 @@ use wealdmist_core::font::Catalog;
 use wealdmist_core::ledger::{self, Ledger};
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::{Change, Left, Plan};
+use wealdmist_core::property::Property;
 use wealdmist_core::reading::{Reading, ToolId, ToolReport, Value};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::Setup;
@@ -160,6 +162,25 @@ pub fn places<'a>(
             .collect::<Vec<_>>()
     };
     row.cells.iter().zip(reports).flat_map(of).collect()
+}
+
+/// The reports with what the tools will draw once what a setup has generated for them takes the place of
+/// the person's own.
+#[must_use]
+pub fn as_generated<'a>(setup: &Setup, reports: &'a [ToolReport]) -> Cow<'a, [ToolReport]> {
+    let theme = RoleId::from(Property::Theme);
+    let mut out = Cow::Borrowed(reports);
+    for (i, report) in reports.iter().enumerate() {
+        let wanted = setup.tool(report.tool).generate && report.is_present();
+        if !wanted || setup.exception(report.tool, &theme).is_some() {
+            continue;
+        }
+        let drawn = adapter(report.tool.0).and_then(|a| a.drawn_when_generated(setup, report));
+        if let Some(drawn) = drawn {
+            out.to_mut()[i].drawn = drawn;
+        }
+    }
+    out
 }
 
 /// The files we generate for a setup, for sharing: tool, file name, content.

@@ -6,7 +6,6 @@ use std::time::Duration;
 
 use wealdmist_core::color::{Oklch, parse_any};
 use wealdmist_core::make::{Cluster, Variation, clusters, from_image, from_seeds, vary};
-use wealdmist_core::repair::readable;
 use wealdmist_core::role::Slot;
 use wealdmist_core::setup::{Expr, Palette, Setup, Variant};
 use wealdmist_core::text::{counted, visible};
@@ -243,7 +242,7 @@ fn keep(mut survey: Survey, made: &Made, wanted: &str, make: impl Fn(&str) -> Pa
     };
     let before = survey.doc.setup().active.clone();
     let doc = survey.doc.with_palette_in_use(&make(&name))?;
-    let mut doc = readable(&doc, &survey.reports);
+    let mut doc = survey.readable(&doc);
     let palette = doc.setup().palette();
     say!("{} ({})", visible(name.as_bytes()), palette.variant.key());
     for slot in Slot::ALL {

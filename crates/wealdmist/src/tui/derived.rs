@@ -5,7 +5,7 @@ use wealdmist_core::finding::{FontReport, Kind, SETUP_ITSELF, findings};
 use wealdmist_core::glyph::{Judged, judge, replacement};
 use wealdmist_core::ledger::Ledger;
 use wealdmist_core::look::Look;
-use wealdmist_core::pair::{Pair, pairs};
+use wealdmist_core::pair::Pair;
 use wealdmist_core::reading::{GlyphUse, ToolId};
 use wealdmist_host::Survey;
 
@@ -57,7 +57,7 @@ impl Derived {
     pub fn new(survey: &Survey, font: Option<&FontReport>, conditions: &Conditions) -> Self {
         let look = survey.look();
         let ledger = Ledger::new(survey.doc.setup(), &look, &survey.reports);
-        let pairs = pairs(survey.doc.setup(), &look, &survey.reports, conditions);
+        let pairs = survey.pairs(conditions);
         let unknown = FontReport::default();
         let font = font.unwrap_or(&unknown);
         let findings = findings(survey.doc.setup(), &ledger, &pairs, &survey.reports, font);

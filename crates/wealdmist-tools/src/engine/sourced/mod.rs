@@ -14,6 +14,7 @@ use wealdmist_core::color::Rgb;
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::{Left, Plan, Splice};
+use wealdmist_core::prompt::{segments, signs};
 use wealdmist_core::property::{OUR_THEME, Property};
 use wealdmist_core::quote::{Code, Quoting};
 use wealdmist_core::reading::{
@@ -188,6 +189,12 @@ impl Adapter for Sourced {
         Some((self.ours, self.generate(setup, look, &word)))
     }
 
+    fn drawn_when_generated(&self, setup: &Setup, report: &ToolReport) -> Option<Vec<Drawn>> {
+        let theme = report.effective(&RoleId::from(Property::Theme));
+        let is_ours = |r: &Reading| r.value == Value::Text(OUR_THEME.to_owned());
+        (!theme.is_some_and(is_ours)).then(|| drawn_by_design(setup))
+    }
+
     fn read(&self, access: &dyn Access, facts: &mut Facts) -> ToolReport {
         let ours = self.path(access);
         let mut terms: Vec<String> = Vec::new();
@@ -348,6 +355,33 @@ impl OwnPrompt<'_> {
     pub fn bytes(&self) -> &[u8] {
         &self.text.bytes
     }
+}
+
+/// What the prompt of a design draws: each of its segments on the terminal's ground.
+fn drawn_by_design(setup: &Setup) -> Vec<Drawn> {
+    // Which signs it has makes no difference to its roles.
+    let signs = signs(setup.symbols);
+    let mut roles: Vec<&'static str> = Vec::new();
+    for segment in segments(&setup.prompt, &signs).into_iter().flatten() {
+        let turned = segment.turns.map(|(_, role)| role);
+        for role in [Some(segment.role), turned].into_iter().flatten() {
+            if role.starts_with("prompt.") && !roles.contains(&role) {
+                roles.push(role);
+            }
+        }
+    }
+    let paint = |role| Paint {
+        role: RoleId::known(role),
+        reading: None,
+    };
+    let one = |role: &'static str| Drawn {
+        what: RoleId::known(role).label(),
+        text: paint(role),
+        ground: paint("background"),
+        usage: Usage::Body,
+        fade: 1.0,
+    };
+    roles.into_iter().map(one).collect()
 }
 
 /// What the prompt draws: the person's own, stretch by stretch, or ours.

@@ -1,6 +1,8 @@
 //! What an editor draws: the groups whose colors stand in a file of the person's.
 
-use wealdmist_core::reading::{Drawn, Paint, ToolReport};
+use std::path::Path;
+
+use wealdmist_core::reading::{Drawn, Paint, Place, Reading, Standing, ToolReport, Value};
 use wealdmist_core::role::{Group, RoleId, Usage, lookup};
 
 use super::{Ground, Themed};
@@ -75,6 +77,32 @@ pub fn drawn(row: &Themed, report: &ToolReport) -> Vec<Drawn> {
             })
             .collect();
         out.extend(texts);
+    }
+    out
+}
+
+/// What it draws in the theme that is generated for it: every group, in the colors of its roles.
+pub fn when_generated(row: &Themed) -> Vec<Drawn> {
+    let mut report = ToolReport::new(row.id);
+    for group in row.groups[0] {
+        for role in [group.text, group.ground].into_iter().flatten() {
+            report.readings.push(Reading {
+                role: RoleId::known(role),
+                key: group.name.to_owned(),
+                value: Value::Default,
+                place: Place::nowhere_in(Path::new(row.ours.0)),
+                chain: Vec::new(),
+                effective: true,
+                editable: false,
+                standing: Standing::Certain,
+                asked: None,
+            });
+        }
+    }
+    let mut out = drawn(row, &report);
+    for one in &mut out {
+        // The color is the role's own.
+        (one.text.reading, one.ground.reading) = (None, None);
     }
     out
 }

@@ -17,7 +17,7 @@ use wealdmist_core::plan::{Left, Plan, Splice};
 use wealdmist_core::property::{OUR_THEME, Property};
 use wealdmist_core::quote::{Code, Quoting};
 use wealdmist_core::reading::{
-    Attributes, FileProblem, Place, Reading, SourceFile, Standing, ToolId, ToolReport, Value,
+    Attributes, Drawn, FileProblem, Place, Reading, SourceFile, Standing, ToolId, ToolReport, Value,
 };
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::Setup;
@@ -353,6 +353,12 @@ impl Adapter for Themed {
 
     fn generated(&self, setup: &Setup, look: &Look) -> Option<(&'static str, Code)> {
         Some((self.ours.1, self.language.theme(setup, look)))
+    }
+
+    fn drawn_when_generated(&self, _: &Setup, report: &ToolReport) -> Option<Vec<Drawn>> {
+        let theme = report.effective(&RoleId::from(Property::Theme));
+        let is_ours = |r: &Reading| r.value == Value::Text(OUR_THEME.to_owned());
+        (!theme.is_some_and(is_ours)).then(|| drawn::when_generated(self))
     }
 
     fn read(&self, access: &dyn Access, facts: &mut Facts) -> ToolReport {

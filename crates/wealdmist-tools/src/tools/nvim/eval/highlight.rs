@@ -486,18 +486,22 @@ impl Editor<'_> {
                 continue;
             }
             let set = self.part(known.name, Part::Set);
+            let light = usize::from(matches!(value, Value::Text(t) if t.bytes == b"light"));
+            let again = known.colors[0] != known.colors[1] || ALIKE.contains(&known.name);
+            let whole = WHOLE.contains(&known.name);
             // A link that came back when the group was cleared gives way to what is said again.
             let said = |p: Part| self.store.get(self.tables.groups, &key(known.name, p));
             let came_back = match (said(Part::Link), said(Part::Otherwise)) {
                 (Value::Text(a), Value::Text(b)) => a.bytes == b.bytes,
                 _ => false,
             };
-            if came_back && !matches!(set, Value::Bool(true)) && known.link.is_empty() {
+            if (again || whole)
+                && came_back
+                && !matches!(set, Value::Bool(true))
+                && known.link.is_empty()
+            {
                 self.set_part(known.name, Part::Link, Value::Nil);
             }
-            let light = usize::from(matches!(value, Value::Text(t) if t.bytes == b"light"));
-            let again = known.colors[0] != known.colors[1] || ALIKE.contains(&known.name);
-            let whole = WHOLE.contains(&known.name);
             // A group that a command set keeps what it had, and takes what is said for terminals of few colors.
             let mut say = |part: Part, kept: Option<Value>| {
                 let now = self.store.get(self.tables.groups, &key(known.name, part));

@@ -4,7 +4,6 @@ use std::path::Path;
 
 use wealdmist_core::color::parse_any;
 use wealdmist_core::make::{self, Cluster, Variation};
-use wealdmist_core::repair::readable;
 use wealdmist_core::setup::{Palette, SetupDoc, Variant};
 use wealdmist_core::text::counted;
 use wealdmist_host::{PaletteFile, Picture};
@@ -34,7 +33,7 @@ fn base(ws: &Workspace) -> SetupDoc {
 /// A draft with a palette added and in use.
 fn with_palette(ws: &Workspace, palette: &Palette, command: String) -> Option<Candidate> {
     let doc = ws.doc().with_palette_in_use(palette).ok()?;
-    let doc = readable(&doc, &ws.survey.reports);
+    let doc = ws.survey.readable(&doc);
     Some(candidate(ws, &palette.name, doc, Vec::new(), command))
 }
 

@@ -10,7 +10,6 @@ use std::borrow::Cow;
 
 use crossterm::event::KeyCode::{Char, Enter, Esc};
 use wealdmist_core::look::Look;
-use wealdmist_core::pair::pairs;
 use wealdmist_core::repair::{Repair, Scope, Wish};
 use wealdmist_core::setup::SetupDoc;
 use wealdmist_core::text::counted;
@@ -206,7 +205,7 @@ fn candidate(
     command: String,
 ) -> Candidate {
     let look = Look::new(doc.setup());
-    let all = pairs(doc.setup(), &look, &ws.survey.reports, &ws.conditions);
+    let all = ws.survey.pairs_of(doc.setup(), &look, &ws.conditions);
     Candidate {
         name: name.to_owned(),
         failing: all.iter().filter(|p| !p.fine()).count(),
