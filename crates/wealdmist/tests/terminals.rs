@@ -91,6 +91,31 @@ fn alacritty_with_yaml_draws_what_was_written_into_its_sample() {
     });
 }
 
+/// Where a file says no colors, they are the program's own, read from the sample it comes with.
+#[test]
+fn alacritty_by_itself_is_read_as_it_draws() {
+    if !have(&["alacritty", "Xvfb", "import"]) {
+        return;
+    }
+    let s = Scratch::new();
+    s.write(".config/alacritty/alacritty.yml", "font:\n  size: 12\n");
+    let said = s.said(&["survey", "--json"], &[0]);
+    let all: serde_json::Value = serde_json::from_str(&said).unwrap();
+    let rows = all["ledger"].as_array().unwrap();
+    let row = rows.iter().find(|r| r["role"] == "background").unwrap();
+    let reading = &row["tools"][0]["readings"][0];
+    assert_eq!(reading["standing"], "default", "{row}");
+    let (_screen, display) = screen();
+    let _running = alacritty(&s, Path::new("alacritty"), &display);
+    let wanted = reading["value"].as_str().unwrap().to_owned();
+    wait_for("its window in the color that was read", || {
+        (pixel(&display)? == wanted).then_some(())
+    });
+    // What nobody chose is not written.
+    s.said(&["init"], &[0]);
+    s.said(&["plan"], &[0]);
+}
+
 /// An Alacritty that reads TOML: one installed, or one that the test script has built.
 fn toml_alacritty() -> Option<PathBuf> {
     let built = std::env::var_os("WEALDMIST_ALACRITTY").map(PathBuf::from);

@@ -162,6 +162,10 @@ pub static ALACRITTY_YAML: Table = Table {
         relative: false,
         ..INCLUDES
     }),
+    defaults: Defaults {
+        known: &[],
+        shipped: Some("/usr/share/doc/alacritty/examples/alacritty.yml"),
+    },
     ..ROW
 };
 

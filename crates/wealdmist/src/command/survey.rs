@@ -183,7 +183,7 @@ fn to_json(survey: &Survey) -> serde_json::Value {
                 .cells
                 .iter()
                 .zip(&survey.reports)
-                .filter(|(c, _)| c.state != State::Unset)
+                .filter(|(c, _)| c.state != State::Unset || !c.readings.is_empty())
                 .map(|(cell, report)| {
                     let state = match &cell.state {
                         State::Agrees => "agrees",
