@@ -29,6 +29,9 @@ use crate::work::{self, trial_sequences};
 const PALETTE: &str = "palette";
 /// The step in which the font is chosen.
 const FONT: &str = "font";
+/// What is said while running programs are told of a trial.
+const TRIAL_SENT: &str =
+    "running programs are told to wear the draft; T, applying, or leaving takes it back";
 /// The longest line that is typed, in characters.
 const LONGEST: usize = 200;
 
@@ -141,6 +144,8 @@ pub struct App {
     worn: Option<Vec<u8>>,
     /// The setup that running programs wear as a trial.
     tried: Option<String>,
+    /// Whether the person waits to hear whether any does.
+    trial_asked: bool,
 }
 
 impl App {
@@ -179,6 +184,7 @@ impl App {
             font_asked: None,
             worn: None,
             tried: None,
+            trial_asked: false,
         };
         let mut pending = Vec::new();
         app.bring_up_to_date(&mut pending);
@@ -680,9 +686,8 @@ impl App {
             out.push(Effect::TryOn(None));
             return;
         }
-        self.ws.tell(
-            "running programs are told to wear the draft; T, applying, or leaving takes it back",
-        );
+        self.ws.tell(TRIAL_SENT);
+        self.trial_asked = true;
         self.wear_around(out);
     }
 
@@ -690,7 +695,10 @@ impl App {
     fn tried(&mut self, answers: Vec<Answer>) {
         let wear = |a: &&Answer| matches!(a.outcome, Outcome::Told(_) | Outcome::Shows(_));
         let count = answers.iter().filter(wear).count();
-        match (self.tried.is_some(), count) {
+        // What was said since then stays.
+        let is_shown = self.ws.note.as_ref().is_some_and(|n| n.text == TRIAL_SENT);
+        let is_awaited = std::mem::take(&mut self.trial_asked) && is_shown;
+        match (self.tried.is_some() && is_awaited, count) {
             (true, 0) => {
                 self.tried = None;
                 self.ws.complain(
