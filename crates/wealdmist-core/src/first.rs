@@ -162,12 +162,12 @@ fn roles(reports: &[ToolReport], palette: &mut Palette) -> BTreeMap<RoleId, Styl
     for (role, value) in &found {
         let (role, value) = (role.clone(), value.clone());
         let lender = lender(&borrowed, &role).filter(|l| found.get(l) == Some(&value));
-        let color = match value {
-            Value::Color(_) | Value::Slot(_) if lender.is_some() => {
-                Expr::Ref(lender.map_or_else(String::new, |l| l.as_str().to_owned()))
+        let color = match (value, lender) {
+            (Value::Color(_) | Value::Slot(_), Some(lender)) => {
+                Expr::Ref(lender.as_str().to_owned())
             }
-            Value::Slot(slot) => Expr::Ref(slot.key().to_owned()),
-            Value::Color(color) => {
+            (Value::Slot(slot), _) => Expr::Ref(slot.key().to_owned()),
+            (Value::Color(color), _) => {
                 match (
                     slot_for(palette, color, role.is_ground()),
                     named.get(&color),
@@ -177,7 +177,7 @@ fn roles(reports: &[ToolReport], palette: &mut Palette) -> BTreeMap<RoleId, Styl
                     (None, None) => Expr::Value(color),
                 }
             }
-            Value::Default => {
+            (Value::Default, _) => {
                 let slot = if role.is_ground() {
                     Slot::Background
                 } else {
@@ -185,7 +185,7 @@ fn roles(reports: &[ToolReport], palette: &mut Palette) -> BTreeMap<RoleId, Styl
                 };
                 Expr::Ref(slot.key().to_owned())
             }
-            Value::Text(_) | Value::Number(_) => continue,
+            (Value::Text(_) | Value::Number(_), _) => continue,
         };
         out.insert(
             role,

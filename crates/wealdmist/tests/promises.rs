@@ -10,6 +10,7 @@ mod dice;
 
 use common::Scratch;
 use dice::{Dice, run};
+use wealdmist_tools::exchange::FORMATS;
 
 /// A home of three tools in colors of chance, many of which cannot be read.
 fn home(dice: &mut Dice) -> Scratch {
@@ -118,22 +119,7 @@ fn what_was_repaired_is_not_found_again_once_it_is_written() {
 /// A palette that is written in a format and read again changes no dotfile.
 #[test]
 fn a_palette_goes_through_every_format_and_back() {
-    for format in [
-        "tokens",
-        "css",
-        "gimp",
-        "xresources",
-        "kitty",
-        "alacritty",
-        "alacritty-yaml",
-        "foot",
-        "ghostty",
-        "windows",
-        "mac",
-        "osc",
-        "console",
-        "konsole",
-    ] {
+    for format in FORMATS.iter().map(|f| f.id) {
         let s = Scratch::demo();
         s.said(&["init"], &[0]);
         let before = s.said(&["plan"], &[1]);

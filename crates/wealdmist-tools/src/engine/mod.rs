@@ -139,8 +139,8 @@ pub trait Adapter: Sync {
     fn generated(&self, _setup: &Setup, _look: &Look) -> Option<(&'static str, Code)> {
         None
     }
-    /// What it draws with what is generated for it, while the person's own is still in use.
-    fn drawn_when_generated(&self, _setup: &Setup, _report: &ToolReport) -> Option<Vec<Drawn>> {
+    /// What it draws with what is generated for it; `None` for one that nothing is generated for.
+    fn drawn_when_generated(&self, _setup: &Setup) -> Option<Vec<Drawn>> {
         None
     }
     /// What reads the text that stands at some places of a file, for each in turn: the last is the

@@ -16,7 +16,7 @@ use wealdmist_core::font::Catalog;
 use wealdmist_core::ledger::{self, Ledger};
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::{Change, Left, Plan};
-use wealdmist_core::property::Property;
+use wealdmist_core::property::{OUR_THEME, Property};
 use wealdmist_core::reading::{Reading, ToolId, ToolReport, Value};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::Setup;
@@ -172,10 +172,13 @@ pub fn as_generated<'a>(setup: &Setup, reports: &'a [ToolReport]) -> Cow<'a, [To
     let mut out = Cow::Borrowed(reports);
     for (i, report) in reports.iter().enumerate() {
         let wanted = setup.tool(report.tool).generate && report.is_present();
-        if !wanted || setup.exception(report.tool, &theme).is_some() {
+        // What is ours already is read as it is.
+        let is_ours = |r: &Reading| r.value == Value::Text(OUR_THEME.to_owned());
+        let is_ours = report.effective(&theme).is_some_and(is_ours);
+        if !wanted || is_ours || setup.exception(report.tool, &theme).is_some() {
             continue;
         }
-        let drawn = adapter(report.tool.0).and_then(|a| a.drawn_when_generated(setup, report));
+        let drawn = adapter(report.tool.0).and_then(|a| a.drawn_when_generated(setup));
         if let Some(drawn) = drawn {
             out.to_mut()[i].drawn = drawn;
         }

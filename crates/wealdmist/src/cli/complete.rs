@@ -86,7 +86,9 @@ pub fn rows() -> Vec<CompletionCandidate> {
 
 /// What can be set.
 pub fn settable() -> Vec<CompletionCandidate> {
-    let mut out = rows();
+    let mut out = roles();
+    let properties = Property::ALL.into_iter().filter(|p| p.is_set());
+    out.extend(properties.map(|p| candidate(p.key(), p.label())));
     let doc = setup();
     let named = doc.iter().flat_map(|doc| &doc.setup().palette().colors);
     out.extend(named.map(|(name, _)| candidate(name.as_str(), "a color of the palette")));

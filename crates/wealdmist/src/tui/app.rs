@@ -144,8 +144,6 @@ pub struct App {
     worn: Option<Vec<u8>>,
     /// The setup that running programs wear as a trial.
     tried: Option<String>,
-    /// Whether the person waits to hear whether any does.
-    trial_asked: bool,
 }
 
 impl App {
@@ -184,7 +182,6 @@ impl App {
             font_asked: None,
             worn: None,
             tried: None,
-            trial_asked: false,
         };
         let mut pending = Vec::new();
         app.bring_up_to_date(&mut pending);
@@ -687,30 +684,34 @@ impl App {
             return;
         }
         self.ws.tell(TRIAL_SENT);
-        self.trial_asked = true;
         self.wear_around(out);
     }
 
     /// Running programs answered a trial, or there are none.
     fn tried(&mut self, answers: Vec<Answer>) {
-        let wear = |a: &&Answer| matches!(a.outcome, Outcome::Told(_) | Outcome::Shows(_));
-        let count = answers.iter().filter(wear).count();
+        let wears = |a: &&Answer| matches!(a.outcome, Outcome::Told(_) | Outcome::Shows(_));
+        let count = answers.iter().filter(wears).count();
+        let mut all = answers.iter();
+        let none_runs = all.all(|a| matches!(a.outcome, Outcome::NotRunning));
+        if none_runs {
+            self.tried = None;
+        }
         // What was said since then stays.
-        let is_shown = self.ws.note.as_ref().is_some_and(|n| n.text == TRIAL_SENT);
-        let is_awaited = std::mem::take(&mut self.trial_asked) && is_shown;
-        match (self.tried.is_some() && is_awaited, count) {
-            (true, 0) => {
-                self.tried = None;
-                self.ws.complain(
+        let is_awaited = self.ws.note.as_ref();
+        if is_awaited.is_some_and(|note| note.text == TRIAL_SENT) {
+            match (none_runs, count) {
+                (true, _) => self.ws.complain(
                     "nothing wears the draft: no program of this home runs that can be told",
-                );
+                ),
+                (false, 0) => self.ws.complain(
+                    "no running program took the draft: v in Apply says what each answers",
+                ),
+                (false, _) => {
+                    let count = counted(count, "running program");
+                    self.ws
+                        .tell(format!("{count} told to wear the draft; T takes it back"));
+                }
             }
-            (true, _) => {
-                let count = counted(count, "running program");
-                self.ws
-                    .tell(format!("{count} told to wear the draft; T takes it back"));
-            }
-            (false, _) => {}
         }
         self.ws.answers = answers;
     }

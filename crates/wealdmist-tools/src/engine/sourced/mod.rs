@@ -189,10 +189,8 @@ impl Adapter for Sourced {
         Some((self.ours, self.generate(setup, look, &word)))
     }
 
-    fn drawn_when_generated(&self, setup: &Setup, report: &ToolReport) -> Option<Vec<Drawn>> {
-        let theme = report.effective(&RoleId::from(Property::Theme));
-        let is_ours = |r: &Reading| r.value == Value::Text(OUR_THEME.to_owned());
-        (!theme.is_some_and(is_ours)).then(|| drawn_by_design(setup))
+    fn drawn_when_generated(&self, setup: &Setup) -> Option<Vec<Drawn>> {
+        Some(drawn_by_design(setup))
     }
 
     fn read(&self, access: &dyn Access, facts: &mut Facts) -> ToolReport {

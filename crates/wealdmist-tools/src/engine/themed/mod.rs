@@ -355,10 +355,8 @@ impl Adapter for Themed {
         Some((self.ours.1, self.language.theme(setup, look)))
     }
 
-    fn drawn_when_generated(&self, _: &Setup, report: &ToolReport) -> Option<Vec<Drawn>> {
-        let theme = report.effective(&RoleId::from(Property::Theme));
-        let is_ours = |r: &Reading| r.value == Value::Text(OUR_THEME.to_owned());
-        (!theme.is_some_and(is_ours)).then(|| drawn::when_generated(self))
+    fn drawn_when_generated(&self, _: &Setup) -> Option<Vec<Drawn>> {
+        Some(drawn::when_generated(self))
     }
 
     fn read(&self, access: &dyn Access, facts: &mut Facts) -> ToolReport {

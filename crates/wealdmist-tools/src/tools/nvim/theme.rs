@@ -282,7 +282,8 @@ fn own_groups(setup: &Setup) -> BTreeMap<Code, [Option<&RoleId>; 2]> {
     let mut groups: BTreeMap<Code, [Option<&RoleId>; 2]> = BTreeMap::new();
     for role in setup.roles.keys() {
         let name = role.as_str();
-        let Some(rest) = name.strip_prefix("nvim.") else {
+        let of_ours = name.strip_prefix(NVIM.id.0);
+        let Some(rest) = of_ours.and_then(|rest| rest.strip_prefix('.')) else {
             continue;
         };
         let (group, side) = match (rest.strip_suffix(".text"), rest.strip_suffix(".ground")) {

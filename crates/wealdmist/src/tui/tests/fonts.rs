@@ -498,6 +498,32 @@ fn two_fonts_are_told_apart_on_the_map() {
 }
 
 #[test]
+fn the_icons_in_use_are_drawn_below_their_list() {
+    let (_folder, mut app) = with_font((160, 47));
+    let effects = press(&mut app, "5");
+    let sheet = |app: &App| {
+        let drawn = screen(app, Depth::TrueColor, true);
+        let below = drawn.split("as the font draws them").nth(1);
+        below.expect("a sheet").to_owned()
+    };
+    assert_eq!(
+        sheet(&app).matches("none").count(),
+        app.ws.derived.glyphs.len()
+    );
+    settle(&mut app, effects);
+    let drawn = sheet(&app);
+    let missing = drawn.matches("none").count();
+    assert!(
+        missing > 0 && missing < app.ws.derived.glyphs.len(),
+        "{drawn}"
+    );
+    for row in &app.ws.derived.glyphs {
+        let code = format!("{:04X}", row.found.character as u32);
+        assert!(drawn.contains(&code), "{code}: {drawn}");
+    }
+}
+
+#[test]
 fn a_glyph_is_drawn_from_the_font_it_will_come_from() {
     let (_folder, mut app) = with_font((160, 47));
     let bare = app

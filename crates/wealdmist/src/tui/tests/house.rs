@@ -200,6 +200,28 @@ fn ten_steps_fit_every_width() {
     }
 }
 
+#[test]
+fn files_and_what_of_them_is_unreadable_are_a_key_away() {
+    let (_folder, mut app) = app((160, 47));
+    let home = app.ws.survey.home.home_path().to_owned();
+    std::fs::write(home.join(".config/nvim/init.lua"), "local x = = 1\n").unwrap();
+    app.ws.survey.refresh();
+    let survey = app.ws.survey.clone();
+    let sent = survey.doc.text().to_owned();
+    app.ws.read_again(survey, &sent, false);
+    let drawn = screen(&app, Depth::None, true);
+    assert!(drawn.contains("1 unreadable (w)"), "{drawn}");
+    press(&mut app, "w");
+    let drawn = screen(&app, Depth::None, true);
+    assert!(drawn.contains("! ~/.config/nvim/init.lua:1:"), "{drawn}");
+    assert!(
+        drawn.contains("from ~/.config/kitty/kitty.conf:2"),
+        "{drawn}"
+    );
+    app.update(key(KeyCode::Esc));
+    assert!(screen(&app, Depth::None, true).contains("ledger:"));
+}
+
 /// What the interface says does the same on the command line is a command line.
 #[test]
 fn every_command_that_is_shown_can_be_typed() {
