@@ -361,6 +361,30 @@ impl Notation for Yaml {
     }
 }
 
+/// A file of keys and values in blocks, all of which are commented out: those lines by themselves, the sign of
+/// the comment taken out and everything else left out.
+pub(crate) fn uncommented(bytes: &[u8]) -> Vec<u8> {
+    let line = |line: &[u8]| {
+        let indent = line.iter().take_while(|b| **b == b' ').count();
+        let rest = line[indent..].strip_prefix(b"#")?;
+        let (rest, key) = (rest.trim_ascii_end(), rest.trim_ascii());
+        let colon = key.iter().position(|b| *b == b':')?;
+        let is_key = key[..colon]
+            .iter()
+            .all(|b| b.is_ascii_lowercase() || *b == b'_');
+        let is_value = matches!(key[colon + 1..].first(), None | Some(b' '));
+        // Examples within comments stand askew.
+        let is_even = (indent + rest.len() - key.len()).is_multiple_of(2);
+        (colon > 0 && is_key && is_value && is_even)
+            .then(|| [&line[..indent], rest, b"\n"].concat())
+    };
+    bytes
+        .split(|b| *b == b'\n')
+        .filter_map(line)
+        .flatten()
+        .collect()
+}
+
 #[cfg(test)]
 mod tests {
     use super::super::notation::testing;

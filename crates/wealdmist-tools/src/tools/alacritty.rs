@@ -13,8 +13,8 @@ use crate::document::notation::{Datum, Spot};
 use crate::document::toml::Toml;
 use crate::document::yaml::Yaml;
 use crate::table::{
-    Defaults, End, FontFacts, Fonts, Includes, Key, Line, Quirks, Rows, Scale, Sixteen, Spelling,
-    Table, Term, Where, Wins, Word, color, name, number, own, spelling,
+    Defaults, End, FontFacts, Fonts, Includes, Key, Line, Quirks, Rows, Scale, Shipped, Sixteen,
+    Spelling, Table, Term, Where, Wins, Word, color, name, number, own, spelling,
 };
 use crate::{Answers, Live, Reload, Wanted};
 
@@ -164,7 +164,9 @@ pub static ALACRITTY_YAML: Table = Table {
     }),
     defaults: Defaults {
         known: &[],
-        shipped: Some("/usr/share/doc/alacritty/examples/alacritty.yml"),
+        shipped: Some(Shipped::Blocks(
+            "/usr/share/doc/alacritty/examples/alacritty.yml",
+        )),
     },
     ..ROW
 };

@@ -15,7 +15,7 @@ use wealdmist_core::terminal::Images;
 use crate::document::settings::Settings;
 use crate::table::{
     Compound, Defaults, End, FontFacts, FontList, Fonts, Includes, Key, Means, Part, Quirks,
-    Sixteen, Spelling, Table, Term, Where, Wins, color, key, number, own, spelling,
+    Shipped, Sixteen, Spelling, Table, Term, Where, Wins, color, key, number, own, spelling,
 };
 use crate::{Answers, Live, Reload, Wanted};
 
@@ -94,7 +94,7 @@ pub static FOOT: Table = Table {
     },
     defaults: Defaults {
         known: &[],
-        shipped: Some("/etc/xdg/foot/foot.ini"),
+        shipped: Some(Shipped::Lines("/etc/xdg/foot/foot.ini")),
     },
     bad_value: "foot leaves this line out and says so in its window; colors are rrggbb without a sign",
     fonts: Fonts::Facts(FontFacts {

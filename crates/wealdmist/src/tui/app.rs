@@ -1,37 +1,32 @@
 //! The interface's state and what changes it: the steps with their benches, what lies over them, the
 //! line that is typed, trials, and slow work. What a step is about is its bench's.
 
-use std::path::PathBuf;
+mod trials;
+mod typing;
 
 use crossterm::event::KeyEvent;
 use tracing::debug;
 use tui_input::Input;
-use wealdmist_core::color::reset_all;
-use wealdmist_core::look::Look;
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::SetupDoc;
 use wealdmist_core::specimen::Direction;
-use wealdmist_core::text::counted;
-use wealdmist_host::{Answer, Completion, FontSearch, Outcome, Survey};
+use wealdmist_host::{Answer, Completion, FontSearch, Survey};
 
 use super::bench::{AnyBench, AnyDo, Do, Question, benches};
 use super::job::{AnyAnswer, Job, Jobs, Started, Ticket};
-use super::keys::{self, Told, Typed};
+use super::keys::{self, Told};
 use super::shell::{self, Shell};
 use super::stage::Target;
 use super::step::Step;
 use super::view::Hit;
 use super::view::layout::Room;
 use super::workspace::{Display, Workspace};
-use crate::work::{self, trial_sequences};
+use crate::work;
 
 /// The name of the step where colors are changed.
 const PALETTE: &str = "palette";
 /// The step in which the font is chosen.
 const FONT: &str = "font";
-/// What is said while running programs are told of a trial.
-const TRIAL_SENT: &str =
-    "running programs are told to wear the draft; T, applying, or leaving takes it back";
 /// The longest line that is typed, in characters.
 const LONGEST: usize = 200;
 
@@ -530,231 +525,6 @@ impl App {
             Own::Drawn(Err(why)) => self.ws.complain(why),
             Own::Completed(typed, completion) => self.completed(&typed, completion),
         }
-    }
-
-    fn type_key(&mut self, key: KeyEvent, out: &mut Vec<Effect>) {
-        match keys::typed(key) {
-            Some(Typed::Edit(request)) => self.edit_line(request),
-            Some(Typed::Cancel) => {
-                self.tell_typing(None);
-                self.line = None;
-            }
-            Some(Typed::Done) => self.finish_line(out),
-            Some(Typed::Complete) => self.complete_line(out),
-            None => {}
-        }
-    }
-
-    /// Has the path that is typed completed as far as there is only one way on.
-    fn complete_line(&mut self, out: &mut Vec<Effect>) {
-        let Some(line) = self.line.as_ref().filter(|l| l.question.is_path) else {
-            return;
-        };
-        let typed = line.text.value().to_owned();
-        let home = self.ws.survey.home.clone();
-        let job = Job::new("completion", "looking at the folder", move || {
-            let completion = home.complete(&typed);
-            Own::Completed(typed, completion)
-        });
-        self.run(OWN, job.erased(), out);
-    }
-
-    /// Takes a completion in, unless something else was typed meanwhile.
-    fn completed(&mut self, typed: &str, completion: Completion) {
-        let Some(line) = self.line.as_mut().filter(|l| l.text.value() == typed) else {
-            return;
-        };
-        line.refused = completion
-            .text
-            .is_none()
-            .then(|| "nothing there begins so".to_owned());
-        if let Some(text) = completion.text {
-            line.text = Input::new(text.clone());
-            self.tell_typing(Some(&text));
-        }
-        if let Some(line) = &mut self.line {
-            line.offered = completion.names;
-        }
-    }
-
-    fn edit_line(&mut self, request: tui_input::InputRequest) {
-        let Some(line) = &mut self.line else { return };
-        let longer = matches!(request, tui_input::InputRequest::InsertChar(_));
-        if longer && line.text.value().chars().count() >= LONGEST {
-            return;
-        }
-        line.refused = None;
-        line.offered.clear();
-        line.text.handle(request);
-        let text = line.text.value().to_owned();
-        self.tell_typing(Some(&text));
-    }
-
-    fn pasted(&mut self, text: &str, out: &mut Vec<Effect>) {
-        let Some(line) = &mut self.line else { return };
-        if line.question.many_lines {
-            line.text = Input::new(text.to_owned());
-            return self.finish_line(out);
-        }
-        for c in text.chars().filter(|c| !c.is_control()).take(LONGEST) {
-            self.edit_line(tui_input::InputRequest::InsertChar(c));
-        }
-    }
-
-    /// Tells whoever asked what stands there while it is typed.
-    fn tell_typing(&mut self, text: Option<&str>) {
-        let Some(Purpose::Bench(owner)) = self.line.as_ref().map(|l| l.purpose) else {
-            return;
-        };
-        if let Some((bench, ws)) = self.owner_mut(owner) {
-            bench.typing(text, ws);
-        }
-    }
-
-    /// Hands the line in; it stays open, with the reason, where it cannot be taken.
-    fn finish_line(&mut self, out: &mut Vec<Effect>) {
-        let Some(mut line) = self.line.take() else {
-            return;
-        };
-        let text = line.text.value().to_owned();
-        self.ws.note = None;
-        let taken = match line.purpose {
-            Purpose::Draw => self.draw_to(&text, out),
-            Purpose::Bench(owner) => {
-                match self
-                    .owner_mut(owner)
-                    .map(|(bench, ws)| bench.typed(&text, ws))
-                {
-                    Some(Ok(wanted)) => {
-                        self.carry_out(owner, wanted, out);
-                        Ok(())
-                    }
-                    Some(Err(why)) => Err(why),
-                    None => Ok(()),
-                }
-            }
-        };
-        if let Err(why) = taken {
-            line.refused = Some(why);
-            self.line = Some(line);
-        }
-    }
-
-    /// Asks where the drawing of this step goes.
-    fn ask_for_drawing(&mut self) {
-        let kind = self.step().drawing;
-        let question = format!("draw the {kind} to (.svg, .pdf or .png)");
-        let start = format!("wealdmist-{kind}.svg");
-        self.line = Some(Line::new(Question::path(question, start), Purpose::Draw));
-    }
-
-    fn draw_to(&mut self, text: &str, out: &mut Vec<Effect>) -> Result<(), String> {
-        if text.trim().is_empty() {
-            return Ok(());
-        }
-        let path: PathBuf = self.ws.survey.home.expand(text.trim());
-        let kind = self.step().drawing;
-        let survey = self.ws.survey.clone();
-        let (conditions, icons) = (self.ws.conditions.clone(), self.ws.display.icons);
-        let job = Job::new("drawing", "drawing", move || {
-            let done = work::draw_to(&survey, kind, &path, &conditions, icons);
-            let said = done.map(|()| format!("wrote {}", path.display()));
-            Own::Drawn(said.map_err(|e| e.to_string()))
-        });
-        self.run(OWN, job.erased(), out);
-        Ok(())
-    }
-
-    fn toggle_trial(&mut self, out: &mut Vec<Effect>) {
-        if self.worn.take().is_some() {
-            self.ws.tell("the terminal has its own colors again");
-            out.push(Effect::Wear(reset_all()));
-            return;
-        }
-        self.ws
-            .tell("this terminal wears the draft now; t, or leaving, takes it back");
-        self.wear(out);
-    }
-
-    fn toggle_trial_around(&mut self, out: &mut Vec<Effect>) {
-        if self.tried.take().is_some() {
-            self.ws
-                .tell("running programs have what their files say again");
-            out.push(Effect::TryOn(None));
-            return;
-        }
-        self.ws.tell(TRIAL_SENT);
-        self.wear_around(out);
-    }
-
-    /// Running programs answered a trial, or there are none.
-    fn tried(&mut self, answers: Vec<Answer>) {
-        let wears = |a: &&Answer| matches!(a.outcome, Outcome::Told(_) | Outcome::Shows(_));
-        let count = answers.iter().filter(wears).count();
-        let mut all = answers.iter();
-        let none_runs = all.all(|a| matches!(a.outcome, Outcome::NotRunning));
-        if none_runs {
-            self.tried = None;
-        }
-        // What was said since then stays.
-        let is_awaited = self.ws.note.as_ref();
-        if is_awaited.is_some_and(|note| note.text == TRIAL_SENT) {
-            match (none_runs, count) {
-                (true, _) => self.ws.complain(
-                    "nothing wears the draft: no program of this home runs that can be told",
-                ),
-                (false, 0) => self.ws.complain(
-                    "no running program took the draft: v in Apply says what each answers",
-                ),
-                (false, _) => {
-                    let count = counted(count, "running program");
-                    self.ws
-                        .tell(format!("{count} told to wear the draft; T takes it back"));
-                }
-            }
-        }
-        self.ws.answers = answers;
-    }
-
-    /// Takes all trials back.
-    fn end_trials(&mut self, out: &mut Vec<Effect>) {
-        if self.worn.take().is_some() {
-            out.push(Effect::Wear(reset_all()));
-        }
-        if self.tried.take().is_some() {
-            out.push(Effect::TryOn(None));
-        }
-    }
-
-    /// Has trials show what the specimen wears now.
-    fn follow_trials(&mut self, out: &mut Vec<Effect>) {
-        let sequences = |look: &Look| trial_sequences(look);
-        if self
-            .worn
-            .as_ref()
-            .is_some_and(|w| *w != sequences(self.ws.worn_look()))
-        {
-            self.wear(out);
-        }
-        if self
-            .tried
-            .as_ref()
-            .is_some_and(|t| t != self.ws.worn_doc().text())
-        {
-            self.wear_around(out);
-        }
-    }
-
-    fn wear(&mut self, out: &mut Vec<Effect>) {
-        let sequences = trial_sequences(self.ws.worn_look());
-        self.worn = Some(sequences.clone());
-        out.push(Effect::Wear(sequences));
-    }
-
-    fn wear_around(&mut self, out: &mut Vec<Effect>) {
-        let doc = self.ws.worn_doc().clone();
-        self.tried = Some(doc.text().to_owned());
-        out.push(Effect::TryOn(Some(Box::new(doc))));
     }
 }
 

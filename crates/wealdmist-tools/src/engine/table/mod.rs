@@ -214,7 +214,16 @@ pub struct Defaults {
     pub known: &'static [(&'static str, &'static str)],
     /// The file the program comes with in which they stand commented out, which is of the version that
     /// is installed: it is asked for what is not known.
-    pub shipped: Option<&'static str>,
+    pub shipped: Option<Shipped>,
+}
+
+/// How a file has a program's defaults commented out.
+#[derive(Debug, Clone, Copy)]
+pub enum Shipped {
+    /// Line by line, as the notation knows lines that are commented out.
+    Lines(&'static str),
+    /// Whole blocks of keys, one within another.
+    Blocks(&'static str),
 }
 
 impl Defaults {

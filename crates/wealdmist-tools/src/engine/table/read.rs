@@ -11,36 +11,13 @@ use wealdmist_core::reading::{
 };
 use wealdmist_core::role::RoleId;
 
-use super::{Key, Means, Part, Table, Wins, Word, nth_word};
+use super::{Key, Means, Part, Shipped, Table, Wins, Word, nth_word};
 use crate::access::{Access, Loaded};
 use crate::document::notation::Entry;
+use crate::document::yaml;
 use crate::glyphs;
 use crate::shared::{self, Includer};
 use crate::{Facts, Outer};
-
-/// A file of keys and values in blocks, all of which are commented out: those lines by themselves, the sign of
-/// the comment taken out and everything else left out.
-fn uncommented(bytes: &[u8]) -> Vec<u8> {
-    let line = |line: &[u8]| {
-        let indent = line.iter().take_while(|b| **b == b' ').count();
-        let rest = line[indent..].strip_prefix(b"#")?;
-        let (rest, key) = (rest.trim_ascii_end(), rest.trim_ascii());
-        let colon = key.iter().position(|b| *b == b':')?;
-        let is_key = key[..colon]
-            .iter()
-            .all(|b| b.is_ascii_lowercase() || *b == b'_');
-        let is_value = matches!(key[colon + 1..].first(), None | Some(b' '));
-        // Examples within comments stand askew.
-        let is_even = (indent + rest.len() - key.len()).is_multiple_of(2);
-        (colon > 0 && is_key && is_value && is_even)
-            .then(|| [&line[..indent], rest, b"\n"].concat())
-    };
-    bytes
-        .split(|b| *b == b'\n')
-        .filter_map(line)
-        .flatten()
-        .collect()
-}
 
 /// What a key's value says, with its place in the text.
 pub(super) struct Said {
@@ -155,22 +132,20 @@ impl Table {
 
     /// What the file says that the program came with.
     fn shipped(&self, access: &dyn Access) -> Vec<Entry> {
-        let file = self
-            .defaults
-            .shipped
-            .map(|path| access.read(Path::new(path)));
-        let Some(Loaded::File { bytes, .. }) = file else {
+        let (path, in_blocks) = match self.defaults.shipped {
+            Some(Shipped::Lines(path)) => (path, false),
+            Some(Shipped::Blocks(path)) => (path, true),
+            None => return Vec::new(),
+        };
+        let Loaded::File { bytes, .. } = access.read(Path::new(path)) else {
             return Vec::new();
         };
-        let entries = self.notation.entries(&bytes).unwrap_or_default();
-        let off: Vec<Entry> = entries.into_iter().filter(|e| e.off.is_some()).collect();
-        match off.is_empty() {
-            true => self
-                .notation
-                .entries(&uncommented(&bytes))
-                .unwrap_or_default(),
-            false => off,
+        if in_blocks {
+            let entries = self.notation.entries(&yaml::uncommented(&bytes));
+            return entries.unwrap_or_default();
         }
+        let entries = self.notation.entries(&bytes).unwrap_or_default();
+        entries.into_iter().filter(|e| e.off.is_some()).collect()
     }
 
     /// What an entry says; `Err` tells what would be wrong with it for the program.

@@ -2,10 +2,8 @@
 
 use std::sync::Arc;
 
-use wealdmist_core::color::Rgb;
-
 use super::flow::{Run, Stop};
-use super::groups::{ALIKE, ALSO, KEYS, WHOLE, WORDS, color, groups, is_linked, settings};
+use super::groups::{color, groups, is_linked, settings};
 use super::value::{Key, Value};
 use super::{Editor, KNOWN};
 use crate::document::vim::Line;
@@ -51,9 +49,9 @@ pub(super) enum Part {
 }
 
 /// The parts that one sees.
-const SHOWN: [Part; 4] = [Part::Text, Part::Ground, Part::Words, Part::Special];
+pub(super) const SHOWN: [Part; 4] = [Part::Text, Part::Ground, Part::Words, Part::Special];
 
-fn key(group: &str, part: Part) -> Key {
+pub(super) fn key(group: &str, part: Part) -> Key {
     let end = match part {
         Part::Text => "fg",
         Part::Ground => "bg",
@@ -69,7 +67,7 @@ fn key(group: &str, part: Part) -> Key {
 }
 
 /// Where it is kept which script made the program say its own again.
-const MADE_BY: &str = "\0made by";
+pub(super) const MADE_BY: &str = "\0made by";
 
 /// Where it is kept what others have of Normal, once that is cleared.
 const OF_NORMAL: [(Part, &str); 2] = [
@@ -78,7 +76,7 @@ const OF_NORMAL: [(Part, &str); 2] = [
 ];
 
 /// When a group's default counts, and when not.
-fn alone(group: &str) -> [Why; 2] {
+pub(super) fn alone(group: &str) -> [Why; 2] {
     [
         format!("depending on whether {group} is set before").into(),
         format!("depending on whether {group} is set before, otherwise").into(),
@@ -95,7 +93,7 @@ fn behind_word(line: &Line, word: &Line) -> usize {
 }
 
 /// The text that a value is, whatever it depends on.
-fn one_text(value: Value) -> Value {
+pub(super) fn one_text(value: Value) -> Value {
     match &value {
         Value::Either(all) => match all.first() {
             Some((_, Value::Text(first)))
@@ -112,7 +110,7 @@ fn one_text(value: Value) -> Value {
 }
 
 /// The other side, where a color is that of Normal.
-fn of_normal(value: &Value) -> Option<Part> {
+pub(super) fn of_normal(value: &Value) -> Option<Part> {
     match value.lossy()?.to_ascii_lowercase().as_str() {
         "fg" | "foreground" => Some(Part::Text),
         "bg" | "background" => Some(Part::Ground),
@@ -121,7 +119,7 @@ fn of_normal(value: &Value) -> Option<Part> {
 }
 
 impl Editor<'_> {
-    fn set_part(&mut self, group: &str, part: Part, value: Value) {
+    pub(super) fn set_part(&mut self, group: &str, part: Part, value: Value) {
         let lower = group.to_ascii_lowercase();
         if lower == "normal"
             && let Some((_, kept)) = OF_NORMAL.iter().find(|k| k.0 == part)
@@ -135,7 +133,7 @@ impl Editor<'_> {
     }
 
     /// What is said of a part of a group, or what it is by itself.
-    fn part(&self, group: &str, part: Part) -> Value {
+    pub(super) fn part(&self, group: &str, part: Part) -> Value {
         self.store
             .get(self.tables.groups, &key(group, part))
             .map(&mut |said| match said {
@@ -243,7 +241,7 @@ impl Editor<'_> {
     }
 
     /// What a color of Normal is for others.
-    fn normal(&self, part: Part) -> Value {
+    pub(super) fn normal(&self, part: Part) -> Value {
         let kept = OF_NORMAL.iter().find(|k| k.0 == part);
         let kept = kept.map(|k| self.store.field(self.tables.options, k.1));
         match kept {
@@ -252,7 +250,7 @@ impl Editor<'_> {
         }
     }
 
-    fn colored(&self, group: &str, part: Part) -> Value {
+    pub(super) fn colored(&self, group: &str, part: Part) -> Value {
         let own = self.part(group, part);
         own.map(&mut |value| match of_normal(value) {
             Some(side) if group.eq_ignore_ascii_case("normal") && side == part => {
@@ -264,7 +262,7 @@ impl Editor<'_> {
     }
 
     /// Whether anything is set of a group; `None` where that is not known.
-    fn has_settings(&self, group: &str, links: bool) -> Option<bool> {
+    pub(super) fn has_settings(&self, group: &str, links: bool) -> Option<bool> {
         let truth = |value: Value| match value {
             Value::Bool(yes) => Some(yes),
             Value::Unknown(_) => None,
@@ -322,7 +320,7 @@ impl Editor<'_> {
         }
     }
 
-    fn write(&mut self, group: &str, part: Part, text: Text) {
+    pub(super) fn write(&mut self, group: &str, part: Part, text: Text) {
         // What Normal has of itself is another in each version.
         if group.eq_ignore_ascii_case("normal") && of_normal(&Value::Text(text.clone())).is_some() {
             self.set_part(group, part, Value::unknown("Normal's own other color"));
@@ -398,135 +396,6 @@ impl Editor<'_> {
             }
             self.set_part(&name, Part::Link, Value::Bool(false));
         }
-    }
-
-    /// The background is another: the groups that nothing sets follow it, and a theme is loaded again.
-    pub(super) fn background(&mut self, value: &Value) -> Run<()> {
-        let own;
-        let value = match value {
-            // What it is by itself.
-            Value::Nil => {
-                own = self.side();
-                &own
-            }
-            value => value,
-        };
-        let before = self.store.field(self.tables.options, "background");
-        self.store
-            .put(self.tables.options, "background", value.clone());
-        let same =
-            matches!((&before, value), (Value::Text(a), Value::Text(b)) if a.bytes == b.bytes);
-        // The first versions do all of it also where it stays what it is.
-        if same && self.version().is_none_or(|v| v >= (0, 8)) {
-            return Ok(());
-        }
-        self.background_follows(value)
-    }
-
-    /// The groups, or the theme, follow the background.
-    fn background_follows(&mut self, value: &Value) -> Run<()> {
-        let name = one_text(self.store.field(self.tables.g, "colors_name"));
-        // Which theme it is depends on something.
-        if let Value::Either(all) = &name {
-            let whys: Vec<Why> = all.iter().map(|(why, _)| Arc::clone(why)).collect();
-            return self.fork(&whys, &mut |this, side| {
-                let name = all[side].1.clone();
-                this.store.put(this.tables.g, "colors_name", name);
-                this.background_follows(value)
-            });
-        }
-        // A theme that is being loaded is not loaded again.
-        if self.choosing && matches!(name, Value::Text(_)) {
-            return Ok(());
-        }
-        self.follow(value);
-        if let Value::Text(name) = name
-            && !self.choosing
-            && name.unknown.is_none()
-        {
-            let chosen = self
-                .store
-                .field(self.tables.options, super::readings::SCHEME);
-            let first = self.writes.len();
-            let outcome = self.choose(&name);
-            if self
-                .writes
-                .get(first)
-                .is_some_and(|w| matches!(w.what, What::Scheme))
-            {
-                self.writes.remove(first);
-            }
-            self.store
-                .put(self.tables.options, super::readings::SCHEME, chosen);
-            let now = self.store.field(self.tables.options, "background");
-            let same =
-                matches!((&now, value), (Value::Text(a), Value::Text(b)) if a.bytes == b.bytes);
-            if !same {
-                // A theme that wants the other side is forgotten.
-                self.store.put(self.tables.g, "colors_name", Value::Nil);
-                self.store
-                    .put(self.tables.options, "background", value.clone());
-                self.follow(value);
-            }
-            return outcome;
-        }
-        Ok(())
-    }
-
-    /// The groups that nothing sets are those of a background.
-    fn follow(&mut self, value: &Value) {
-        for known in groups().values() {
-            let touched = [Part::Text, Part::Ground, Part::More].iter().any(|p| {
-                !matches!(
-                    self.store.get(self.tables.groups, &key(known.name, *p)),
-                    Value::Nil
-                )
-            });
-            if !touched {
-                continue;
-            }
-            let set = self.part(known.name, Part::Set);
-            let light = usize::from(matches!(value, Value::Text(t) if t.bytes == b"light"));
-            let again = known.colors[0] != known.colors[1] || ALIKE.contains(&known.name);
-            let whole = WHOLE.contains(&known.name);
-            // A link that came back when the group was cleared gives way to what is said again.
-            let said = |p: Part| self.store.get(self.tables.groups, &key(known.name, p));
-            let came_back = match (said(Part::Link), said(Part::Otherwise)) {
-                (Value::Text(a), Value::Text(b)) => a.bytes == b.bytes,
-                _ => false,
-            };
-            if (again || whole)
-                && came_back
-                && !matches!(set, Value::Bool(true))
-                && known.link.is_empty()
-            {
-                self.set_part(known.name, Part::Link, Value::Nil);
-            }
-            // A group that a command set keeps what it had, and takes what is said for terminals of few colors.
-            let mut say = |part: Part, kept: Option<Value>| {
-                let now = self.store.get(self.tables.groups, &key(known.name, part));
-                let kept = kept.unwrap_or(now);
-                let new = set.map(&mut |set| match set {
-                    Value::Bool(true) => kept.clone(),
-                    _ => Value::Nil,
-                });
-                self.set_part(known.name, part, new);
-            };
-            say(Part::More, (again || whole).then_some(Value::Bool(true)));
-            for (side, part) in [(0, Part::Text), (1, Part::Ground)] {
-                if whole || again && !known.colors[light][side].is_empty() {
-                    say(part, None);
-                }
-            }
-            // Of this one group it says no attributes.
-            let says_words = whole && known.name != "Search";
-            if says_words || again && !known.words.is_empty() {
-                say(Part::Words, None);
-            }
-        }
-        self.store.put(self.tables.options, BASE, value.clone());
-        let script = self.script();
-        self.store.put(self.tables.options, MADE_BY, script);
     }
 
     /// `:highlight`
@@ -624,7 +493,7 @@ impl Editor<'_> {
     }
 
     /// What a group is by itself stays when the background changes, once anything is set of it.
-    fn keep_own(&mut self, group: &str) {
+    pub(super) fn keep_own(&mut self, group: &str) {
         let frozen = self
             .store
             .get(self.tables.groups, &key(group, Part::Frozen));
@@ -656,7 +525,7 @@ impl Editor<'_> {
     }
 
     /// The script that is run now, as the program counts them: all of Lua is one.
-    fn script(&self) -> Value {
+    pub(super) fn script(&self) -> Value {
         let visit = self.here.0.visit();
         let is_lua = self
             .visits
@@ -712,155 +581,6 @@ impl Editor<'_> {
         }
     }
 
-    /// `nvim_set_hl`
-    pub(super) fn set_group(&mut self, group: &str, table: super::value::Table) -> Run<()> {
-        let fields = self.store.pairs(table);
-        let field = |name: &str| {
-            let found = fields.iter().find(|(k, _)| *k == Key::text(name));
-            found.map(|f| f.1.clone())
-        };
-        for (key, value) in &fields {
-            let Key::Text(name) = key else {
-                return Err(Stop::Error("a group's colors are fields with names".into()));
-            };
-            if !KEYS.contains(&&**name) {
-                return Err(Stop::Error(format!("invalid key: {name}").into()));
-            }
-            let is_color = matches!(
-                &**name,
-                "fg" | "bg" | "sp" | "foreground" | "background" | "special"
-            );
-            let fits = |v: &Value| match v {
-                Value::Text(text) => text.unknown.is_some() || self.fits(&text.lossy()),
-                Value::Number(_) | Value::Unknown(_) | Value::Either(_) => true,
-                _ => false,
-            };
-            if is_color && !fits(value) {
-                let said = value.lossy().unwrap_or_default();
-                return Err(Stop::Error(format!("'{said}' is not a valid color").into()));
-            }
-        }
-        if matches!(field("default"), Some(Value::Bool(true))) {
-            match self.has_settings(group, true) {
-                Some(true) => return Ok(()),
-                Some(false) => {}
-                None => {
-                    let plain = self.store.table();
-                    for (key, value) in fields {
-                        if key != Key::text("default") {
-                            self.store.set(plain, key, value);
-                        }
-                    }
-                    return self.fork(&alone(group), &mut |this, side| match side {
-                        0 => this.set_group(group, plain),
-                        _ => Ok(()),
-                    });
-                }
-            }
-        }
-        if let Some(link) = field("link").or_else(|| field("global_link")) {
-            if let Value::Text(text) = link {
-                self.set_part(group, Part::Link, Value::Text(text));
-            }
-            return Ok(());
-        }
-        let mut before = [Value::Nil, Value::Nil];
-        if group.eq_ignore_ascii_case("normal") {
-            before = [Part::Text, Part::Ground].map(|p| self.part(group, p));
-            self.keep_of_normal();
-        }
-        for part in SHOWN.into_iter().chain([Part::Link]) {
-            self.set_part(group, part, Value::Bool(false));
-        }
-        self.set_part(group, Part::Frozen, Value::Nil);
-        let words = self.words_of(&fields);
-        self.set_part(group, Part::Words, words);
-        if let Some(special) = field("sp").or_else(|| field("special")) {
-            let special = match special {
-                Value::Number(n) => {
-                    let color = Rgb::from_u32(n.max(0.0) as u32 & 0x00ff_ffff);
-                    Value::text(&color.to_string())
-                }
-                other => other,
-            };
-            self.set_part(group, Part::Special, special);
-        }
-        let plain = [
-            "fg",
-            "bg",
-            "foreground",
-            "background",
-            "default",
-            "sp",
-            "special",
-        ];
-        let is_word = |k: &Key| {
-            let all = WORDS.into_iter().chain(ALSO.map(|a| a.0));
-            all.into_iter().any(|word| *k == Key::text(word))
-        };
-        // What is said by default counts as said, also where it says no color.
-        let more = fields
-            .iter()
-            .any(|(k, _)| !plain.iter().any(|p| *k == Key::text(p)) && !is_word(k))
-            || matches!(field("default"), Some(Value::Bool(true)));
-        self.set_part(group, Part::More, Value::Bool(more));
-        for (part, names) in [
-            (Part::Text, ["fg", "foreground"]),
-            (Part::Ground, ["bg", "background"]),
-        ] {
-            let Some(value) = field(names[0]).or_else(|| field(names[1])) else {
-                continue;
-            };
-            let own = group.eq_ignore_ascii_case("normal");
-            match value {
-                // What Normal has of itself is what it had.
-                value if own && of_normal(&value).is_some() => {
-                    let side = of_normal(&value) == Some(Part::Ground);
-                    self.set_part(group, part, before[usize::from(side)].clone());
-                }
-                Value::Text(text) => self.write(group, part, text),
-                Value::Number(n) => {
-                    let color = Rgb::from_u32(n.max(0.0) as u32 & 0x00ff_ffff).to_string();
-                    let text = self.placed(&Text::nowhere(&color));
-                    self.write(group, part, text);
-                }
-                other => {
-                    let mut each = other.map(&mut |v| match v {
-                        Value::Number(n) => {
-                            Value::text(&Rgb::from_u32(n.max(0.0) as u32 & 0x00ff_ffff).to_string())
-                        }
-                        Value::Nil => Value::Bool(false),
-                        v => v.clone(),
-                    });
-                    if let Value::Table(_) = each {
-                        each = Value::Bool(false);
-                    }
-                    self.set_part(group, part, each);
-                }
-            }
-        }
-        Ok(())
-    }
-
-    /// The attributes that `nvim_set_hl` is given, in the words of `:highlight`, with the place of the call.
-    fn words_of(&self, fields: &[(Key, Value)]) -> Value {
-        let mut words = Vec::new();
-        for word in WORDS.into_iter().chain(ALSO.map(|a| a.0)) {
-            let found = fields.iter().find(|(k, _)| *k == Key::text(word));
-            match found.map(|f| &f.1) {
-                Some(Value::Bool(true)) => words.push(word),
-                Some(Value::Number(n)) if *n != 0.0 => words.push(word),
-                Some(Value::Unknown(why)) => return Value::Unknown(Arc::clone(why)),
-                Some(Value::Either(_)) => return Value::unknown("attributes under a condition"),
-                _ => {}
-            }
-        }
-        match words.is_empty() {
-            true => Value::Bool(false),
-            false => Value::Text(self.placed(&Text::nowhere(&words.join(",")))),
-        }
-    }
-
     /// What a group's attributes come to, links followed, and whether they are another group's.
     pub(super) fn attributes(&self, group: &str) -> (Value, bool) {
         self.followed_also_own(group, Part::Words)
@@ -888,20 +608,7 @@ impl Editor<'_> {
         self.followed_also_own(group, Part::Special).0
     }
 
-    /// What others have of Normal stays, where that is set in this way.
-    fn keep_of_normal(&mut self) {
-        for name in self.touched() {
-            for part in [Part::Text, Part::Ground] {
-                let said = self.store.get(self.tables.groups, &key(&name, part));
-                if of_normal(&said).is_some() && !name.eq_ignore_ascii_case("normal") {
-                    let now = self.colored(&name, part);
-                    self.set_part(&name, part, now);
-                }
-            }
-        }
-    }
-
-    fn fits(&self, word: &str) -> bool {
+    pub(super) fn fits(&self, word: &str) -> bool {
         word.is_empty()
             || word.eq_ignore_ascii_case("none")
             || color(word).is_some()

@@ -2,6 +2,7 @@
 //! highlight groups that they come to.
 
 mod api;
+mod background;
 mod events;
 mod expression;
 mod flow;
@@ -13,6 +14,7 @@ mod lua;
 mod options;
 mod readings;
 mod script;
+mod set_hl;
 mod value;
 
 use std::cell::OnceCell;
