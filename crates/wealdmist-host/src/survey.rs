@@ -163,6 +163,13 @@ impl Survey {
         Ok(survey)
     }
 
+    /// The look that the dotfiles have among them, as a setup of its own. `None` where they come to none.
+    #[must_use]
+    pub fn as_written(&self) -> Option<SetupDoc> {
+        let text = first_setup(self.doc.setup().name.as_str(), None, &self.reports);
+        SetupDoc::parse(self.doc.path(), text.as_bytes()).ok()
+    }
+
     /// Whether the dotfiles still say what they said when they were read.
     #[must_use]
     pub fn is_current(&self) -> bool {

@@ -5,6 +5,7 @@
 
 mod canvas;
 mod editor;
+mod excerpts;
 mod scenes;
 mod shell;
 
@@ -16,6 +17,7 @@ use crate::role::RoleId;
 use crate::setup::{Attrs, Setup};
 
 use canvas::Canvas;
+pub use excerpts::Excerpt;
 use scenes::compose;
 
 /// One character cell.

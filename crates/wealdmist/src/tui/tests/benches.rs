@@ -391,3 +391,44 @@ fn a_drawing_is_asked_for_and_its_outcome_told() {
     let written = std::fs::read(path).unwrap();
     assert!(written.starts_with(b"%PDF"));
 }
+
+fn shown(app: &App) -> String {
+    screen(app, wealdmist_core::color::Depth::TrueColor, true)
+}
+
+#[test]
+fn the_specimen_shows_what_the_step_changes() {
+    let (_folder, mut app) = app((160, 47));
+    press(&mut app, "2");
+    assert!(shown(&app).contains("specimen: your draft"));
+    // The lines in which the glyph stands: another one stands elsewhere.
+    press(&mut app, "5");
+    let rows = app.ws.derived.glyphs.clone();
+    assert!(rows.len() > 1);
+    for row in &rows[..2] {
+        let shown = &app.ws.stage.specimen;
+        let first: String = shown.cells[..shown.width]
+            .iter()
+            .map(|c| &*c.text)
+            .collect();
+        let place = format!("{}:{}", row.found.place.file_name(), row.found.place.at);
+        assert!(first.trim_end().ends_with(&place), "{first:?}, not {place}");
+        app.update(key(KeyCode::Down));
+    }
+    // What is planned, above the look that the dotfiles have among them.
+    press(&mut app, "6");
+    let before = (app.ws.stage.second.as_ref()).map(|(_, s)| s.cells.clone());
+    assert!(before.is_some() && shown(&app).contains("below as your dotfiles have it"));
+    let palette = app.ws.doc().setup().palette().name.clone();
+    let red = wealdmist_core::color::Rgb::from_u32(0x12_3456);
+    let changed = app.ws.doc().with_slot(&palette, Slot::Red, red);
+    assert!(app.ws.change(changed));
+    press(&mut app, "26");
+    let (above, below) = (
+        &app.ws.stage.specimen,
+        app.ws.stage.second.as_ref().unwrap(),
+    );
+    let wears = |cells: &[wealdmist_core::specimen::Cell]| cells.iter().any(|c| c.fg == red);
+    assert!(wears(&above.cells) && !wears(&below.1.cells));
+    assert_eq!(before.unwrap(), below.1.cells);
+}

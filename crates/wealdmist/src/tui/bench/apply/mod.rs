@@ -6,6 +6,7 @@ use std::borrow::Cow;
 use std::collections::BTreeSet;
 
 use crossterm::event::KeyCode::{Char, Enter};
+use wealdmist_core::look::Look;
 use wealdmist_core::plan::{Change, ChangeId, Plan};
 use wealdmist_core::role::RoleId;
 use wealdmist_host::{Answer as Said, Ask as By, Journal, Survey, write_bundle};
@@ -15,7 +16,7 @@ use super::survey::asking_programs;
 use super::{Bench, Do, List, Question, Reply};
 use crate::tui::job::Job;
 use crate::tui::keys::{Key, hint, key};
-use crate::tui::stage::Target;
+use crate::tui::stage::{Dress, Target, Worn};
 use crate::tui::step::Step;
 use crate::tui::view::{Hits, Pen};
 use crate::tui::workspace::Workspace;
@@ -83,6 +84,8 @@ pub struct Apply {
     pub cursor: usize,
     /// Whether files are being written.
     writing: bool,
+    /// The look as the dotfiles have it.
+    before: Option<Worn>,
 }
 
 impl Bench for Apply {
@@ -234,7 +237,24 @@ impl Bench for Apply {
     fn refresh(&mut self, ws: &mut Workspace) -> Reply<Self> {
         let rows = self.rows(ws).len();
         self.cursor = self.cursor.min(rows.saturating_sub(1));
+        if ws.stage.stale {
+            self.before = ws.survey.as_written().map(|doc| Worn {
+                name: "as your dotfiles have it".to_owned(),
+                look: Look::new(doc.setup()),
+                doc,
+            });
+        }
         Vec::new()
+    }
+
+    fn dress(&self, ws: &Workspace) -> Dress {
+        let changes = ws.planned.change_count() > 0;
+        let second = self.before.as_ref().filter(|_| changes);
+        Dress {
+            title: second.map(|_| "as you want it".to_owned()),
+            second: second.cloned(),
+            ..Dress::default()
+        }
     }
 
     fn list(&mut self, ws: &Workspace) -> Option<List<'_>> {

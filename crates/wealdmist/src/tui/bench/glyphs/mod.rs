@@ -3,6 +3,7 @@
 mod card;
 mod icons;
 mod large;
+mod lines;
 mod view;
 
 use std::borrow::Cow;
@@ -14,6 +15,7 @@ use wealdmist_core::character::SymbolLevel;
 use wealdmist_core::font::{Coverage, Typeface};
 use wealdmist_core::glyph::{Substitute, substitutes};
 use wealdmist_core::icon;
+use wealdmist_core::specimen::Specimen;
 use wealdmist_core::terminal::TerminalRecord;
 use wealdmist_core::text::counted;
 use wealdmist_host::{Terminals, own_terminal};
@@ -109,6 +111,8 @@ pub struct Glyphs {
     /// The row pointed at of the measured widths.
     pub row: usize,
     large: Large,
+    /// The row whose lines the specimen shows.
+    shown: Option<(View, usize)>,
 }
 
 impl Bench for Glyphs {
@@ -278,6 +282,9 @@ impl Bench for Glyphs {
     }
 
     fn refresh(&mut self, ws: &mut Workspace) -> Reply<Self> {
+        if self.shown.replace((self.view, self.cursor)) != Some((self.view, self.cursor)) {
+            ws.stage.stale = true;
+        }
         let pointed = [self.glyph_pointed(ws), self.substitute_pointed(ws)];
         let mut wanted: Vec<(char, Size)> = pointed
             .into_iter()
@@ -289,6 +296,11 @@ impl Bench for Glyphs {
             wanted.extend(rows.map(|row| (shown_in_sheet(row), Size::Small)));
         }
         large_of(&mut self.large, ws, &wanted, Answer::Face)
+    }
+
+    fn specimen(&self, ws: &Workspace, size: (usize, usize)) -> Option<Specimen> {
+        let row = self.glyph_row(ws).filter(|_| self.view == View::List)?;
+        Some(lines::of(row, ws, size))
     }
 
     fn open_count(&self, ws: &Workspace) -> usize {
