@@ -750,6 +750,53 @@ mod tests {
     }
 
     #[test]
+    fn an_error_ends_its_block_and_what_nothing_catches_all_files() {
+        let told = |init: &str, more: &str| {
+            let access = MemoryAccess::with(&[
+                (".config/nvim/init.vim", init),
+                (".config/nvim/x.vim", more),
+            ]);
+            said(&read(&access))
+        };
+        let tule = "hi Comment guifg=#010203\n";
+        // In a script it ends the outermost condition or loop, in a function its line alone.
+        for (init, more, lines) in [
+            ("if 1\nif 1\nhi X guifg=\nHI\nendif\nHI\nendif\n", "", 0),
+            ("for i in [1, 2]\nhi X guifg=\nHI\nendfor\n", "", 0),
+            ("if 1\nhi X guifg=\nendif\nHI\n", "", 1),
+            (
+                "if 1\nsource ~/.config/nvim/x.vim\nHI\nendif\n",
+                "hi X guifg=\n",
+                1,
+            ),
+            (
+                "func F()\nif 1\nhi X guifg=\nHI\nendif\nendfunc\ncall F()\n",
+                "",
+                1,
+            ),
+            ("if 1\nsilent! hi X guifg=\nHI\nendif\n", "", 1),
+            (
+                "source ~/.config/nvim/x.vim\nHI\n",
+                "try\nthrow 'x'\nendtry\n",
+                0,
+            ),
+            (
+                "try\nsource ~/.config/nvim/x.vim\ncatch\nendtry\nHI\n",
+                "try\nthrow 'x'\nendtry\n",
+                1,
+            ),
+        ] {
+            let found = told(&init.replace("HI\n", tule), more);
+            assert_eq!(found.len(), lines, "{init}: {found:?}");
+        }
+        // A link that is made again after its group was set is one that was set.
+        let again = "hi Function guifg=#010203\nhi clear\nhi link Function Identifier\nhi default Function guifg=#040506\n";
+        assert!(told(again, "").is_empty(), "{:?}", told(again, ""));
+        let never = again.replacen("hi Function guifg=#010203\n", "", 1);
+        assert_eq!(told(&never, ""), ["function=#040506"]);
+    }
+
+    #[test]
     fn the_theme_is_chosen_before_the_colors_that_it_would_wipe_out() {
         let access = MemoryAccess::with(&[(
             ".config/nvim/init.vim",

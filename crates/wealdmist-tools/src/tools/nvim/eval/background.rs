@@ -105,6 +105,7 @@ impl Editor<'_> {
                 (Value::Text(a), Value::Text(b)) => a.bytes == b.bytes,
                 _ => false,
             };
+            let came_back = came_back && matches!(said(Part::Back), Value::Bool(true));
             if (again || whole)
                 && came_back
                 && !matches!(set, Value::Bool(true))

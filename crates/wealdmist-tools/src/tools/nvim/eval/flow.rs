@@ -21,6 +21,8 @@ pub(super) enum Stop {
     Finish,
     /// Something is wrong.
     Error(Why),
+    /// Something was wrong that nothing caught: every file is left that led there.
+    Thrown,
 }
 
 pub(super) type Run<T> = Result<T, Stop>;

@@ -46,6 +46,10 @@ pub(super) enum Part {
     Frozen,
     /// Whether a `:highlight` set it, which a change of the background leaves alone.
     Set,
+    /// Whether anything was set of it before everything was cleared.
+    Was,
+    /// Whether its link came back when it was cleared.
+    Back,
 }
 
 /// The parts that one sees.
@@ -60,6 +64,8 @@ pub(super) fn key(group: &str, part: Part) -> Key {
         Part::Link => "link",
         Part::More => "more",
         Part::Set => "set",
+        Part::Was => "was",
+        Part::Back => "back",
         Part::Otherwise => "otherwise",
         Part::Frozen => "frozen",
     };
@@ -167,7 +173,9 @@ impl Editor<'_> {
             Part::Link if known.link.is_empty() => Value::Bool(false),
             Part::Link => Value::Own(known.link.into()),
             Part::More => Value::Bool(known.link.is_empty() && known.name != "Normal"),
-            Part::Set | Part::Otherwise | Part::Frozen => Value::Bool(false),
+            Part::Set | Part::Was | Part::Back | Part::Otherwise | Part::Frozen => {
+                Value::Bool(false)
+            }
             Part::Words if known.words.is_empty() => Value::Bool(false),
             Part::Words if self.version() == Some(KNOWN) => Value::Own(known.words.into()),
             Part::Words => Value::unknown("the attributes of another version"),
@@ -364,11 +372,22 @@ impl Editor<'_> {
 
     /// Everything is as it is by itself.
     pub(super) fn clear_all(&mut self) {
-        for (key, _) in self.store.pairs(self.tables.groups) {
-            let stays = matches!(&key, Key::Text(text) if text.ends_with("\0otherwise"));
-            if !stays {
-                self.store.set(self.tables.groups, key, Value::Nil);
+        for (known, part) in self.store.pairs(self.tables.groups) {
+            let Key::Text(text) = &known else { continue };
+            let stays = ["\0otherwise", "\0was"];
+            if stays.iter().any(|end| text.ends_with(end)) {
+                continue;
             }
+            let was = text
+                .split_once('\0')
+                .filter(|(_, p)| matches!(*p, "set" | "fg" | "bg"));
+            if let Some((name, _)) = was
+                && !matches!(part, Value::Nil)
+            {
+                let was = key(name, Part::Was);
+                self.store.set(self.tables.groups, was, Value::Bool(true));
+            }
+            self.store.set(self.tables.groups, known, Value::Nil);
         }
         for (_, kept) in OF_NORMAL {
             self.store.put(self.tables.options, kept, Value::Nil);
@@ -521,6 +540,7 @@ impl Editor<'_> {
                 self.store.put(self.tables.options, name, value);
             }
         }
+        self.set_part(group, Part::Back, Value::Bool(true));
         self.set_part(group, Part::Link, link);
     }
 
@@ -542,7 +562,10 @@ impl Editor<'_> {
         );
         let same =
             |a: &Value, b: &Value| matches!((a, b), (Value::Number(a), Value::Number(b)) if a == b);
+        // What was set once is made so anew, though it looks so already.
+        let was = self.store.get(self.tables.groups, &key(from, Part::Was));
         is_own
+            && matches!(was, Value::Nil)
             && matches!(self.part(from, Part::Link), Value::Own(now) if to.lossy().eq_ignore_ascii_case(&now))
             && same(
                 &self.store.field(self.tables.options, MADE_BY),
@@ -575,6 +598,7 @@ impl Editor<'_> {
                 }
             }
         }
+        self.set_part(from, Part::Back, Value::Bool(false));
         match to.lossy().eq_ignore_ascii_case("none") {
             true => self.set_part(from, Part::Link, Value::Bool(false)),
             false => self.set_part(from, Part::Link, Value::Text(to)),

@@ -95,6 +95,8 @@ pub(super) struct Editor<'a> {
     choosing: bool,
     /// How many things are going on whose errors are caught.
     trying: usize,
+    /// In how many conditions and loops of a script the command stands.
+    blocks: usize,
     /// What the gaps in a text depend on.
     gap: Option<Why>,
     augroups: Vec<String>,
@@ -152,6 +154,7 @@ pub(super) fn run(
         quiet: false,
         choosing: false,
         trying: 0,
+        blocks: 0,
         gap: None,
         augroups: Vec::new(),
         spelled: HashMap::new(),
@@ -279,7 +282,7 @@ impl Editor<'_> {
             return Err(Stop::Error(what.into()));
         }
         self.running.push(path.to_owned());
-        let out = self.file_in(path, chain, shipped);
+        let out = self.apart(|this| this.file_in(path, chain, shipped));
         self.running.pop();
         out
     }
@@ -351,10 +354,16 @@ impl Editor<'_> {
             other => other,
         };
         let is_caught = self.trying > 0;
-        let ends = |s: &Stop| !(is_caught && matches!(s, Stop::Error(_)));
+        let is_first = self.running.len() == 1;
+        let ends = |s: &Stop| match s {
+            Stop::Error(_) => !is_caught,
+            Stop::Thrown => is_first,
+            _ => true,
+        };
         let values = match self.boundary(base, outcome, &ends) {
             Ok(values) | Err(Stop::Return(values)) => values,
             Err(Stop::Error(what)) if self.trying > 0 => return Err(Stop::Error(what)),
+            Err(Stop::Thrown) if !is_first => return Err(Stop::Thrown),
             Err(Stop::Error(what)) => {
                 self.fault(
                     &what,
@@ -604,7 +613,7 @@ impl Editor<'_> {
                     this.store.put(own, &format!("a:{name}"), value);
                 }
                 let before = this.here.clone();
-                let out = this.nodes(&function.body, ground, *script, own);
+                let out = this.apart(|this| this.nodes(&function.body, ground, *script, own));
                 this.here = before;
                 match out {
                     // Without `abort` an error only ends a command.

@@ -51,7 +51,9 @@ impl Editor<'_> {
                 self.trying = 0;
             }
             let outcome = self.node(node, place);
-            self.errors_end(base);
+            if self.blocks == 0 {
+                self.errors_end(base);
+            }
             self.trying = trying;
             match outcome {
                 Err(Stop::Error(_)) if is_silent => {}
@@ -59,6 +61,10 @@ impl Editor<'_> {
                     let is_command = matches!(node, Node::Command(_));
                     if is_command && what.contains(NO_THEME) {
                         self.fault(&what, "the line has no effect");
+                    }
+                    // An error in a block of a script ends the outermost one.
+                    if self.blocks > 0 {
+                        return Err(Stop::Error(what));
                     }
                 }
                 Ok(()) => {}
@@ -80,8 +86,22 @@ impl Editor<'_> {
     }
 
     fn body(&mut self, nodes: &[Node], place: Place) -> Run<()> {
-        self.deeper(|this| this.nodes(nodes, place.ground, place.script, place.local))
-            .unwrap_or(Ok(()))
+        // In a function each line begins anew.
+        let counts = usize::from(place.local == place.script);
+        self.blocks += counts;
+        let outcome = self
+            .deeper(|this| this.nodes(nodes, place.ground, place.script, place.local))
+            .unwrap_or(Ok(()));
+        self.blocks -= counts;
+        outcome
+    }
+
+    /// Runs what has blocks of its own: a file, a function.
+    pub(super) fn apart<T>(&mut self, run: impl FnOnce(&mut Self) -> T) -> T {
+        let blocks = std::mem::take(&mut self.blocks);
+        let out = run(self);
+        self.blocks = blocks;
+        out
     }
 
     fn node(&mut self, node: &Node, place: Place) -> Run<()> {
@@ -144,14 +164,14 @@ impl Editor<'_> {
                 if self.trying == 0 {
                     for park in &mut self.parked[base..] {
                         if matches!(park.stop, Stop::Error(_)) {
-                            park.stop = Stop::Finish;
+                            park.stop = Stop::Thrown;
                         }
                     }
                 }
                 self.body(last, place)?;
                 match outcome {
-                    // What nothing catches ends the script.
-                    Err(Stop::Error(_)) if self.trying == 0 => Err(Stop::Finish),
+                    // What nothing catches ends the script, and those that load it.
+                    Err(Stop::Error(_)) if self.trying == 0 => Err(Stop::Thrown),
                     other => other,
                 }
             }

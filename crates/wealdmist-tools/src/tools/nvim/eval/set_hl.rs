@@ -6,9 +6,9 @@ use wealdmist_core::color::Rgb;
 
 use super::Editor;
 use super::flow::{Run, Stop};
-use super::groups::{ALSO, KEYS, WORDS};
+use super::groups::{ALSO, KEYS, WORDS, color};
 use super::highlight::{Part, SHOWN, alone, key, of_normal};
-use super::value::{Key, Value};
+use super::value::{Key, Truth, Value};
 use crate::evaluated::text::Text;
 
 impl Editor<'_> {
@@ -35,6 +35,20 @@ impl Editor<'_> {
                 Value::Number(_) | Value::Unknown(_) | Value::Either(_) => true,
                 _ => false,
             };
+            if is_color && let Some(open) = self.fits_perhaps(value) {
+                return self.decide(open, &mut |this, yes| match yes {
+                    true => {
+                        let settled = this.normal_settled(value);
+                        let plain = this.store.table();
+                        for (k, v) in &fields {
+                            let v = if k == key { settled.clone() } else { v.clone() };
+                            this.store.set(plain, k.clone(), v);
+                        }
+                        this.set_group(group, plain)
+                    }
+                    false => Err(Stop::Error("it is not a valid color".into())),
+                });
+            }
             if is_color && !fits(value) {
                 let said = value.lossy().unwrap_or_default();
                 return Err(Stop::Error(format!("'{said}' is not a valid color").into()));
@@ -140,6 +154,34 @@ impl Editor<'_> {
             }
         }
         Ok(())
+    }
+
+    /// On what it depends whether a color of Normal is one; `None` where it depends on nothing.
+    fn fits_perhaps(&self, value: &Value) -> Option<Truth> {
+        let side = of_normal(value)?;
+        let is_one = self.normal(side).map(&mut |v| match v {
+            Value::Text(text) => Value::Bool(color(&text.lossy()).is_some()),
+            Value::Bool(_) => Value::Bool(false),
+            Value::Unknown(why) => Value::Unknown(Arc::clone(why)),
+            _ => Value::Bool(true),
+        });
+        match is_one.truth(&super::expression::is_true) {
+            open @ Truth::Open(..) if matches!(is_one, Value::Either(_)) => Some(open),
+            _ => None,
+        }
+    }
+
+    /// A color of Normal where it is one.
+    fn normal_settled(&self, value: &Value) -> Value {
+        let side = of_normal(value).unwrap_or(Part::Text);
+        match self.normal(side) {
+            Value::Either(all) => {
+                let one = all.iter().map(|(_, v)| v);
+                let mut one = one.filter(|v| matches!(v, Value::Text(_) | Value::Own(_)));
+                one.next().cloned().unwrap_or(Value::Nil)
+            }
+            other => other,
+        }
     }
 
     /// The attributes that `nvim_set_hl` is given, in the words of `:highlight`, with the place of the call.
