@@ -114,6 +114,19 @@ fn starts(home: &Path, program: &str, arguments: &[&str]) -> Vec<Duration> {
     (0..RUNS).map(|_| one()).collect()
 }
 
+/// Reading every dotfile of a home and making the setup from them.
+fn surveys(home: &Path) -> Vec<Duration> {
+    let one = || {
+        let home = wealdmist_host::Home::open(Some(home)).unwrap();
+        let begin = Instant::now();
+        let survey = wealdmist_host::Survey::open(home, None, None).unwrap();
+        assert!(survey.reports.len() > 3);
+        begin.elapsed()
+    };
+    one();
+    (0..RUNS).map(|_| one()).collect()
+}
+
 fn keys(home: &Path, program: &str) -> Vec<Duration> {
     let mut command = Command::new(program);
     environment(&mut command, home);
@@ -176,6 +189,7 @@ fn main() {
     } else {
         println!("nvim is not installed: nothing to compare with");
     }
+    row("survey of the sample home", surveys(&home));
     let mut times = keys(&home, program);
     times.sort();
     let (p99, presses) = (times[times.len() * 99 / 100], times.len());
