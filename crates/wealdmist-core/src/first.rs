@@ -6,13 +6,13 @@ use std::fmt::Write as _;
 use crate::character::{SymbolLevel, is_treacherous, level};
 use crate::color::{Oklch, Rgb};
 use crate::look::{Look, Resolver};
+use crate::prompt::Design;
 use crate::property::Property;
 use crate::quote::Name;
 use crate::reading::{Reading, Standing, ToolReport, Value};
 use crate::role::{ROLES, RoleId, Slot};
 use crate::setup::{
-    Appearance, Attrs, Contrast, Expr, FontChoice, Palette, PromptDesign, Setup, Style, Variant,
-    Window, literal,
+    Appearance, Attrs, Contrast, Expr, FontChoice, Palette, Setup, Style, Variant, Window, literal,
 };
 
 /// Builds the text of a first `setup.toml`: the terminal's colors become the palette, the other
@@ -303,7 +303,7 @@ fn plain_setup(palette: &Palette, roles: BTreeMap<RoleId, Style>) -> Setup {
         symbols: SymbolLevel::default(),
         replace: BTreeMap::new(),
         window: Window::default(),
-        prompt: PromptDesign::default(),
+        prompt: Design::default(),
         tools: BTreeMap::new(),
         exceptions: Vec::new(),
         contrast: Contrast::default(),

@@ -40,3 +40,9 @@ pub const OUTLINE: usize = 200_000;
 
 /// The largest raster, in pixels on a side.
 pub const RASTER_SIDE: u32 = 8192;
+
+/// How many lines a prompt may have.
+pub const PROMPT_LINES: usize = 8;
+
+/// How many parts a side of a prompt's line may have, and a part's lists entries.
+pub const PROMPT_PARTS: usize = 64;

@@ -1,6 +1,8 @@
 //! How many cells a cluster takes, as those who count see it: terminals by clusters, shells by
 //! code points, and a terminal that was measured.
 
+use std::sync::OnceLock;
+
 use unicode_properties::{EmojiStatus, UnicodeEmoji};
 use unicode_width::{UnicodeWidthChar, UnicodeWidthStr};
 
@@ -23,6 +25,43 @@ pub fn by_code_points(cluster: &str) -> usize {
             }
         })
         .sum()
+}
+
+/// The ranges of characters that take two cells. What is not assigned may lie in them.
+#[must_use]
+pub fn wide() -> &'static [(char, char)] {
+    static WIDE: OnceLock<Vec<(char, char)>> = OnceLock::new();
+    WIDE.get_or_init(|| ranges(2, '\u{1100}'))
+}
+
+/// The ranges of characters that take no cell and stand in texts: marks above and below others.
+#[must_use]
+pub fn nothing() -> &'static [(char, char)] {
+    static NOTHING: OnceLock<Vec<(char, char)>> = OnceLock::new();
+    NOTHING.get_or_init(|| ranges(0, '\u{300}'))
+}
+
+/// The characters of a width from one on, in ranges that may hold what is not assigned.
+fn ranges(cells: usize, from: char) -> Vec<(char, char)> {
+    let mut out: Vec<(char, char)> = Vec::new();
+    // Whether the last range may be gone on with.
+    let mut open = false;
+    for c in from..='\u{3ffff}' {
+        if by_code_points(c.encode_utf8(&mut [0; 4])) == cells {
+            match out.last_mut().filter(|_| open) {
+                Some(last) => last.1 = c,
+                None => out.push((c, c)),
+            }
+            open = true;
+        } else {
+            open = false;
+        }
+    }
+    // Range ends that cannot be written by themselves are not put into patterns.
+    out.retain(|(a, b)| {
+        !crate::character::is_treacherous(*a) && !crate::character::is_treacherous(*b)
+    });
+    out
 }
 
 /// Whether some terminals draw a character in one cell and others, set for East Asian text, in

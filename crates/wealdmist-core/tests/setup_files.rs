@@ -4,9 +4,10 @@
 
 use wealdmist_core::character::SymbolLevel;
 use wealdmist_core::look::Look;
+use wealdmist_core::prompt::Design;
 use wealdmist_core::reading::ToolId;
 use wealdmist_core::role::{ROLES, RoleId, Slot, Usage};
-use wealdmist_core::setup::{SetupDoc, ShowUser, Variant};
+use wealdmist_core::setup::{SetupDoc, Variant};
 
 fn doc(text: &str) -> SetupDoc {
     SetupDoc::parse("setup.toml", text.as_bytes()).unwrap_or_else(|e| panic!("{text}\n{e}"))
@@ -194,11 +195,7 @@ fn what_is_left_out_has_defaults() {
     );
     assert_eq!(setup.palette().variant, Variant::Dark);
     assert_eq!(setup.symbols, SymbolLevel::Plain);
-    assert_eq!(
-        (setup.prompt.lines, setup.prompt.folders, setup.prompt.git),
-        (2, 3, true)
-    );
-    assert_eq!(setup.prompt.user, ShowUser::WhenItMatters);
+    assert_eq!(setup.prompt, Design::default());
     assert!(setup.font.family.is_none() && setup.window.opacity.is_none());
     let tool = setup.tool(ToolId("kitty"));
     assert!(tool.manage && !tool.generate && tool.adds.is_empty());

@@ -483,7 +483,13 @@ mod tests {
             text.contains("folders = 2") && text.contains("foreground = \"#c8c8c8\""),
             "{text}"
         );
-        assert_eq!(survey.doc.setup().prompt.folders, 2);
+        let folder = survey
+            .doc
+            .setup()
+            .prompt
+            .parts()
+            .find(|p| p.name == "folder");
+        assert_eq!(folder.map(|p| p.tells.folders), Some(2));
 
         survey.doc = survey
             .doc

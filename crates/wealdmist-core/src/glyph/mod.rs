@@ -6,7 +6,7 @@ pub mod scan;
 pub mod substitute;
 pub mod verdict;
 
-pub use replace::{replacement, replacements};
+pub use replace::{replacement, replacement_at, replacements};
 pub use scan::{Hit, Syntax, scan};
 pub use substitute::{Kind, Substitute, substitute, substitutes};
 pub use verdict::{Judged, Verdict, judge};

@@ -1,7 +1,7 @@
 //! What stands for a character in the dotfiles: as the setup says, and as would mend it.
 
 use super::{Judged, substitute};
-use crate::character::{is_private_use, is_symbol, level};
+use crate::character::{SymbolLevel, is_private_use, is_symbol, level};
 use crate::font::ChosenFont;
 use crate::reading::{GlyphUse, ToolId};
 use crate::setup::Setup;
@@ -46,7 +46,12 @@ pub fn replacements<'a>(
 /// of the tool's symbol level; `None` where it stays.
 #[must_use]
 pub fn replacement(setup: &Setup, tool: ToolId, c: char) -> Option<String> {
-    let most = setup.symbols_for(tool);
+    replacement_at(setup, setup.symbols_for(tool), c)
+}
+
+/// The same at a symbol level.
+#[must_use]
+pub fn replacement_at(setup: &Setup, most: SymbolLevel, c: char) -> Option<String> {
     let allowed = |text: &str| text.chars().all(|c| level(c) <= most || !is_symbol(c));
     if let Some(text) = setup.replace.get(&c).filter(|t| allowed(t)) {
         return Some(text.clone());

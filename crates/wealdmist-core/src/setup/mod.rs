@@ -11,6 +11,7 @@ mod edit;
 mod fonts;
 pub(crate) mod literal;
 mod palettes;
+mod prompt;
 mod property;
 mod read;
 
@@ -22,6 +23,8 @@ use std::path::PathBuf;
 use crate::character::SymbolLevel;
 use crate::color::Rgb;
 use crate::font::{FeatureSetting, Four};
+use crate::glyph::replacement_at;
+use crate::prompt::Design;
 use crate::reading::ToolId;
 pub use crate::role::Attrs;
 use crate::role::{Known, RoleId, Slot};
@@ -300,30 +303,6 @@ pub enum ShowUser {
     Never,
 }
 
-/// The design of the shell prompt.
-#[derive(Debug, Clone, PartialEq)]
-pub struct PromptDesign {
-    /// 1, or 2 for the sign on a line of its own.
-    pub lines: u8,
-    /// When user and host are shown.
-    pub user: ShowUser,
-    /// Whether git is asked for branch and changes.
-    pub git: bool,
-    /// How many folders of the path are shown; 0 for all.
-    pub folders: u8,
-}
-
-impl Default for PromptDesign {
-    fn default() -> Self {
-        Self {
-            lines: 2,
-            user: ShowUser::default(),
-            git: true,
-            folders: 3,
-        }
-    }
-}
-
 /// What the setup says of one tool.
 #[derive(Debug, Clone, PartialEq)]
 pub struct ToolOptions {
@@ -402,7 +381,7 @@ pub struct Setup {
     /// The terminal's window.
     pub window: Window,
     /// The prompt.
-    pub prompt: PromptDesign,
+    pub prompt: Design,
     /// Per-tool options.
     pub tools: BTreeMap<String, ToolOptions>,
     /// Intended differences.
@@ -436,6 +415,14 @@ impl Setup {
     #[must_use]
     pub fn tool(&self, id: ToolId) -> ToolOptions {
         self.tools.get(id.0).cloned().unwrap_or_default()
+    }
+
+    /// The prompt's design as it is drawn at a symbol level, with the signs that stand for others.
+    #[must_use]
+    pub fn prompt_at(&self, level: SymbolLevel) -> Design {
+        let one = |c: char| replacement_at(self, level, c).unwrap_or_else(|| c.to_string());
+        self.prompt
+            .at(level, |text| text.chars().map(one).collect())
     }
 
     /// The symbol level of a tool: its own, or the setup's.

@@ -7,8 +7,8 @@ use std::path::PathBuf;
 use toml_edit::{Document, Item, TableLike, Value};
 
 use super::{
-    Attrs, Exception, Expr, Palette, PaletteName, Problem, PromptDesign, Setup, SetupDoc,
-    SetupError, Severity, ShowUser, Style, ToolOptions, Window,
+    Attrs, Exception, Expr, Palette, PaletteName, Problem, Setup, SetupDoc, SetupError, Severity,
+    Style, ToolOptions, Window,
 };
 use crate::character::is_treacherous;
 use crate::color::Rgb;
@@ -370,30 +370,6 @@ impl Reader {
             opacity,
             padding: self.property(table, "padding", Property::WindowPadding),
         }
-    }
-
-    fn prompt(&mut self, root: &dyn TableLike) -> PromptDesign {
-        let mut design = PromptDesign::default();
-        let Some(table) = self.table(root, "prompt") else {
-            return design;
-        };
-        self.unknown(table, "[prompt]", &["lines", "user", "git", "folders"]);
-        if let Some(lines) = self.number(table, "lines", (1.0, 2.0)) {
-            design.lines = lines as u8;
-        }
-        if let Some(folders) = self.number(table, "folders", (0.0, 9.0)) {
-            design.folders = folders as u8;
-        }
-        design.git = self.flag(table, "git", true);
-        let choices = [
-            ("when-it-matters", ShowUser::WhenItMatters),
-            ("always", ShowUser::Always),
-            ("never", ShowUser::Never),
-        ];
-        if let Some(user) = self.choice(table, "user", &choices) {
-            design.user = user;
-        }
-        design
     }
 
     fn tools(&mut self, root: &dyn TableLike) -> BTreeMap<String, ToolOptions> {

@@ -53,7 +53,19 @@ impl<'a> Canvas<'a> {
         ink: Ink,
         what: &'static str,
     ) -> usize {
-        let (text_role, ground_role) = (RoleId::known(ink.0), RoleId::known(ink.1));
+        let roles = (RoleId::known(ink.0), RoleId::known(ink.1));
+        self.put_in(row, column, text, roles, what)
+    }
+
+    /// The same in any two roles.
+    pub(super) fn put_in(
+        &mut self,
+        row: usize,
+        column: usize,
+        text: &str,
+        (text_role, ground_role): (RoleId, RoleId),
+        what: &'static str,
+    ) -> usize {
         let colors = (self.look.color(&text_role), self.look.color(&ground_role));
         let attrs = self.look.attrs(&text_role);
         let spot = (row < self.height && column < self.width).then_some(self.spots.len());

@@ -2,41 +2,43 @@
 
 use super::canvas::{Canvas, Ink, TEXT};
 use crate::character::SymbolLevel;
-use crate::prompt::{self, Situation};
+use crate::prompt::{self, Design, Repository, Situation};
 use crate::role::RoleId;
 use crate::setup::Setup;
 
-fn prompt_at(
-    canvas: &mut Canvas,
-    setup: &Setup,
-    level: SymbolLevel,
-    at: &Situation,
-    row: usize,
-) -> (usize, usize) {
-    let lines = prompt::draw(&setup.prompt, level, at);
+fn prompt_at(canvas: &mut Canvas, design: &Design, at: &Situation, row: usize) -> (usize, usize) {
+    let rows = prompt::draw(design, true, at);
     let mut column = 0;
-    for (i, line) in lines.iter().enumerate() {
+    for (i, line) in rows.iter().enumerate() {
         column = 0;
-        for run in line {
-            let (what, name) = prompt_spot(&run.role);
-            let lead = run.text.len() - run.text.trim_start().len();
-            let shown = run.text.trim_start();
-            column = canvas.put(row + i, column + lead, shown, Ink(name, "background"), what);
+        for piece in &line.left {
+            let lead = piece.text.len() - piece.text.trim_start().len();
+            let shown = piece.text.trim_start();
+            let (text, ground) = prompt_spot(&piece.ink);
+            let what = spot(&text);
+            column = canvas.put_in(row + i, column + lead, shown, (text, ground), what);
         }
     }
-    (row + lines.len() - 1, column)
+    (row + rows.len() - 1, column)
 }
 
-fn prompt_spot(role: &RoleId) -> (&'static str, &'static str) {
-    match role.as_str() {
-        "prompt.user" => ("prompt, user", "prompt.user"),
-        "prompt.root" => ("prompt, root", "prompt.root"),
-        "prompt.host" => ("prompt, host", "prompt.host"),
-        "prompt.folder" => ("prompt, folder", "prompt.folder"),
-        "prompt.branch" => ("prompt, branch", "prompt.branch"),
-        "prompt.dirty" => ("prompt, uncommitted changes", "prompt.dirty"),
-        "prompt.failure" => ("prompt, exit status", "prompt.failure"),
-        _ => ("prompt, sign", "prompt.sign"),
+fn prompt_spot(ink: &prompt::Ink) -> (RoleId, RoleId) {
+    let own = |role: &Option<RoleId>, other| role.clone().unwrap_or(RoleId::known(other));
+    (own(&ink.text, "foreground"), own(&ink.ground, "background"))
+}
+
+/// What a stretch in a role is called.
+fn spot(text: &RoleId) -> &'static str {
+    match text.as_str() {
+        "prompt.user" => "prompt, user",
+        "prompt.root" => "prompt, root",
+        "prompt.host" => "prompt, host",
+        "prompt.folder" => "prompt, folder",
+        "prompt.branch" => "prompt, branch",
+        "prompt.dirty" => "prompt, uncommitted changes",
+        "prompt.failure" => "prompt, exit status",
+        "prompt.sign" => "prompt, sign",
+        _ => "prompt",
     }
 }
 
@@ -47,11 +49,19 @@ pub(super) fn shell(
     row: usize,
     roomy: bool,
 ) -> usize {
-    let clean = Situation {
-        dirty: false,
+    let design = setup.prompt_at(level);
+    let sample = Situation {
+        width: canvas.width,
         ..Situation::sample()
     };
-    let (mut row, column) = prompt_at(canvas, setup, level, &clean, row);
+    let clean = Situation {
+        repository: sample.repository.clone().map(|r| Repository {
+            counts: Some([0; 7]),
+            ..r
+        }),
+        ..sample.clone()
+    };
+    let (mut row, column) = prompt_at(canvas, &design, &clean, row);
     canvas.put(row, column, "./gauge --station weir", TEXT, "typed command");
     row += 1;
     let column = canvas.put(row, 0, "station weir  ", TEXT, "plain output");
@@ -88,10 +98,10 @@ pub(super) fn shell(
         );
         row += 1;
         let failed = Situation {
-            status: 2,
-            ..Situation::sample()
+            statuses: vec![2],
+            ..sample
         };
-        let (last, column) = prompt_at(canvas, setup, level, &failed, row);
+        let (last, column) = prompt_at(canvas, &design, &failed, row);
         row = last;
         let column = canvas.put(row, column, "grep ", TEXT, "typed command");
         let selected = Ink("selection-text", "selection");
@@ -108,11 +118,10 @@ pub(super) fn remote(canvas: &mut Canvas, setup: &Setup, level: SymbolLevel, row
         root: true,
         ssh: true,
         folder: "/etc/gauge".into(),
-        branch: None,
-        dirty: false,
-        ..Situation::sample()
+        width: canvas.width,
+        ..Situation::home()
     };
-    let (row, column) = prompt_at(canvas, setup, level, &root, row);
+    let (row, column) = prompt_at(canvas, &setup.prompt_at(level), &root, row);
     canvas.put(row, column, "ls", TEXT, "typed command");
     let folder = Ink("directory", "background");
     let column = canvas.put(row + 1, 0, "stations", folder, "folder name");

@@ -5,6 +5,7 @@
 //! is) is its [`Dialect`].
 
 mod generation;
+pub mod painted;
 pub mod repository;
 
 use std::ops::Range;
@@ -14,7 +15,6 @@ use wealdmist_core::color::Rgb;
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::{Left, Plan, Splice};
-use wealdmist_core::prompt::{segments, signs};
 use wealdmist_core::property::{OUR_THEME, Property};
 use wealdmist_core::quote::{Code, Quoting};
 use wealdmist_core::reading::{
@@ -355,31 +355,44 @@ impl OwnPrompt<'_> {
     }
 }
 
-/// What the prompt of a design draws: each of its segments on the terminal's ground.
+/// What the prompt of a design draws: each of its parts on its ground, and where two grounds meet.
 fn drawn_by_design(setup: &Setup) -> Vec<Drawn> {
-    // Which signs it has makes no difference to its roles.
-    let signs = signs(setup.symbols);
-    let mut roles: Vec<&'static str> = Vec::new();
-    for segment in segments(&setup.prompt, &signs).into_iter().flatten() {
-        let turned = segment.turns.map(|(_, role)| role);
-        for role in [Some(segment.role), turned].into_iter().flatten() {
-            if role.starts_with("prompt.") && !roles.contains(&role) {
-                roles.push(role);
+    let design = &setup.prompt;
+    let own = RoleId::known("background");
+    let mut out: Vec<Drawn> = Vec::new();
+    let mut add = |what: String, text: &RoleId, ground: &RoleId, usage: Usage| {
+        let known = |d: &Drawn| d.text.role == *text && d.ground.role == *ground;
+        if text == ground || out.iter().any(known) {
+            return;
+        }
+        let paint = |role: &RoleId| Paint {
+            role: role.clone(),
+            reading: None,
+        };
+        out.push(Drawn {
+            what,
+            text: paint(text),
+            ground: paint(ground),
+            usage,
+            fade: 1.0,
+        });
+    };
+    for part in design.parts() {
+        let ground = part.ground.as_ref().unwrap_or(&own);
+        for text in part.texts() {
+            add(text.label(), text, ground, Usage::Body);
+        }
+    }
+    for line in &design.lines {
+        for run in [&line.left, &line.right] {
+            for pair in run.windows(2) {
+                if let (Some(from), Some(to)) = (&pair[0].ground, &pair[1].ground) {
+                    add("joint of two blocks".to_owned(), from, to, Usage::NonText);
+                }
             }
         }
     }
-    let paint = |role| Paint {
-        role: RoleId::known(role),
-        reading: None,
-    };
-    let one = |role: &'static str| Drawn {
-        what: RoleId::known(role).label(),
-        text: paint(role),
-        ground: paint("background"),
-        usage: Usage::Body,
-        fade: 1.0,
-    };
-    roles.into_iter().map(one).collect()
+    out
 }
 
 /// What the prompt draws: the person's own, stretch by stretch, or ours.

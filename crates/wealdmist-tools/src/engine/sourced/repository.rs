@@ -36,6 +36,10 @@ pub const ARGUMENTS: [&str; 10] = [
 pub const QUESTION: &str =
     "status --porcelain=v2 --branch --no-ahead-behind --no-renames --ignore-submodules=all";
 
+/// The same where changes are told by their kind: how far the branch is from what it follows, and what was
+/// put aside.
+pub const QUESTION_OF_COUNTS: &str = "status --porcelain=v2 --branch --ahead-behind --show-stash --no-renames --ignore-submodules=all";
+
 /// The environment the question is asked in: no writing, no fetching, no prompting, whatever way
 /// of reaching out the repository names.
 pub const ENVIRONMENT: [(&str, &str); 8] = [

@@ -1,171 +1,680 @@
-//! The script that draws the prompt, made from the design's list of segments.
+//! The script that draws the prompt, made from the design part by part.
 
-use wealdmist_core::color::nearest_256;
-use wealdmist_core::glyph::replacement;
+use wealdmist_core::color::Depth;
+use wealdmist_core::escape::Escape;
 use wealdmist_core::look::Look;
-use wealdmist_core::prompt::{self, Part, Segment, Turn, When};
+use wealdmist_core::prompt::{
+    Design, FOR_TYPING, Item, Kind, Line, Part, Past, SIGNALS, Style, When, cells, giving_way,
+    place, ties,
+};
 use wealdmist_core::quote::{Code, Quoting, quote};
-use wealdmist_core::role::{RoleId, Slot};
-use wealdmist_core::setup::{Setup, ShowUser};
+use wealdmist_core::setup::Setup;
 
 use super::BASH;
+use crate::sourced::painted::{DEPTHS, Painted};
 use crate::sourced::repository;
+use wealdmist_core::width::{nothing, wide};
 
-/// The prompt's roles and the variables that hold their colors in the generated file.
-pub const ROLES: &[(&str, &str)] = &[
-    ("user", "prompt.user"),
-    ("root", "prompt.root"),
-    ("host", "prompt.host"),
-    ("folder", "prompt.folder"),
-    ("branch", "prompt.branch"),
-    ("dirty", "prompt.dirty"),
-    ("failure", "prompt.failure"),
-    ("sign", "prompt.sign"),
-];
-
-/// Where signs stand in the generated file: in double quotes, in what becomes `PS1`.
-const SIGN: [Quoting; 2] = [Quoting::PromptText, Quoting::Double];
-
-/// Our signs as the setup wants them written. One whose replacement cannot stand there stays.
-fn own_signs(setup: &Setup, text: &'static str) -> Code {
-    let mut out = String::new();
-    for c in text.chars() {
-        let other = replacement(setup, BASH.id, c);
-        match other.filter(|t| quote(t, &SIGN).is_some()) {
-            Some(other) => out.push_str(&other),
-            None => out.push(c),
-        }
+/// A text of the design as a word of the shell. What cannot be written is left out.
+fn word(text: &str) -> Code {
+    match text.contains(['\'', '\\']) {
+        true => Code::of(
+            "$'{}'",
+            &[&quote(text, &[Quoting::Dollar]).unwrap_or_default()],
+        ),
+        false => Code::of(
+            "'{}'",
+            &[&quote(text, &[Quoting::Single]).unwrap_or_default()],
+        ),
     }
-    quote(&out, &SIGN).unwrap_or_else(|| Code::fixed(text))
 }
 
+fn whole(n: usize) -> Code {
+    Code::whole(n as u64)
+}
+
+/// The script of a setup; `path` is the file it stands in.
 pub fn script(setup: &Setup, look: &Look, path: &Code) -> Code {
-    let signs = prompt::signs(setup.symbols_for(BASH.id));
-    let sign = |text: &'static str| own_signs(setup, text);
-    let design = &setup.prompt;
-    let (mut deep, mut flat) = (Code::default(), Code::default());
-    for (name, role) in ROLES {
-        let role = RoleId::known(role);
-        let attrs = look.attrs(&role);
-        let mut lead = Code::default();
-        for (on, code) in [
-            (attrs.bold, "1;"),
-            (attrs.italic, "3;"),
-            (attrs.underline, "4;"),
-        ] {
-            if on {
-                lead.push_fixed(code);
-            }
-        }
-        let color = look.color(&role);
-        let (true_color, indexed) = match look.slot_of(&role).and_then(Slot::ansi) {
-            // A slot follows the terminal's palette, also while it is being tried out.
-            Some(i) => {
-                let code = Code::whole(if i < 8 { 30 + i } else { 82 + i });
-                (code.clone(), code)
-            }
-            None => {
-                let [r, g, b] = [color.r, color.g, color.b].map(Code::whole);
-                let nearest = Code::whole(nearest_256(color));
-                (
-                    Code::of("38;2;{};{};{}", &[&r, &g, &b]),
-                    Code::of("38;5;{}", &[&nearest]),
-                )
-            }
-        };
-        let name = Code::fixed(name);
-        for (out, color) in [(&mut deep, true_color), (&mut flat, indexed)] {
-            out.push(&Code::of("  __wm_c_{}='{}{}'\n", &[&name, &lead, &color]));
-        }
-    }
-    let show = match design.user {
-        ShowUser::Always => "__wm_show=1",
-        ShowUser::Never => "__wm_show=",
-        ShowUser::WhenItMatters => {
-            "__wm_show=\n[[ $EUID == 0 || -n ${SSH_CONNECTION-}${SSH_TTY-} ]] && __wm_show=1"
-        }
-    };
-    let git = match design.git {
-        true => asking(),
-        false => Code::fixed("__wm_git() { __wm_branch='' __wm_dirty=''; }\n"),
-    };
-    let mut drawn = Code::default();
-    for (n, line) in prompt::segments(design, &signs).iter().enumerate() {
-        if n > 0 {
-            drawn.push_fixed("  out+='\\n'\n");
-        }
-        for segment in line {
-            drawn.push(&drawn_segment(setup, segment));
-        }
-    }
+    let painted = Painted::new(setup, look, BASH.id);
+    let design = &painted.design;
+    let [deep, flat, few] = DEPTHS.map(|depth| colors(&painted, depth));
     let parts = [
+        ("@FILE@", path.clone()),
         ("@DEEP@", deep),
         ("@FLAT@", flat),
-        ("@SHOW@", Code::fixed(show)),
-        ("@GIT@", git),
-        ("@KEEP@", Code::whole(design.folders)),
-        ("@ELIDED@", sign(signs.elided)),
-        ("@SEGMENTS@", drawn),
-        ("@FILE@", path.clone()),
+        ("@FEW@", few),
+        ("@NONE@", colors(&painted, Depth::None)),
+        ("@PARTS@", static_parts(&painted)),
+        ("@SHAPES@", shapes(design)),
+        ("@FACTS@", facts(&painted)),
+        ("@DRAWN@", drawn(&painted)),
+        ("@BEFORE@", before(&painted)),
+        ("@STARTS@", starts(design)),
+        ("@PAST@", past(&painted)),
+        ("@ELIDED@", word(&design.elided)),
+        ("@WIDE@", ranges(wide())),
+        ("@NOTHING@", ranges(nothing())),
     ];
     Code::filled(TEMPLATE, &parts)
 }
 
-/// The lines that draw a segment.
-fn drawn_segment(setup: &Setup, segment: &Segment) -> Code {
-    let variable = |role: &str| {
-        let found = ROLES.iter().find(|(_, r)| *r == role);
-        Code::fixed(found.map_or("sign", |(name, _)| *name))
-    };
-    let mut out = Code::of("  color=$__wm_c_{}\n", &[&variable(segment.role)]);
-    if let Some((turn, role)) = segment.turns {
-        let condition = Code::fixed(match turn {
-            Turn::Root => "((EUID == 0))",
-            Turn::Failed => "((__wm_status != 0))",
-        });
-        out.push(&Code::of(
-            "  {} && color=$__wm_c_{}\n",
-            &[&condition, &variable(role)],
-        ));
+/// Ranges of characters as they stand in a pattern, in escapes.
+fn ranges(all: &[(char, char)]) -> Code {
+    let mut out = Code::default();
+    for (first, last) in all {
+        let [first, last] = [*first, *last].map(|c| Code::escaped(c, Escape::Short));
+        if let (Some(first), Some(last)) = (first, last) {
+            out.push(&Code::of("{}-{}", &[&first, &last]));
+        }
     }
-    // By reference: what comes from outside is expanded once and never run.
-    let shown = Code::fixed(match segment.part {
-        Part::User => "\\${__wm_name}",
-        Part::Host => "\\${__wm_machine}",
-        Part::Folder => "\\${__wm_dir}",
-        Part::Branch => "\\${__wm_branch}",
-        Part::Changes => "",
-        Part::Status => "\\${__wm_status}",
-        Part::Input => "\\\\\\$",
-    });
-    let adds = |sign: Code| {
-        Code::of(
-            "out+=\"\\[\\e[${color}m\\]{}{}{}{}\\[\\e[0m\\]\"",
-            &[
-                &Code::fixed(segment.before),
-                &sign,
-                &shown,
-                &Code::fixed(segment.after),
-            ],
-        )
-    };
-    let add = adds(own_signs(setup, segment.sign));
-    let line = match segment.when {
-        When::Always => Code::of("  {}\n", &[&add]),
-        When::Matters => Code::of("  [[ -n $__wm_show ]] && {}\n", &[&add]),
-        When::InRepository => Code::of("  [[ -n $__wm_branch ]] && {}\n", &[&add]),
-        When::Failed => Code::of("  ((__wm_status != 0)) && {}\n", &[&add]),
-        When::Changed => Code::of(
-            "  [[ $__wm_dirty == 1 ]] && {}\n  [[ $__wm_dirty == u ]] && {}\n",
-            &[&add, &adds(Code::fixed(repository::UNKNOWN))],
-        ),
-    };
-    out.push(&line);
     out
 }
 
+/// The colors at a depth, each in a variable.
+fn colors(painted: &Painted<'_>, depth: Depth) -> Code {
+    let mut out = Code::default();
+    for (name, code) in painted.text_colors(depth) {
+        out.push(&Code::of("  __wm_{}='{}'\n", &[&name, &code]));
+    }
+    if depth == Depth::None {
+        out.push_fixed("  __wm_ground=() __wm_edge=() __wm_colors=''\n");
+    } else {
+        for (n, (ground, edge)) in painted.ground_colors(depth).into_iter().enumerate() {
+            let n = whole(n + 1);
+            let parts = [&n, &ground, &n, &edge];
+            out.push(&Code::of(
+                "  __wm_ground[{}]='{}' __wm_edge[{}]='{}'\n",
+                &parts,
+            ));
+        }
+    }
+    out
+}
+
+/// What of each part stays as it is: which ground it has.
+fn static_parts(painted: &Painted<'_>) -> Code {
+    let mut out = Code::default();
+    let grounds = painted.design.parts().map(|p| painted.ground(p));
+    let entries: Vec<Code> = grounds
+        .enumerate()
+        .filter(|(_, n)| *n > 0)
+        .map(|(i, n)| Code::of("[{}]={}", &[&whole(i), &Code::whole(n)]))
+        .collect();
+    out.push(&Code::of(
+        "[[ -z $__wm_colors ]] || __wm_block=({})\n",
+        &[&Code::join(&entries, " ")],
+    ));
+    out
+}
+
+/// What joins parts.
+fn shapes(design: &Design) -> Code {
+    let level = design.level;
+    let [right, left] = [true, false].map(|r| design.joint.joint(level, r));
+    let open = design.open.joint(level, false).solid.trim();
+    let close = design.close.joint(level, true).solid.trim();
+    let mut stretch = [0; 4];
+    let named = [
+        ("gap", word(&design.gap), cells(&design.gap)),
+        (
+            "right",
+            Code::of("'{}'", &[&Code::fixed(right.solid)]),
+            cells(right.solid),
+        ),
+        (
+            "left",
+            Code::of("'{}'", &[&Code::fixed(left.solid)]),
+            cells(left.solid),
+        ),
+        (
+            "thin",
+            Code::of("'{}'", &[&Code::fixed(right.thin)]),
+            cells(right.thin),
+        ),
+        (
+            "thinner",
+            Code::of("'{}'", &[&Code::fixed(left.thin)]),
+            cells(left.thin),
+        ),
+        ("open", Code::of("'{}'", &[&Code::fixed(open)]), cells(open)),
+        (
+            "close",
+            Code::of("'{}'", &[&Code::fixed(close)]),
+            cells(close),
+        ),
+    ];
+    let mut out = Code::default();
+    for (name, text, wide) in named {
+        let name = Code::fixed(name);
+        out.push(&Code::of(
+            "__wm_{}={} __wm_{}_wide={}\n",
+            &[&name, &text, &name, &whole(wide)],
+        ));
+    }
+    out.push(&Code::of(
+        "__wm_stretch={}\n",
+        &[&word(design.stretch.encode_utf8(&mut stretch))],
+    ));
+    out
+}
+
+/// The functions that find out what parts tell.
+fn facts(painted: &Painted<'_>) -> Code {
+    let design = &painted.design;
+    let mut out = Code::default();
+    if painted.asks_repository() {
+        out.push(&asking(painted));
+    }
+    if design
+        .parts()
+        .any(|p| p.tells.version && !p.tells.asks.is_empty())
+    {
+        out.push_fixed(VERSION);
+    }
+    out
+}
+
+/// What is found out before anything is drawn.
+fn before(painted: &Painted<'_>) -> Code {
+    let design = &painted.design;
+    let mut out = Code::default();
+    if painted.asks_repository() {
+        out.push_fixed("  __wm_git\n");
+    }
+    if design.has(Kind::Duration) {
+        out.push_fixed(TOOK);
+    }
+    out
+}
+
+/// What is done once, when the script is loaded.
+fn starts(design: &Design) -> Code {
+    let mut out = Code::default();
+    if design.has(Kind::Duration) {
+        out.push_fixed(STARTS);
+    }
+    if design.has(Kind::System) {
+        out.push_fixed(SYSTEM);
+    }
+    out
+}
+
+/// What remains of a prompt that is past.
+fn past(painted: &Painted<'_>) -> Code {
+    match painted.design.past {
+        Past::Whole => Code::default(),
+        Past::Line | Past::Sign => Code::default(),
+    }
+}
+
+/// The lines of the design.
+fn drawn(painted: &Painted<'_>) -> Code {
+    let design = &painted.design;
+    let mut out = Code::default();
+    let mut first = 0;
+    for line in &design.lines {
+        for part in line.left.iter().chain(&line.right) {
+            out.push(&part_code(painted, part, first));
+            first += 1;
+        }
+    }
+    let tied = design.tie && design.lines.len() > 1;
+    let mut first = 0;
+    for (n, line) in design.lines.iter().enumerate() {
+        out.push(&line_code(
+            design,
+            line,
+            first,
+            n + 1 == design.lines.len(),
+            tied,
+        ));
+        first += line.left.len() + line.right.len();
+    }
+    if tied {
+        let [top, middle, bottom] = ties(design.level).map(Code::fixed);
+        out.push(&Code::of(TIE, &[&top, &middle, &bottom]));
+    }
+    if design.blank {
+        out.push_fixed("  PS1=\"\\\\n$PS1\"\n");
+    }
+    out
+}
+
+const TIE: &str = "  if ((${#rows[@]} > 1)); then
+    for ((i = 0; i < ${#rows[@]}; i++)); do
+      tie='{}'
+      ((i == 0)) || tie='{}'
+      ((i + 1 < ${#rows[@]})) || tie='{}'
+      __wm_out=''
+      __wm_add \"$__wm_c_between\" \"$tie\"
+      rows[i]=$__wm_out${rows[i]}
+    done
+  fi
+  printf -v PS1 '%s\\\\n' \"${rows[@]}\"
+  PS1=${PS1%'\\n'}
+";
+
+/// The lines that lay out a line of the prompt.
+fn line_code(design: &Design, line: &Line, first: usize, is_last: bool, tied: bool) -> Code {
+    let numbers = |places: &mut dyn Iterator<Item = usize>| {
+        let all: Vec<Code> = places.map(|i| whole(first + i)).collect();
+        Code::join(&all, " ")
+    };
+    let (l, r) = (line.left.len(), line.right.len());
+    let all: Vec<&Part> = line.left.iter().chain(&line.right).collect();
+    let left = numbers(&mut (0..l));
+    let right = numbers(&mut (l..l + r));
+    let order = numbers(&mut giving_way(&all).into_iter());
+    let tie = Code::fixed(if tied { " - 2" } else { "" });
+    let mut out = Code::default();
+    let room = match is_last {
+        true => Code::of("columns - columns / {}{}", &[&whole(FOR_TYPING), &tie]),
+        false => Code::of("columns - 1{}", &[&tie]),
+    };
+    out.push(&Code::of(
+        "  __wm_line $(({})) '{}' '{}' '{}' {}\n",
+        &[
+            &room,
+            &left,
+            &right,
+            &order,
+            &Code::fixed(if is_last { "1" } else { "''" }),
+        ],
+    ));
+    match is_last {
+        true => {
+            if !line.right.is_empty() {
+                out.push_fixed("  __wm_beside\n");
+            }
+            out.push_fixed("  __wm_add '' ' '\n  rows+=(\"$__wm_out\")\n");
+            if !tied {
+                out.push_fixed("  printf -v PS1 '%s\\\\n' \"${rows[@]}\"\n  PS1=${PS1%'\\n'}\n");
+            }
+        }
+        false => out.push(&Code::of(
+            "  ((ln + rn)) && __wm_stretched $((columns - 1{}))\n",
+            &[&tie],
+        )),
+    }
+    let _ = design;
+    out
+}
+
+/// The condition under which a part is shown, beside having something to tell.
+fn condition(when: When) -> Option<&'static str> {
+    match when {
+        When::Always => None,
+        When::Matters => Some("-n $__wm_matters"),
+        When::Repository => Some("-n $__wm_branch"),
+        When::Failed => Some("$__wm_status != 0"),
+        When::Succeeded => Some("$__wm_status == 0"),
+        When::Root => Some("$EUID == 0"),
+        When::Remote => Some("-n $__wm_remote"),
+    }
+}
+
+/// The lines that say what a part tells and in which color.
+fn part_code(painted: &Painted<'_>, part: &Part, i: usize) -> Code {
+    let design = &painted.design;
+    let i = whole(i);
+    let mut out = Code::of("  # {}\n", &[&Code::fixed(part.kind.label())]);
+    let conditions: Vec<Code> = condition(part.when).into_iter().map(Code::fixed).collect();
+    let told = told(part, design);
+    let all: Vec<Code> = conditions.into_iter().chain(told.shown).collect();
+    for line in &told.lines {
+        out.push(&Code::of("  {}\n", &[line]));
+    }
+    let (before, after) = (word(&part.before), word(&part.after));
+    let sign = match told.signed {
+        true => sign(part, design),
+        false => Code::default(),
+    };
+    // Texts of nothing are left out.
+    let glue = |parts: &[&Code]| {
+        let parts: Vec<&Code> = parts
+            .iter()
+            .filter(|p| p.lossy() != "''")
+            .copied()
+            .collect();
+        Code::join(parts, "")
+    };
+    let full = glue(&[&before, &sign, &told.full, &after]);
+    let short = glue(&[&sign, &told.short]);
+    let mut set = Code::of("full[{}]={} short[{}]={}", &[&i, &full, &i, &short]);
+    if let Some(last) = &told.last {
+        set.push(&Code::of(" last[{}]={}", &[&i, &glue(&[&sign, last])]));
+    }
+    match all.is_empty() {
+        true => out.push(&Code::of("  {}\n", &[&set])),
+        false => {
+            let all = Code::join(&all, " && ");
+            out.push(&Code::of("  if [[ {} ]]; then {}; fi\n", &[&all, &set]));
+        }
+    }
+    out.push(&Code::of(
+        "  __wm_ink[{}]=$__wm_{}",
+        &[&i, &painted.text(&part.text)],
+    ));
+    out.push_fixed("\n");
+    for (role, when) in [
+        (&part.text_root, "((EUID == 0))"),
+        (&part.text_failed, "((__wm_status != 0))"),
+    ] {
+        if let Some(role) = role {
+            out.push(&Code::of(
+                "  {} && __wm_ink[{}]=$__wm_{}\n",
+                &[&Code::fixed(when), &i, &painted.text(role)],
+            ));
+        }
+    }
+    out
+}
+
+/// The sign of a part as a word; a variable where it turns.
+fn sign(part: &Part, design: &Design) -> Code {
+    if part.signs_failed.is_some() || part.signs_root.is_some() {
+        return Code::fixed("$sign");
+    }
+    let sign = part.sign(design.level);
+    word(match part.kind {
+        Kind::Language => sign.trim_end(),
+        _ => sign,
+    })
+}
+
+/// How a part is told.
+struct Told {
+    /// What is done first.
+    lines: Vec<Code>,
+    /// What must hold.
+    shown: Vec<Code>,
+    full: Code,
+    short: Code,
+    last: Option<Code>,
+    signed: bool,
+}
+
+impl Told {
+    fn of(value: Code) -> Self {
+        Self {
+            lines: Vec::new(),
+            shown: Vec::new(),
+            short: value.clone(),
+            full: value,
+            last: None,
+            signed: true,
+        }
+    }
+
+    fn fixed(value: &'static str) -> Self {
+        Self::of(Code::fixed(value))
+    }
+
+    fn when(mut self, shown: &'static str) -> Self {
+        self.shown.push(Code::fixed(shown));
+        self
+    }
+
+    fn first(mut self, line: Code) -> Self {
+        self.lines.push(line);
+        self
+    }
+}
+
+fn told(part: &Part, design: &Design) -> Told {
+    let tells = &part.tells;
+    let cut = |name: &'static str| {
+        let line = Code::of(
+            "__wm_cut \"{}\" {}",
+            &[&Code::fixed(name), &Code::whole(tells.longest)],
+        );
+        Told::fixed("$__wm_text").first(line)
+    };
+    let mut out = match part.kind {
+        Kind::Folder => {
+            let within = Code::fixed(if tells.within {
+                "\"$__wm_below\""
+            } else {
+                "''"
+            });
+            let line = Code::of("__wm_folder {} {}", &[&Code::whole(tells.folders), &within]);
+            let mut told = Told::fixed("$__wm_dir").first(line);
+            told.last = Some(Code::fixed("$__wm_dir_last"));
+            told
+        }
+        Kind::Locked => Told::fixed("''").when("! -w $PWD"),
+        Kind::User => cut("$__wm_name"),
+        Kind::Host => cut("$__wm_machine"),
+        Kind::Branch => cut("$__wm_branch").when("-n $__wm_branch"),
+        Kind::Changes => changes(part, design),
+        Kind::Operation => {
+            let mut told = Told::fixed("$__wm_doing$__wm_steps").when("-n $__wm_doing");
+            told.short = Code::fixed("$__wm_doing");
+            told
+        }
+        Kind::Status => status(tells.style),
+        Kind::Duration => {
+            let line = Code::fixed("__wm_span \"$__wm_took\"");
+            let mut told = Told::fixed("$__wm_text").first(line);
+            told.shown
+                .push(Code::of("$__wm_took -ge {}", &[&Code::whole(tells.above)]));
+            told
+        }
+        Kind::Jobs => {
+            let mut told =
+                Told::fixed("$jobs").first(Code::fixed("local jobs='\\j'; jobs=${jobs@P}"));
+            told.shown.push(Code::of(
+                "$jobs -ge {}",
+                &[&Code::whole(tells.above.max(1))],
+            ));
+            told
+        }
+        Kind::Time => {
+            let mut told = Told::fixed("$time");
+            told = match (tells.twelve, tells.seconds) {
+                (false, false) => {
+                    told.first(Code::fixed("local time; printf -v time '%(%H:%M)T' -1"))
+                }
+                (false, true) => {
+                    told.first(Code::fixed("local time; printf -v time '%(%H:%M:%S)T' -1"))
+                }
+                (true, seconds) => told
+                    .first(Code::fixed(match seconds {
+                        true => "local time half=am; printf -v time '%(%H)T %(:%M:%S)T' -1 -1",
+                        false => "local time half=am; printf -v time '%(%H)T %(:%M)T' -1 -1",
+                    }))
+                    .first(Code::fixed("((10#${time%% *} < 12)) || half=pm"))
+                    .first(Code::fixed(
+                        "time=$(((10#${time%% *} + 11) % 12 + 1))${time#* }\" $half\"",
+                    )),
+            };
+            told
+        }
+        Kind::Date => {
+            Told::fixed("$date").first(Code::fixed("local date; printf -v date '%(%Y-%m-%d)T' -1"))
+        }
+        Kind::Battery => {
+            let mut told = Told::fixed("$battery%")
+                .first(Code::fixed(BATTERY))
+                .when("-n $battery");
+            told.shown
+                .push(Code::of("$battery -le {}", &[&Code::whole(tells.below)]));
+            told
+        }
+        Kind::Memory => {
+            let mut told = Told::fixed("$memory%")
+                .first(Code::fixed(MEMORY))
+                .when("-n $memory");
+            told.shown
+                .push(Code::of("$memory -ge {}", &[&Code::whole(tells.above)]));
+            told
+        }
+        Kind::Load => {
+            let mut told = Told::fixed("$load")
+                .first(Code::fixed(LOAD))
+                .when("-n $load");
+            told.shown.push(Code::of(
+                "$((10#${load/./})) -ge {}",
+                &[&Code::whole(tells.above)],
+            ));
+            told
+        }
+        Kind::Language => language(part, design),
+        Kind::Variable => {
+            let Some(name) = quote(&tells.variable, &[Quoting::Word]) else {
+                return Told::fixed("''").when("-n ''");
+            };
+            let line = Code::of(
+                "__wm_clean \"${{}-}\"; __wm_cut \"${__wm_text##*/}\" {}",
+                &[&name, &Code::whole(tells.longest)],
+            );
+            Told::fixed("$__wm_text").first(line).when("-n $__wm_text")
+        }
+        Kind::Remote => Told::fixed("''").when("-n $__wm_remote"),
+        Kind::Container => Told::fixed("''").when("-e /run/.containerenv || -e /.dockerenv"),
+        Kind::Nested => {
+            let mut told = Told::fixed("$SHLVL");
+            told.shown.push(Code::of(
+                "${SHLVL-1} -ge {}",
+                &[&Code::whole(tells.above.max(2))],
+            ));
+            told
+        }
+        // Bash draws its mode by itself, outside the prompt.
+        Kind::Mode => Told::fixed("''").when("-n ''"),
+        Kind::System => cut("$__wm_system").when("-n $__wm_system"),
+        Kind::Text => Told::of(word(&tells.says)),
+        Kind::Input => Told::fixed("''"),
+    };
+    if part.signs_failed.is_some() || part.signs_root.is_some() {
+        let at = place(design.level);
+        let mut line = Code::of("local sign={}", &[&word(&part.signs[at])]);
+        if let Some(signs) = &part.signs_root {
+            line.push(&Code::of("; ((EUID)) || sign={}", &[&word(&signs[at])]));
+        }
+        if let Some(signs) = &part.signs_failed {
+            line.push(&Code::of(
+                "; ((__wm_status == 0)) || sign={}",
+                &[&word(&signs[at])],
+            ));
+        }
+        out.lines.push(line);
+    }
+    out
+}
+
+/// What is left of the battery.
+const BATTERY: &str = "local battery='' supply
+  for supply in /sys/class/power_supply/*/capacity; do
+    [[ -r $supply ]] && { IFS= read -r battery < \"$supply\"; } 2>/dev/null && break
+  done";
+/// How much of the memory is in use.
+const MEMORY: &str = "local memory='' name value total=0 rest
+  while read -r name value rest; do
+    case $name in
+      MemTotal:) total=$value ;;
+      MemAvailable:) ((total)) && memory=$(((total - value) * 100 / total)); break ;;
+    esac
+  done 2>/dev/null < /proc/meminfo";
+/// The load.
+const LOAD: &str = "local load='' rest
+  { read -r load rest < /proc/loadavg; } 2>/dev/null";
+
+fn changes(part: &Part, design: &Design) -> Told {
+    if part.tells.style == Style::One {
+        let mut told = Told::fixed("$changes");
+        told.signed = false;
+        let sign = word(part.sign(design.level));
+        told.lines.push(Code::of(
+            "local changes=''; [[ $__wm_dirty == 1 ]] && changes={}; [[ $__wm_dirty == u ]] && changes='{}'",
+            &[&sign, &Code::fixed(repository::UNKNOWN)],
+        ));
+        return told.when("-n $changes");
+    }
+    let mut told = Told::fixed("$changes");
+    told.signed = false;
+    told.short = Code::fixed("$each");
+    told.lines.push(Code::fixed("local changes='' each=''"));
+    let counted = part.tells.style == Style::Counts;
+    for (item, sign) in Item::ALL.iter().zip(&design.items) {
+        let name = Code::fixed(item.variable());
+        let sign = word(sign);
+        told.lines.push(match counted {
+            true => Code::of(
+                "((__wm_{})) && each+={} changes+=\" \"{}$__wm_{}",
+                &[&name, &sign, &sign, &name],
+            ),
+            false => Code::of("((__wm_{})) && each+={}", &[&name, &sign]),
+        });
+    }
+    told.lines.push(match counted {
+        true => Code::fixed("changes=${changes# }"),
+        false => Code::fixed("changes=$each"),
+    });
+    told.lines.push(Code::of(
+        "[[ $__wm_dirty != u ]] || changes='{}' each='{}'",
+        &[
+            &Code::fixed(repository::UNKNOWN),
+            &Code::fixed(repository::UNKNOWN),
+        ],
+    ));
+    told.when("-n $changes")
+}
+
+fn status(style: Style) -> Told {
+    match style {
+        Style::One => Told::fixed("$__wm_status").when("$__wm_status != 0"),
+        Style::Each => {
+            let mut line = Code::fixed("local status=$__wm_status; case $status in ");
+            for (n, name) in SIGNALS {
+                line.push(&Code::of(
+                    "{}) status={} ;; ",
+                    &[&Code::whole(128 + n), &Code::fixed(name)],
+                ));
+            }
+            line.push_fixed("esac");
+            Told::fixed("$status").first(line).when("$__wm_status != 0")
+        }
+        Style::Counts => Told::fixed("$statuses")
+            .first(Code::fixed(
+                "local statuses; printf -v statuses '%s|' \"${__wm_statuses[@]}\"; statuses=${statuses%|}",
+            ))
+            .when("$statuses == *[1-9]*"),
+    }
+}
+
+fn language(part: &Part, design: &Design) -> Told {
+    let tells = &part.tells;
+    let files: Vec<Code> = tells
+        .files
+        .iter()
+        .map(|f| Code::of("-e {}", &[&word(f)]))
+        .collect();
+    let name = match part.sign(design.level).trim_end().is_empty() {
+        true => word(&part.name),
+        false => Code::fixed("''"),
+    };
+    let mut told = Told::of(name.clone());
+    if files.is_empty() {
+        return told.when("-n ''");
+    }
+    told.shown
+        .push(Code::of("( {} )", &[&Code::join(&files, " || ")]));
+    if tells.version
+        && let Some((program, arguments)) = tells.asks.split_first()
+    {
+        let arguments: Vec<Code> = arguments.iter().map(|a| word(a)).collect();
+        told.lines.push(Code::of(
+            "__wm_version {} {}",
+            &[&word(program), &Code::join(&arguments, " ")],
+        ));
+        told.full = Code::of("{}${__wm_text:+ $__wm_text}", &[&name]);
+    }
+    told
+}
+
 /// The function that asks git, with what `repository` says in this shell's words.
-fn asking() -> Code {
+fn asking(painted: &Painted<'_>) -> Code {
     let word = |text: &str| quote(text, &[Quoting::Double]).unwrap_or_default();
     let refused: Vec<Code> = repository::REFUSED
         .iter()
@@ -176,21 +685,49 @@ fn asking() -> Code {
         .map(|(name, value)| Code::of("{}=\"{}\"", &[&Code::fixed(name), &word(value)]))
         .collect();
     let arguments: Vec<Code> = repository::ARGUMENTS.map(Code::fixed).into();
+    let counts = painted.counts_changes();
+    let question = match counts {
+        true => repository::QUESTION_OF_COUNTS,
+        false => repository::QUESTION,
+    };
+    let asked = match painted.asks_changes() {
+        true => Code::filled(
+            ASKED,
+            &[
+                ("@SECONDS@", Code::whole(repository::SECONDS)),
+                ("@ENVIRONMENT@", Code::join(&environment, " ")),
+                ("@ARGUMENTS@", Code::join(&arguments, " ")),
+                ("@QUESTION@", Code::fixed(question)),
+                (
+                    "@LINES@",
+                    Code::fixed(if counts {
+                        COUNTED
+                    } else {
+                        "        ?*) __wm_dirty=1; break ;;\n"
+                    }),
+                ),
+            ],
+        ),
+        false => Code::default(),
+    };
+    let operation = match painted.design.has(Kind::Operation) {
+        true => Code::fixed(OPERATION),
+        false => Code::default(),
+    };
     let parts = [
         (
             "@CONFIGURATION@",
             Code::whole(repository::MAX_CONFIGURATION),
         ),
         ("@REFUSED@", Code::join(&refused, " | ")),
+        ("@ASKED@", asked),
+        ("@OPERATION@", operation),
         ("@SECONDS@", Code::whole(repository::SECONDS)),
-        ("@ENVIRONMENT@", Code::join(&environment, " ")),
-        ("@ARGUMENTS@", Code::join(&arguments, " ")),
-        ("@QUESTION@", Code::fixed(repository::QUESTION)),
     ];
     Code::filled(GIT, &parts)
 }
 
-/// Asks git once, only inside a repository, and only as `repository` allows.
+/// Looks for the repository, and asks git once, only as `repository` allows.
 const GIT: &str = r#"__wm_harmless() {
   local part text='' LC_ALL=C
   [[ -e $1 || -L $1 ]] || return 0
@@ -202,11 +739,10 @@ const GIT: &str = r#"__wm_harmless() {
   case ${text,,} in @REFUSED@) return 1 ;; esac
 }
 __wm_git() {
-  __wm_branch='' __wm_dirty=''
-  local dir=$PWD git common line='' name='' rest
+  local dir=$PWD git common line='' name='' rest below=0
   while [[ ! -e $dir/.git ]]; do
     [[ -z $dir || $dir == "${dir%/*}" ]] && return
-    dir=${dir%/*}
+    dir=${dir%/*} below=$((below + 1))
   done
   git=$dir/.git
   if [[ -f $git ]]; then
@@ -221,9 +757,18 @@ __wm_git() {
     'ref: refs/heads/'?*) name=${line#'ref: refs/heads/'} ;;
     'ref: '?*) name=${line#'ref: '} ;;
     *[!0-9a-f]* | '') return ;;
-    *) name='(detached)' ;;
+    *) name=${line:0:8} ;;
   esac
-  common=$git
+  __wm_below=$below
+@OPERATION@@ASKED@  __wm_clean "$name"
+  __wm_branch=$__wm_text
+}
+# An end is set to git also when this shell is gone.
+if hash timeout 2>/dev/null; then __wm_limit=(timeout -k 1 @SECONDS@); else __wm_limit=(); fi
+"#;
+
+/// Asks git for changes.
+const ASKED: &str = r#"  common=$git
   if [[ -e $git/commondir || -L $git/commondir ]]; then
     line=''
     [[ -f $git/commondir ]] && IFS= read -r -n 4096 line < "$git/commondir"
@@ -238,9 +783,10 @@ __wm_git() {
           # Where branches are kept in another way, HEAD holds a name that is none.
           [[ $name == .invalid ]] && name=${line#'# branch.head '}
           __wm_dirty='' ;;
+        '# branch.ab '*) read -r _ _ rest line <<< "$line"; __wm_ahead=${rest#+} __wm_behind=${line#-} ;;
+        '# stash '*) __wm_stash=${line#'# stash '} ;;
         '#'*) ;;
-        ?*) __wm_dirty=1; break ;;
-      esac
+@LINES@      esac
     done < <(
       export GIT_DIR="$git" GIT_WORK_TREE="$dir" @ENVIRONMENT@
       unset GIT_INDEX_FILE GIT_OBJECT_DIRECTORY GIT_ALTERNATE_OBJECT_DIRECTORIES GIT_COMMON_DIR GIT_NAMESPACE GIT_EXTERNAL_DIFF
@@ -249,95 +795,91 @@ __wm_git() {
     # What was not read to its end is not waited for.
     [[ -z $__wm_dirty ]] || { kill "$!"; } 2>/dev/null
   fi
-  __wm_clean "$name"
-  __wm_branch=$__wm_text
-}
-# An end is set to git also when this shell is gone.
-if hash timeout 2>/dev/null; then __wm_limit=(timeout -k 1 @SECONDS@); else __wm_limit=(); fi
 "#;
 
-/// The prompt. Names from outside (folder, branch, host) only ever reach `PS1` by reference, so
+/// Counts changes by their kind.
+const COUNTED: &str = r#"        '? '*) __wm_untracked=$((__wm_untracked + 1)) ;;
+        'u '*) __wm_conflicts=$((__wm_conflicts + 1)) ;;
+        [12]' '*)
+          [[ ${line:2:1} == . ]] || __wm_staged=$((__wm_staged + 1))
+          [[ ${line:3:1} == . ]] || __wm_unstaged=$((__wm_unstaged + 1)) ;;
+"#;
+
+/// What git is in the middle of.
+const OPERATION: &str = r#"  rest=''
+  if [[ -d $git/rebase-merge ]]; then __wm_doing=rebase rest=rebase-merge/msgnum line=rebase-merge/end
+  elif [[ -e $git/rebase-apply/rebasing ]]; then __wm_doing=rebase rest=rebase-apply/next line=rebase-apply/last
+  elif [[ -d $git/rebase-apply ]]; then __wm_doing=am rest=rebase-apply/next line=rebase-apply/last
+  elif [[ -e $git/MERGE_HEAD ]]; then __wm_doing=merge
+  elif [[ -e $git/CHERRY_PICK_HEAD ]]; then __wm_doing=pick
+  elif [[ -e $git/REVERT_HEAD ]]; then __wm_doing=revert
+  elif [[ -e $git/BISECT_LOG ]]; then __wm_doing=bisect
+  fi
+  if [[ -n $rest && -f $git/$rest && -f $git/$line ]]; then
+    IFS= read -r -n 9 rest < "$git/$rest"
+    IFS= read -r -n 9 line < "$git/$line"
+    [[ $rest$line == *[!0-9]* || -z $rest || -z $line ]] || __wm_steps=" $rest/$line"
+  fi
+"#;
+
+/// A program's version, kept until the program is another one; asked for in the background.
+const VERSION: &str = r#"__wm_version() {
+  local path kept=${XDG_CACHE_HOME:-${HOME-}/.cache}/wealdmist/versions line=''
+  __wm_text=''
+  path=$(type -P "$1") && [[ -n $path ]] || return
+  kept=$kept/$1
+  if [[ -f $kept ]]; then
+    IFS= read -r -n 64 line < "$kept"
+    __wm_clean "$line"
+    line=$__wm_text
+  fi
+  if [[ ! -f $kept || $path -nt $kept ]]; then
+    (
+      mkdir -p "${kept%/*}"
+      out=$("$path" "${@:2}" 2>&1 < /dev/null)
+      [[ $out =~ [0-9]+(\.[0-9]+)+ ]] || exit
+      printf '%s\n' "${BASH_REMATCH[0]}" > "$kept.$$" && mv -f "$kept.$$" "$kept"
+    ) > /dev/null 2>&1 &
+    disown
+  fi
+  __wm_text=$line
+}
+"#;
+
+/// How long the last command ran.
+const TOOK: &str = r#"  __wm_took=-1
+  if [[ -n ${__wm_begun-} ]]; then
+    __wm_now
+    __wm_took=$(((__wm_time - __wm_begun) / 1000)) __wm_begun=''
+  fi
+"#;
+
+/// Notes when a command begins, in the shell itself.
+const STARTS: &str = r#"__wm_now() {
+  if [[ -n ${EPOCHREALTIME-} ]]; then __wm_time=${EPOCHREALTIME/[.,]/}; else __wm_time=${SECONDS}000000; fi
+}
+__wm_starts='${__wm_none[__wm_begun=${EPOCHREALTIME/[.,]/},0]-}'
+[[ -n ${EPOCHREALTIME-} ]] || __wm_starts='${__wm_none[__wm_begun=${SECONDS}000000,0]-}'
+[[ ${PS0-} == *__wm_begun* ]] || PS0=$__wm_starts${PS0-}
+__wm_span() {
+  local s=$(($1 / 1000))
+  if ((s < 10)); then __wm_text=$s.$(($1 % 1000 / 100))s
+  elif ((s < 60)); then __wm_text=${s}s
+  elif ((s < 3600)); then __wm_text="$((s / 60))m $((s % 60))s"
+  else __wm_text="$((s / 3600))h $((s % 3600 / 60))m"; fi
+}
+"#;
+
+/// The system's short name.
+const SYSTEM: &str = r#"__wm_system=''
+while IFS= read -r __wm_text; do
+  [[ $__wm_text != ID=* ]] || { __wm_system=${__wm_text#ID=} && __wm_system=${__wm_system//\"/}; }
+done 2>/dev/null < /etc/os-release
+__wm_clean "$__wm_system" && __wm_system=$__wm_text
+"#;
+
+/// The prompt. Texts from outside (folder, branch, host) and signs only ever reach `PS1` by reference, so
 /// bash expands them once and never runs them; control characters and marks of direction in them
 /// become `?`. Colors stand between `\[` and `\]`, which keeps line editing right. Nothing in it
 /// asks for a variable that may be unset.
-const TEMPLATE: &str = r#"# Drawn by bash itself and git; `wealdmist apply` writes this file anew.
-# shellcheck shell=bash
-[[ $- == *i* ]] || return 0
-__wm_file=@FILE@
-IFS= read -r __wm_line < "$__wm_file" || return 0
-if [[ -n ${NO_COLOR-} || ${TERM-} == dumb ]]; then
-  __wm_c_user='' __wm_c_root='' __wm_c_host='' __wm_c_folder='' __wm_c_branch=''
-  __wm_c_dirty='' __wm_c_failure='' __wm_c_sign=''
-elif [[ ${COLORTERM-} == truecolor || ${COLORTERM-} == 24bit ]]; then
-@DEEP@else
-@FLAT@fi
-@SHOW@
-__wm_clean() {
-  local set=${LC_ALL:-${LC_CTYPE:-${LANG-}}} LC_ALL=C
-  __wm_text=$1
-  [[ $1 == *[!\ -~]* ]] || return 0
-  __wm_text=${__wm_text//[$'\x01'-$'\x1f'$'\x7f']/?}
-  __wm_text=${__wm_text//$'\xc2'[$'\x80'-$'\x9f']/?}
-  __wm_text=${__wm_text//$'\xd8\x9c'/?}
-  __wm_text=${__wm_text//$'\xe2\x80'[$'\x8e\x8f\xa8'-$'\xae']/?}
-  __wm_text=${__wm_text//$'\xe2\x81'[$'\xa6'-$'\xa9']/?}
-  [[ $set == *[Uu][Tt][Ff]* ]] || __wm_text=${__wm_text//[$'\x80'-$'\x9f']/?}
-}
-__wm_name=${USER-}
-[[ -z $__wm_name ]] && __wm_name='\u' && __wm_name=${__wm_name@P}
-__wm_clean "$__wm_name" && __wm_name=$__wm_text
-__wm_machine=${HOSTNAME-}
-__wm_clean "${__wm_machine%%.*}" && __wm_machine=$__wm_text
-__wm_folder() {
-  local shown=$PWD rest part keep=@KEEP@ i
-  if [[ -z ${HOME-} ]]; then :
-  elif [[ $shown == "$HOME" ]]; then shown='~'
-  elif [[ $shown == "$HOME"/* ]]; then shown="~${shown#"$HOME"}"; fi
-  if ((keep > 0)); then
-    rest=$shown part=''
-    for ((i = 0; i < keep; i++)); do
-      [[ $rest == */* ]] || break
-      part=/${rest##*/}$part rest=${rest%/*}
-    done
-    [[ $rest == ?*/* || ($rest == ?* && $rest != '~') ]] && shown="@ELIDED@$part"
-  fi
-  __wm_clean "$shown"
-  __wm_dir=$__wm_text
-}
-@GIT@__wm_seen() {
-  __wm_status=$? __wm_fresh=1
-  return "$__wm_status"
-}
-__wm_prompt() {
-  local status=$? new=''
-  [[ -n ${__wm_fresh-} ]] || __wm_status=$status
-  __wm_fresh=''
-  if { IFS= read -r new < "$__wm_file"; } 2>/dev/null && [[ $new != "$__wm_line" ]]; then
-    # shellcheck disable=SC1090
-    . "$__wm_file"
-  fi
-  __wm_folder
-  __wm_git
-  local out='' color
-@SEGMENTS@  PS1=$out
-  # What sets PS1 behind us comes before us from the next prompt on.
-  [[ ${PROMPT_COMMAND[${#PROMPT_COMMAND[@]} - 1]-} == *__wm_prompt ]] || __wm_place
-  return "$__wm_status"
-}
-__wm_place() {
-  if ((BASH_VERSINFO[0] * 100 + BASH_VERSINFO[1] >= 501)); then
-    local one others=()
-    for one in ${PROMPT_COMMAND[@]+"${PROMPT_COMMAND[@]}"}; do
-      [[ $one == __wm_seen || $one == __wm_prompt || -z $one ]] || others+=("$one")
-    done
-    PROMPT_COMMAND=(__wm_seen ${others[@]+"${others[@]}"} __wm_prompt)
-  else
-    local others=${PROMPT_COMMAND-}
-    others=${others//$'__wm_seen\n'/} others=${others//$'\n__wm_prompt'/} others=${others//'__wm_prompt; '/}
-    PROMPT_COMMAND=$'__wm_seen\n'$others$'\n__wm_prompt'
-  fi
-}
-__wm_place
-{ printf '%s\n' "$__wm_line" > "${XDG_STATE_HOME:-${HOME-}/.local/state}/wealdmist/shells/$$"; } 2>/dev/null
-true
-"#;
+const TEMPLATE: &str = include_str!("prompt.bash");

@@ -1,0 +1,31 @@
+//! The shell prompt: its design as lines of parts, and the same drawn in a situation.
+//!
+//! There is one list of parts. [`draw`] is the truth: specimens and drawings show it, and the code for a
+//! particular shell, which `wealdmist-tools` makes from the same list, must come out as it, cell by cell.
+//! What a part tells is in [`Kind`], what it says in a [`Situation`] in [`told`].
+//!
+//! Where there is not enough room, things give way in one order, in every shell: the words before and
+//! behind, versions and counts; whole parts by their rank; all of the folder but its last part; what is
+//! on the right; everything but the sign. A quarter of the line is left for typing.
+
+mod design;
+mod draw;
+mod ink;
+mod kind;
+pub mod ready;
+mod shape;
+mod situation;
+mod told;
+
+pub use design::{Design, Line, Part, Past, Style, Tells, When, place};
+pub use draw::{
+    BETWEEN, FOR_TYPING, Ink, Piece, Row, cells, cells_of, draw, giving_way, past, ties,
+};
+pub use ink::{Hue, ground, hue};
+pub use kind::{Item, KNOWN, Kind, Known, UNKNOWN, elided};
+pub use shape::{Joint, Shape};
+pub use situation::{Mode, Repository, Situation};
+pub use told::{SIGNALS, Told, clean, cut, shorten, span, told};
+
+#[cfg(test)]
+mod tests;
