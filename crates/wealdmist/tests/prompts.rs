@@ -19,7 +19,10 @@ use wealdmist_core::setup::{Setup, SetupDoc};
 use wealdmist_tools::adapters;
 
 /// The shells, with how they are started on a startup file of ours.
-const SHELLS: [(&str, &[&str], &str); 1] = [("bash", &["--norc", "--noprofile", "-i"], "bash")];
+const SHELLS: [(&str, &[&str]); 2] = [
+    ("bash", &["--norc", "--noprofile", "-i"]),
+    ("zsh", &["-f", "-i"]),
+];
 
 /// A setup with a design, at a level.
 fn setup(design: &str, level: SymbolLevel) -> SetupDoc {
@@ -64,7 +67,7 @@ fn started(
     match depth {
         Depth::TrueColor => command.env("COLORTERM", "truecolor"),
         Depth::Indexed256 => command.env("TERM", "xterm-256color"),
-        Depth::Ansi16 => command.env("TERM", "xterm-16color"),
+        Depth::Ansi16 => command.env("TERM", "linux"),
         Depth::None => command.env("NO_COLOR", "1").env("COLORTERM", "truecolor"),
     };
     Shell::start(&mut command, columns)
@@ -391,7 +394,7 @@ fn now(at: &Situation, scratch: &Scratch, width: usize) -> Situation {
 
 /// Runs all cases of a design in a shell; what differs, case by case.
 fn judged(shell: usize, design: &str, level: SymbolLevel, depth: Depth, width: u16) -> Vec<String> {
-    let (name, arguments, _) = SHELLS[shell];
+    let (name, arguments) = SHELLS[shell];
     let scratch = Scratch::new();
     prepare(&scratch);
     let doc = setup(design, level);
@@ -456,5 +459,12 @@ const RUNS: [(Depth, u16); 6] = [
 fn bash_draws_every_ready_design_as_core_does() {
     for (depth, width) in RUNS {
         all_designs(0, depth, width);
+    }
+}
+
+#[test]
+fn zsh_draws_every_ready_design_as_core_does() {
+    for (depth, width) in RUNS {
+        all_designs(1, depth, width);
     }
 }

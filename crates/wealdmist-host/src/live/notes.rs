@@ -4,8 +4,8 @@
 use std::fs;
 
 use wealdmist_core::reading::ToolReport;
-use wealdmist_tools::Access;
 use wealdmist_tools::sourced::{Sourced, generation};
+use wealdmist_tools::{Access, Engine, adapters};
 
 use super::{Answer, Outcome, answer};
 use crate::files::read_regular;
@@ -30,10 +30,18 @@ pub(super) fn run(row: &Sourced, survey: &Survey, report: &ToolReport) -> Vec<An
         else {
             continue;
         };
-        let alive =
-            Process::of(pid).filter(|p| p.is(row.program) && p.lives_in(survey.home.home()));
-        if alive.is_none() {
-            let _ = fs::remove_file(entry.path());
+        let process = Process::of(pid);
+        let lives = |p: &Process| p.is(row.program) && p.lives_in(survey.home.home());
+        if !process.as_ref().is_some_and(lives) {
+            // Another shell's note stays.
+            let shells = adapters().into_iter().filter_map(|a| match a.engine() {
+                Engine::Sourced(row) => Some(row.program),
+                _ => None,
+            });
+            let is_shell = |p: &Process| shells.clone().any(|program| p.is(program));
+            if !process.as_ref().is_some_and(is_shell) {
+                let _ = fs::remove_file(entry.path());
+            }
             continue;
         }
         known.push(pid);

@@ -2,6 +2,10 @@
 
 use std::ops::Range;
 
+use wealdmist_core::color::{Rgb, indexed};
+use wealdmist_core::reading::Value;
+use wealdmist_core::role::Slot;
+
 /// A color found in an escape.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum SgrColor {
@@ -138,6 +142,15 @@ fn parameters(bytes: &[u8], span: Range<usize>, end: usize, out: &mut Vec<SgrUse
             });
         }
         i += taken;
+    }
+}
+
+/// A color of the escape as a value.
+pub fn value_of(color: SgrColor) -> Option<Value> {
+    match color {
+        SgrColor::Slot(i) => Slot::from_ansi(i).map(Value::Slot),
+        SgrColor::Index(i) => indexed(i).map(Value::Color),
+        SgrColor::Rgb(r, g, b) => Some(Value::Color(Rgb::new(r, g, b))),
     }
 }
 

@@ -7,6 +7,7 @@ pub(crate) mod ghostty;
 pub(crate) mod kitty;
 mod nvim;
 mod tmux;
+mod zsh;
 
 use std::borrow::Cow;
 use std::path::Path;
@@ -29,7 +30,7 @@ use crate::table::Table;
 
 /// Every tool, the terminal first.
 #[must_use]
-pub fn adapters() -> [&'static dyn Adapter; 7] {
+pub fn adapters() -> [&'static dyn Adapter; 8] {
     [
         &kitty::KITTY,
         &alacritty::ALACRITTY,
@@ -38,6 +39,7 @@ pub fn adapters() -> [&'static dyn Adapter; 7] {
         &tmux::Tmux,
         &nvim::NVIM,
         &bash::BASH,
+        &zsh::ZSH,
     ]
 }
 

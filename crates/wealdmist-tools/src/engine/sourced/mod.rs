@@ -4,8 +4,10 @@
 //! language knows (how a line loads a file, how a prompt of the person's own is written, how the script
 //! is) is its [`Dialect`].
 
+pub mod bourne;
 mod generation;
 pub mod painted;
+pub mod plain;
 pub mod repository;
 
 use std::ops::Range;

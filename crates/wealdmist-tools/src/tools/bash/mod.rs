@@ -11,17 +11,16 @@ use std::path::Path;
 use wealdmist_core::color::Rgb;
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::look::Look;
-use wealdmist_core::quote::{Code, Quoting, quote};
+use wealdmist_core::quote::{Code, Quoting};
 use wealdmist_core::reading::{SourceFile, ToolId, ToolReport};
 use wealdmist_core::setup::Setup;
 use wealdmist_core::text;
 
 use crate::access::Access;
-use crate::document::sgr::{self, Layer};
 use crate::glyphs;
 use crate::live::{Live, Reload};
-use crate::sourced::painted::role_of;
 use crate::sourced::{Dialect, OwnPrompt, Ran, Sourced, Stretch, Written};
+use crate::sourced::{bourne, plain};
 
 /// The row.
 pub static BASH: Sourced = Sourced {
@@ -90,12 +89,7 @@ impl Dialect for Bash {
     }
 
     fn word(&self, access: &dyn Access, path: &Path) -> Option<Code> {
-        // `$HOME` stands for the home.
-        let written = |path: &Path| quote(path.to_str()?, &[Quoting::Double]);
-        match path.strip_prefix(access.home()) {
-            Ok(rest) => Some(Code::of("\"$HOME/{}\"", &[&written(rest)?])),
-            Err(_) => Some(Code::of("\"{}\"", &[&written(path)?])),
-        }
+        plain::word(access, path)
     }
 
     fn load(&self, word: &Code) -> Code {
@@ -122,22 +116,11 @@ impl Dialect for Bash {
     }
 
     fn script(&self, setup: &Setup, look: &Look, word: &Code) -> Code {
-        script::script(setup, look, word)
+        bourne::script(&script::SHELL, setup, look, word)
     }
 
     fn written(&self, line: &str) -> Option<Written> {
-        let (name, value) = line.trim().strip_prefix("__wm_c_")?.split_once("='")?;
-        let role = role_of(name)?;
-        let value = value.trim_end_matches('\'');
-        let start = line.find("='")? + 2;
-        let escape = format!("\\e[{value}m");
-        let found = sgr::colors(escape.as_bytes(), 0..escape.len());
-        let text = found.iter().find(|u| u.layer == Layer::Text)?;
-        Some(Written {
-            role,
-            span: start..start + value.len(),
-            value: own::value_of(text.color?)?,
-        })
+        bourne::written(line)
     }
 }
 

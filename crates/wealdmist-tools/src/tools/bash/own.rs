@@ -1,11 +1,10 @@
 //! A prompt of the person's own: the colors of `PS1`.
 
-use wealdmist_core::color::{Rgb, indexed};
 use wealdmist_core::property::Property;
 use wealdmist_core::reading::{Reading, ToolReport, Value};
-use wealdmist_core::role::{RoleId, Slot};
+use wealdmist_core::role::RoleId;
 
-use crate::document::sgr::{self, Layer, SgrColor, SgrUse};
+use crate::document::sgr::{self, Layer, SgrUse, value_of};
 use crate::sourced::{OwnPrompt, Stretch};
 
 /// Reads the colors of a prompt.
@@ -79,15 +78,6 @@ fn is_only_escape(text: &str) -> bool {
         rest = rest.replace(&*String::from_utf8_lossy(introducer), "");
     }
     rest.is_empty()
-}
-
-/// A color of the escape as a value.
-pub fn value_of(color: SgrColor) -> Option<Value> {
-    match color {
-        SgrColor::Slot(i) => Slot::from_ansi(i).map(Value::Slot),
-        SgrColor::Index(i) => indexed(i).map(Value::Color),
-        SgrColor::Rgb(r, g, b) => Some(Value::Color(Rgb::new(r, g, b))),
-    }
 }
 
 /// The job of a stretch of `PS1`, by the first escape in it that says one.

@@ -1,0 +1,118 @@
+//! What zsh has of its own in the script that draws the prompt.
+
+use super::ZSH;
+use crate::sourced::bourne::Bourne;
+
+/// Texts from outside (folder, branch, host) and signs only ever reach the prompt through `psvar`, whose
+/// values are shown and never expanded, whatever options are set; control characters and marks of direction
+/// in them become `?`. Colors stand between `%{` and `%}`, which keeps line editing right.
+pub const SHELL: Bourne = Bourne {
+    id: ZSH.id,
+    first: 1,
+    template: include_str!("prompt.zsh"),
+    jobs: "local jobs=${#jobstates}",
+    supplies: "/sys/class/power_supply/*/capacity(N)",
+    times: [
+        "local time=${(%):-%D{%H:%M}}",
+        "local time=${(%):-%D{%H:%M:%S}}",
+        "local half=pm time=${(%):-%D{%H :%M}}",
+        "local half=pm time=${(%):-%D{%H :%M:%S}}",
+        "local date=${(%):-%D{%Y-%m-%d}}",
+    ],
+    reads: "IFS= read -r",
+    ends: "",
+    limit: r"# An end is set to git also when this shell is gone.
+if (($+commands[timeout])); then __wm_limit=(timeout -k 1 @SECONDS@); else __wm_limit=(); fi
+",
+    harmless: HARMLESS,
+    version: VERSION,
+    starts: STARTS,
+    ties: TIES,
+    joins: "  PROMPT=${(F)rows}\n",
+    blank: "  PROMPT=$'\\n'$PROMPT\n",
+    past: [PAST_LINE, PAST_SIGN],
+    mode: Some(["-n ${__wm_mode-}", "$__wm_mode"]),
+};
+
+/// Whether a repository's configuration says nothing of what is refused.
+const HARMLESS: &str = r#"__wm_harmless() {
+  emulate -L zsh
+  setopt no_multibyte
+  local text=''
+  [[ -e $1 || -L $1 ]] || return 0
+  [[ -f $1 && -r $1 ]] || return 1
+  sysread -s @CONFIGURATION@ text < "$1" 2>/dev/null
+  # What fills all of it may go on.
+  ((? <= 5 && ${#text} < @CONFIGURATION@)) || return 1
+  case ${(L)text} in @REFUSED@) return 1 ;; esac
+  return 0
+}
+"#;
+
+const TIES: &str = r#"  if (($#rows > 1)); then
+    for ((i = 1; i <= $#rows; i++)); do
+      tie='{}'
+      ((i == 1)) || tie='{}'
+      ((i < $#rows)) || tie='{}'
+      __wm_out=''
+      __wm_add "$__wm_c_between" "$tie"
+      rows[i]=$__wm_out${rows[i]}
+    done
+  fi
+"#;
+
+/// A program's version, kept until the program is another one; asked for in the background.
+const VERSION: &str = r#"__wm_version() {
+  local path=${commands[$1]-} kept=${XDG_CACHE_HOME:-${HOME-}/.cache}/wealdmist/versions/$1 line=''
+  typeset -g __wm_text=''
+  [[ -n $path ]] || return
+  if [[ -f $kept ]]; then
+    IFS= read -r line < "$kept"
+    __wm_clean "${line[1,64]}"
+    line=$__wm_text
+  fi
+  if [[ ! -f $kept || $path -nt $kept ]]; then
+    (
+      mkdir -p "${kept:h}"
+      out=$("$path" "${@:2}" 2>&1 < /dev/null)
+      [[ $out =~ '[0-9]+(\.[0-9]+)+' ]] || exit
+      printf '%s\n' "$MATCH" >| "$kept.$$" && mv -f "$kept.$$" "$kept"
+    ) > /dev/null 2>&1 &!
+  fi
+  __wm_text=$line
+}
+"#;
+
+/// Notes when a command begins.
+const STARTS: &str = r#"__wm_now() { typeset -g __wm_time=$((EPOCHREALTIME * 1000000)); __wm_time=${__wm_time%.*}; }
+__wm_begin() { __wm_now; typeset -g __wm_begun=$__wm_time; }
+typeset -ga preexec_functions
+preexec_functions=(${preexec_functions:#__wm_begin} __wm_begin)
+"#;
+
+/// Keeps the line where one types.
+const PAST_LINE: &str = r"# A prompt whose command was entered keeps its last line.
+__wm_end() {
+  local whole=$PROMPT right=$RPROMPT
+  PROMPT=${PROMPT##*$'\n'} RPROMPT=''
+  zle reset-prompt
+  zle -R
+  PROMPT=$whole RPROMPT=$right
+}
+zle -N zle-line-finish __wm_end
+# The part {} is where one types.
+";
+
+/// Keeps the sign alone.
+const PAST_SIGN: &str = r"# A prompt whose command was entered keeps its sign.
+__wm_end() {
+  local whole=$PROMPT right=$RPROMPT __wm_out='' __wm_count=0
+  __wm_run {} 1
+  __wm_add '' ' '
+  PROMPT=$__wm_out RPROMPT=''
+  zle reset-prompt
+  zle -R
+  PROMPT=$whole RPROMPT=$right
+}
+zle -N zle-line-finish __wm_end
+";
