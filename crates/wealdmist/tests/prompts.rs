@@ -19,9 +19,10 @@ use wealdmist_core::setup::{Setup, SetupDoc};
 use wealdmist_tools::adapters;
 
 /// The shells, with how they are started on a startup file of ours.
-const SHELLS: [(&str, &[&str]); 2] = [
+const SHELLS: [(&str, &[&str]); 3] = [
     ("bash", &["--norc", "--noprofile", "-i"]),
     ("zsh", &["-f", "-i"]),
+    ("fish", &["--private", "-i"]),
 ];
 
 /// A setup with a design, at a level.
@@ -58,8 +59,10 @@ fn started(
     depth: Depth,
     columns: u16,
 ) -> Shell {
-    let mut command = scratch.command(shell);
+    // The terminal is the shell's own: it controls its jobs.
+    let mut command = scratch.command("setsid");
     command
+        .args(["--ctty", shell])
         .args(arguments)
         .env("SHLVL", "0")
         .env("HISTFILE", "/dev/null")
@@ -122,6 +125,11 @@ fn drawn(rows: &[Row], look: &Look, depth: Depth, width: usize) -> (Vec<Vec<Cell
             for piece in pieces {
                 let (text, ground, attrs) = ink(&piece.ink);
                 for c in piece.text.chars() {
+                    if prompt::cells(&c.to_string()) == 0 {
+                        let mark = cells.iter_mut().rev().find(|c: &&mut Cell| !c.0.is_empty());
+                        mark.expect("something to mark").0.push(c);
+                        continue;
+                    }
                     cells.push(Cell(c.to_string(), text, ground, attrs));
                     for _ in 1..prompt::cells(&c.to_string()) {
                         cells.push(Cell(String::new(), text, ground, attrs));
@@ -313,14 +321,14 @@ fn cases() -> Vec<Case> {
             },
         },
         Case {
-            typed: "cd; (exit 3)",
+            typed: "cd; sh -c 'exit 3'",
             at: Situation {
                 statuses: vec![3],
                 ..at("~")
             },
         },
         Case {
-            typed: "cd; true | (exit 1) | (exit 130)",
+            typed: "cd; true | sh -c 'exit 1' | sh -c 'exit 130'",
             at: Situation {
                 statuses: vec![0, 1, 130],
                 ..at("~")
@@ -347,7 +355,7 @@ fn cases() -> Vec<Case> {
             at: Situation { jobs: 1, ..at("~") },
         },
         Case {
-            typed: "{ kill %1; wait %1; } 2>/dev/null; cd",
+            typed: "{ kill %1; wait %1; } 2>/dev/null; cd; CLEAR",
             at: at("~"),
         },
     ]
@@ -403,14 +411,26 @@ fn judged(shell: usize, design: &str, level: SymbolLevel, depth: Depth, width: u
     let mut terminal = started(&scratch, name, arguments, depth, width);
     terminal.types(&format!("{load}\n"));
     let mut wrong = Vec::new();
+    let user = scratch.command("id").arg("-un").output().unwrap().stdout;
+    let user = String::from_utf8(user).unwrap().trim().to_owned();
     for case in cases() {
+        // What another shell says in other words.
+        let typed = match (name, case.typed) {
+            ("fish", typed) if typed.contains("unset") => "set -e VIRTUAL_ENV; sleep 100 & CLEAR",
+            ("fish", typed) if typed.contains("kill") => "kill (jobs -p); wait; cd; CLEAR",
+            (_, typed) => typed,
+        };
         let clear = "printf '\\e[H\\e[2J'";
-        terminal.types(&match case.typed.contains("CLEAR") {
-            true => format!("{}\n", case.typed.replace("CLEAR", clear)),
-            false => format!("{clear}; {}\n", case.typed),
+        terminal.types(&match typed.contains("CLEAR") {
+            true => format!("{}\n", typed.replace("CLEAR", clear)),
+            false => format!("{clear}; {typed}\n"),
         });
         let outcome = terminal.shows(|screen| {
-            let at = now(&case.at, &scratch, usize::from(width));
+            let mut at = now(&case.at, &scratch, usize::from(width));
+            if name == "fish" {
+                // It goes by who it belongs to, whatever the variable says.
+                at.user.clone_from(&user);
+            }
             let rows = prompt::draw(&design, depth != Depth::None, &at);
             let (wanted, cursor) = drawn(&rows, &look, depth, usize::from(width));
             compared(screen, &wanted, cursor)
@@ -466,5 +486,191 @@ fn bash_draws_every_ready_design_as_core_does() {
 fn zsh_draws_every_ready_design_as_core_does() {
     for (depth, width) in RUNS {
         all_designs(1, depth, width);
+    }
+}
+
+#[test]
+fn fish_draws_every_ready_design_as_core_does() {
+    for (depth, width) in RUNS {
+        all_designs(2, depth, width);
+    }
+}
+
+/// Asks the shells themselves whether a script is one.
+fn is_well_formed(scratch: &Scratch, setup: &Setup, what: &str) {
+    for (shell, arguments) in [
+        ("bash", &["-n"][..]),
+        ("zsh", &["-n"]),
+        ("fish", &["--no-execute"]),
+        ("shellcheck", &["-s", "bash"]),
+    ] {
+        let of = if shell == "shellcheck" { "bash" } else { shell };
+        install(scratch, of, setup);
+        let path = format!(".config/wealdmist/prompt.{of}");
+        let done = scratch
+            .command(shell)
+            .args(arguments)
+            .arg(scratch.home().join(&path))
+            .output()
+            .unwrap();
+        let said = [done.stdout, done.stderr].concat();
+        assert!(
+            done.status.success() && said.is_empty(),
+            "{shell}, {what}: {}\n{}",
+            String::from_utf8_lossy(&said),
+            scratch.read(&path)
+        );
+    }
+}
+
+#[test]
+fn every_script_is_one_that_its_shell_takes() {
+    if !have(&["bash", "zsh", "fish", "shellcheck"]) {
+        return;
+    }
+    let scratch = Scratch::new();
+    for (n, ready) in ready::ALL.iter().enumerate() {
+        let level = [SymbolLevel::Icons, SymbolLevel::Plain, SymbolLevel::Ascii][n % 3];
+        is_well_formed(&scratch, setup(ready.toml, level).setup(), ready.name);
+    }
+    // One with everything there is, and texts that mean something to a shell.
+    let names: Vec<String> = prompt::KNOWN
+        .iter()
+        .filter(|k| k.name != "input")
+        .map(|k| format!("\"{}\"", k.name))
+        .collect();
+    let all = format!(
+        "tie=true\nblank=true\npast='sign'\ngap=\"'$(x)`\\\\%\"\nstretch='%'\n[[prompt.line]]\nleft=[{}]\n[[prompt.line]]\nleft=['input']\n\
+         [prompt.parts.rust]\nversion=true\nfiles=[\"it's $(x)\"]\n[prompt.parts.time]\ntwelve=true\n[prompt.parts.changes]\nas='counts'\n\
+         [prompt.parts.status]\nas='counts'\n[prompt.parts.folder]\nwithin=true\nbefore=\"'\\\\ \\\"$x`\"\n[prompt.parts.input]\nsign-failed='!'\n",
+        names.join(",")
+    );
+    is_well_formed(
+        &scratch,
+        setup(&all, SymbolLevel::Icons).setup(),
+        "everything",
+    );
+}
+
+/// Names that mean something to a shell, a prompt or a terminal.
+const HOSTILE: [&str; 9] = [
+    "$(touch ${CANARY})",
+    "`touch $CANARY`",
+    "%F{red}%n%(?.a.b)%{x%}",
+    "\\u\\[x\\]\\$(id)",
+    "a'b\"c;touch $CANARY;#",
+    "a\x1b]0;title\x07\x1b[31mred",
+    "line\nbreak\ttab",
+    "{a,b}*?[x]~!!^",
+    "\u{202e}back\u{2066}\u{9b}31m",
+];
+
+#[test]
+fn names_from_outside_are_drawn_and_never_run() {
+    for (name, arguments) in SHELLS {
+        if !have(&[name, "git"]) {
+            continue;
+        }
+        let scratch = Scratch::new();
+        let canary = scratch.tmp().join("canary");
+        let design = "[[prompt.line]]\nleft=['user','folder','branch','venv','input']\n[prompt.parts.user]\nwhen='always'\nafter=\"$(touch ~/after)`x`%F{red}\"\n[prompt.parts.folder]\nfolders=1\n[prompt.parts.branch]\nlongest=60\n[prompt.parts.venv]\nlongest=0\n";
+        let doc = setup(design, SymbolLevel::Plain);
+        let (look, design) = (
+            Look::new(doc.setup()),
+            doc.setup().prompt_at(SymbolLevel::Plain),
+        );
+        let load = install(&scratch, name, doc.setup());
+        let mut command = scratch.command("setsid");
+        command
+            .args(["--ctty", name])
+            .args(arguments)
+            .env("COLORTERM", "truecolor")
+            .env("HISTFILE", "/dev/null");
+        command
+            .env("CANARY", &canary)
+            .env("PS1", "start ")
+            .env("VIRTUAL_ENV", "");
+        let long = "x".repeat(10_000);
+        let mut names: Vec<String> = HOSTILE.map(str::to_owned).into();
+        names.push("漢字\u{301}".into());
+        for (n, text) in names.iter().enumerate() {
+            let folder = scratch.home().join(text);
+            std::fs::create_dir_all(folder.join(".git")).unwrap();
+            let branch = text.replace(['\n', '\t', '\x1b', '\x07'], "_");
+            std::fs::write(
+                folder.join(".git/HEAD"),
+                format!("ref: refs/heads/{branch}\n"),
+            )
+            .unwrap();
+            command
+                .env(format!("D{n}"), &folder)
+                .env(format!("V{n}"), format!("/x/{text}"));
+        }
+        command.env("LONG", &long);
+        let mut terminal = Shell::start(&mut command, 200);
+        // The title of fish's own passes a folder's name on as it is.
+        let title = if name == "fish" { "function fish_title; end; " } else { "" };
+        terminal.types(&format!("{title}{load}\n"));
+        let who = match name {
+            "fish" => String::from_utf8(scratch.command("id").arg("-un").output().unwrap().stdout)
+                .unwrap(),
+            _ => "warden".to_owned(),
+        };
+        for (n, text) in names.iter().enumerate() {
+            let at = Situation {
+                user: who.trim().to_owned(),
+                folder: format!("~/{text}"),
+                repository: Some(Repository {
+                    branch: text.replace(['\n', '\t', '\x1b', '\x07'], "_"),
+                    ..Repository::default()
+                }),
+                variables: vec![("VIRTUAL_ENV".into(), format!("/x/{text}"))],
+                width: 200,
+                ..here()
+            };
+            let export = if name == "fish" {
+                "set -gx VIRTUAL_ENV"
+            } else {
+                "export VIRTUAL_ENV="
+            };
+            let gap = if name == "fish" { " " } else { "" };
+            terminal.types(&format!(
+                "{export}{gap}\"$V{n}\"; cd \"$D{n}\"; printf '\\e[H\\e[2J'\n"
+            ));
+            let rows = prompt::draw(&design, true, &at);
+            let (wanted, cursor) = drawn(&rows, &look, Depth::TrueColor, 200);
+            let outcome = terminal.shows(|screen| compared(screen, &wanted, cursor));
+            if let Err(what) = outcome {
+                panic!(
+                    "{name}, {text:?}: {what}\nwanted\n{}\nthere is\n{}",
+                    as_text(&wanted),
+                    terminal.text()
+                );
+            }
+        }
+        let export = if name == "fish" {
+            "set -gx VIRTUAL_ENV "
+        } else {
+            "export VIRTUAL_ENV="
+        };
+        terminal.types(&format!("{export}\"$LONG\"; cd; printf '\\e[H\\e[2J'\n"));
+        let at = Situation {
+            user: who.trim().to_owned(),
+            width: 200,
+            variables: vec![("VIRTUAL_ENV".into(), long)],
+            ..here()
+        };
+        let (wanted, cursor) = drawn(
+            &prompt::draw(&design, true, &at),
+            &look,
+            Depth::TrueColor,
+            200,
+        );
+        let outcome = terminal.shows(|screen| compared(screen, &wanted, cursor));
+        assert!(outcome.is_ok(), "{name}: {outcome:?}\n{}", terminal.text());
+        assert!(
+            !canary.exists() && !scratch.home().join("after").exists(),
+            "{name}"
+        );
     }
 }

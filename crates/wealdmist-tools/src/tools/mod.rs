@@ -2,6 +2,7 @@
 
 pub(crate) mod alacritty;
 mod bash;
+mod fish;
 pub(crate) mod foot;
 pub(crate) mod ghostty;
 pub(crate) mod kitty;
@@ -30,7 +31,7 @@ use crate::table::Table;
 
 /// Every tool, the terminal first.
 #[must_use]
-pub fn adapters() -> [&'static dyn Adapter; 8] {
+pub fn adapters() -> [&'static dyn Adapter; 9] {
     [
         &kitty::KITTY,
         &alacritty::ALACRITTY,
@@ -40,6 +41,7 @@ pub fn adapters() -> [&'static dyn Adapter; 8] {
         &nvim::NVIM,
         &bash::BASH,
         &zsh::ZSH,
+        &fish::FISH,
     ]
 }
 

@@ -375,7 +375,10 @@ fn part_code(shell: &Bourne, painted: &Painted<'_>, part: &Part, i: usize) -> Co
             .filter(|p| p.lossy() != "''")
             .copied()
             .collect();
-        Code::join(parts, "")
+        match parts.iter().all(|p| p.is_empty()) {
+            true => Code::fixed("''"),
+            false => Code::join(parts, ""),
+        }
     };
     let full = glue(&[&before, &sign, &told.full, &after]);
     let short = glue(&[&sign, &told.short]);
@@ -876,9 +879,12 @@ __wm_clean "$__wm_system" && __wm_system=$__wm_text
 #[must_use]
 pub fn written(line: &str) -> Option<Written> {
     let (name, value) = line.trim().strip_prefix("__wm_c_")?.split_once("='")?;
-    let role = role_of(name)?;
-    let value = value.trim_end_matches('\'');
     let start = line.find("='")? + 2;
+    color_of(role_of(name)?, start, value.trim_end_matches('\''))
+}
+
+/// A color that stands as a code in a script, from a place of its line on.
+pub(crate) fn color_of(role: &'static str, start: usize, value: &str) -> Option<Written> {
     let escape = format!("\\e[{value}m");
     let found = sgr::colors(escape.as_bytes(), 0..escape.len());
     let text = found.iter().find(|u| u.layer == Layer::Text)?;

@@ -179,6 +179,8 @@ __wm_stretched() {
     fi
     __wm_out+=$ro
   fi
+  # A ground ends with its line.
+  __wm_add '' ''
   rows+=("$__wm_out")
 }
 # The right part of the line where one types is put at the edge, and the cursor comes back.

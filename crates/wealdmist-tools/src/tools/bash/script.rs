@@ -90,7 +90,10 @@ const VERSION: &str = r#"__wm_version() {
 const STARTS: &str = r#"__wm_now() {
   if [[ -n ${EPOCHREALTIME-} ]]; then __wm_time=${EPOCHREALTIME/[.,]/}; else __wm_time=${SECONDS}000000; fi
 }
+# Expanded when a command begins.
+# shellcheck disable=SC2016
 __wm_starts='${__wm_none[__wm_begun=${EPOCHREALTIME/[.,]/},0]-}'
+# shellcheck disable=SC2016
 [[ -n ${EPOCHREALTIME-} ]] || __wm_starts='${__wm_none[__wm_begun=${SECONDS}000000,0]-}'
 [[ ${PS0-} == *__wm_begun* ]] || PS0=$__wm_starts${PS0-}
 "#;
