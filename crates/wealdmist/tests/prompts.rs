@@ -609,7 +609,11 @@ fn names_from_outside_are_drawn_and_never_run() {
         command.env("LONG", &long);
         let mut terminal = Shell::start(&mut command, 200);
         // The title of fish's own passes a folder's name on as it is.
-        let title = if name == "fish" { "function fish_title; end; " } else { "" };
+        let title = if name == "fish" {
+            "function fish_title; end; "
+        } else {
+            ""
+        };
         terminal.types(&format!("{title}{load}\n"));
         let who = match name {
             "fish" => String::from_utf8(scratch.command("id").arg("-un").output().unwrap().stdout)
@@ -672,5 +676,84 @@ fn names_from_outside_are_drawn_and_never_run() {
             !canary.exists() && !scratch.home().join("after").exists(),
             "{name}"
         );
+    }
+}
+
+/// The text of a row of a screen.
+fn row(screen: &vt100::Screen, n: u16) -> String {
+    let (_, columns) = screen.size();
+    let text = screen.contents_between(n, 0, n, columns.get());
+    text.trim_end().to_owned()
+}
+
+#[test]
+fn past_prompts_shrink_and_leave_nothing() {
+    for (name, arguments) in &SHELLS[1..] {
+        if !have(&[name, "git"]) {
+            continue;
+        }
+        for design in ["past='sign'\n", "past='line'\n"] {
+            let scratch = Scratch::new();
+            let text = format!(
+                "{design}blank=true\nstretch='-'\n[[prompt.line]]\nleft=['folder']\nright=['jobs','host']\n[[prompt.line]]\nleft=['shell','input']\nright=['text']\n[prompt.parts.host]\nwhen='always'\n[prompt.parts.shell]\nkind='text'\nsays='tide'\n[prompt.parts.text]\nsays='right'\n"
+            );
+            let doc = setup(&text, SymbolLevel::Plain);
+            let design = doc.setup().prompt_at(SymbolLevel::Plain);
+            let load = install(&scratch, name, doc.setup());
+            let mut terminal = started(&scratch, name, arguments, Depth::TrueColor, 60);
+            terminal.types(&format!("{load}\n"));
+            terminal.types("printf '\\e[H\\e[2J'\n");
+            let at = Situation {
+                width: 60,
+                ..here()
+            };
+            let text = |rows: &[Row]| -> Vec<String> {
+                let left = |r: &Row| r.left.iter().map(|p| p.text.as_str()).collect::<String>();
+                rows.iter().map(left).collect()
+            };
+            let whole = text(&prompt::draw(&design, true, &at));
+            let short = text(&prompt::past(&design, true, &at));
+            assert_eq!((whole.len(), short.len()), (3, 1));
+            let begins = |screen: &vt100::Screen, from: u16, rows: &[String]| {
+                rows.iter()
+                    .zip(from..)
+                    .all(|(r, n)| row(screen, n).starts_with(r.trim_end()))
+            };
+            let seen = |terminal: &Shell, wanted: &dyn Fn(&vt100::Screen) -> bool, what: &str| {
+                let outcome = terminal.shows(|s| if wanted(s) { Ok(()) } else { Err(()) });
+                assert!(outcome.is_ok(), "{name}: {what}\n{}", terminal.text());
+            };
+            let all = |s: &vt100::Screen| begins(s, 0, &whole) && row(s, 2).ends_with("right");
+            seen(&terminal, &all, "the whole prompt");
+            terminal.types("echo a b");
+            seen(
+                &terminal,
+                &|s| row(s, 2).contains("echo a b"),
+                "what is typed",
+            );
+            terminal.types("\r");
+            let line = format!("{}echo a b", short[0]);
+            let after =
+                |s: &vt100::Screen| row(s, 0) == line && row(s, 1) == "a b" && begins(s, 2, &whole);
+            seen(&terminal, &after, "the short one");
+            // A command of several lines.
+            terminal.types("printf '\\e[H\\e[2J'\n");
+            terminal.types("echo \"one\r");
+            seen(&terminal, &|s| s.cursor_position().0 != 2, "the first line");
+            terminal.types("two\"");
+            seen(
+                &terminal,
+                &|s| s.contents().contains("two\""),
+                "the second line",
+            );
+            terminal.types("\r");
+            let several = |s: &vt100::Screen| {
+                row(s, 0) == format!("{}echo \"one", short[0])
+                    && row(s, 2) == "one"
+                    && row(s, 3) == "two"
+                    && begins(s, 4, &whole)
+            };
+            seen(&terminal, &several, "several lines");
+        }
     }
 }

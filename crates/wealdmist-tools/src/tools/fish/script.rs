@@ -823,10 +823,16 @@ for mode in default insert
 end
 ";
 
-const SHORT_LINE: &str = r"    if test -n '$__wm_past'
+const SHORT_LINE: &str = r#"    if test -n "$__wm_past"
+        # What is shorter leaves nothing of what was longer.
+        printf '\e[J'
         set -g __wm_right_side ''
+        printf '%s' $__wm_rows[-1]
+        test -z "$__wm_colors"; or printf '\e[0m'
+        printf ' '
+        return
     end
-";
+"#;
 const SHORT_SIGN: &str = r#"    if test -n "$__wm_past"
         # What is shorter leaves nothing of what was longer.
         printf '\e[J'
