@@ -789,6 +789,22 @@ mod tests {
             let found = told(&init.replace("HI\n", tule), more);
             assert_eq!(found.len(), lines, "{init}: {found:?}");
         }
+        // What is added for the last pattern while an earlier one is done is done, too.
+        let added = "au ColorScheme creek au ColorScheme * hi Comment guifg=#010203\nau ColorScheme * hi Type guifg=#040506\ncolorscheme creek\n";
+        let access = MemoryAccess::with(&[
+            (".config/nvim/init.vim", added),
+            (
+                ".config/nvim/colors/creek.vim",
+                "let g:colors_name = 'creek'\n",
+            ),
+        ]);
+        assert!(said(&read(&access)).contains(&"comment=#010203".to_owned()));
+        // Where a file loads itself without end, nothing is certain.
+        let circle = told(
+            "hi Comment guifg=#010203\nsource ~/.config/nvim/x.vim\n",
+            "runtime x.vim\n",
+        );
+        assert!(circle.is_empty(), "{circle:?}");
         // A link that is made again after its group was set is one that was set.
         let again = "hi Function guifg=#010203\nhi clear\nhi link Function Identifier\nhi default Function guifg=#040506\n";
         assert!(told(again, "").is_empty(), "{:?}", told(again, ""));

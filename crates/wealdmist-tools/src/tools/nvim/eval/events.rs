@@ -41,8 +41,32 @@ impl Editor<'_> {
             let takes = |p: &String| p == "*" || wildcard(p, name);
             a.event == event && (a.patterns.is_empty() || a.patterns.iter().any(takes))
         };
-        let all: Vec<Autocommand> = self.autocommands.iter().filter(fits).cloned().collect();
-        for one in all {
+        let of_event: Vec<&Autocommand> = self
+            .autocommands
+            .iter()
+            .filter(|a| a.event == event)
+            .collect();
+        let known = of_event.len();
+        let mut all: Vec<Autocommand> = self.autocommands.iter().filter(fits).cloned().collect();
+        // What is added for the last pattern before that is reached is done as well.
+        let last = of_event
+            .last()
+            .map(|a| (a.group.clone(), a.patterns.clone()));
+        let same = |a: &Autocommand| {
+            last.as_ref()
+                .is_some_and(|l| a.group == l.0 && a.patterns == l.1)
+        };
+        let tail = all.iter().rev().take_while(|a| same(a)).count();
+        let reached = all.len() - tail;
+        let mut next = 0;
+        while next < all.len() {
+            if next == reached && tail > 0 {
+                let of_event = self.autocommands.iter().filter(|a| a.event == event);
+                let added = of_event.skip(known).take_while(|a| same(a));
+                all.extend(added.cloned());
+            }
+            let one = all[next].clone();
+            next += 1;
             let before = self.quiet;
             self.quiet = !one.nested;
             let base = self.parked.len();
