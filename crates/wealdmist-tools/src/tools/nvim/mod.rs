@@ -804,7 +804,7 @@ mod tests {
             "hi Comment guifg=#010203\nsource ~/.config/nvim/x.vim\n",
             "runtime x.vim\n",
         );
-        assert!(circle.is_empty(), "{circle:?}");
+        assert!(circle.iter().all(|r| r.ends_with("=?")), "{circle:?}");
         // A link that is made again after its group was set is one that was set.
         let again = "hi Function guifg=#010203\nhi clear\nhi link Function Identifier\nhi default Function guifg=#040506\n";
         assert!(told(again, "").is_empty(), "{:?}", told(again, ""));
