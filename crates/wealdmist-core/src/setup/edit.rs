@@ -6,8 +6,9 @@ use std::ops::Range;
 use toml_edit::{Document, Item, Table};
 
 use super::literal;
-use super::{Expr, Palette, PaletteName, SetupDoc, Style};
+use super::{Expr, Palette, PaletteName, Setup, SetupDoc, Style};
 use crate::color::Rgb;
+use crate::prompt::Design;
 use crate::reading::ToolId;
 use crate::role::{RoleId, Slot};
 use crate::text;
@@ -335,6 +336,44 @@ impl SetupDoc {
         self.with_flag(&["tools", tool.0, "generate"], ours)
     }
 
+    /// The setup with another design of the prompt: `toml` is what stands in `[prompt]`. Tables of the one
+    /// before go, with what stands in them.
+    ///
+    /// # Errors
+    /// When the file cannot take it, or says something of the prompt outside of tables.
+    pub fn with_prompt(&self, toml: &str) -> Result<Self, EditError> {
+        let end = text::line_end(self.text.as_bytes());
+        let (mut kept, mut inside) = (String::with_capacity(self.text.len()), false);
+        for line in self.text.split_inclusive('\n') {
+            let head = line.trim_start();
+            if head.starts_with('[') {
+                let name = head.trim_start_matches('[').trim_start();
+                let name = name.trim_start_matches(['"', '\'']);
+                let rest = name
+                    .strip_prefix("prompt")
+                    .map(|r| r.trim_start_matches(['"', '\'', ' ']));
+                inside = rest.is_some_and(|r| r.starts_with([']', '.']));
+            }
+            if !inside {
+                kept.push_str(line);
+            }
+        }
+        let without = Self::parse(self.path.clone(), kept.as_bytes())
+            .map_err(|e| EditError::Breaks(e.to_string()))?;
+        let bare = Setup {
+            prompt: Design::default(),
+            ..self.setup.clone()
+        };
+        if without.setup != bare {
+            return Err(EditError::Breaks(
+                "what it says of the prompt stands beside other things: move it into [prompt]"
+                    .into(),
+            ));
+        }
+        let toml = toml.trim_end().replace('\n', end);
+        without.appended(&format!("{end}[prompt]{end}{toml}{end}"))
+    }
+
     /// The setup with a number changed, such as `["font", "size"]`.
     ///
     /// # Errors
@@ -561,6 +600,33 @@ mod tests {
                 .text(),
             TEXT
         );
+    }
+
+    #[test]
+    fn another_design_takes_the_place_of_the_one_before() {
+        let text = "[palettes.a]\r\n[prompt]\r\nlines = 1\r\n[prompt.parts.user]\r\nwhen = 'root'\r\n# mine\r\n[window]\r\nopacity = 0.5\r\n";
+        let doc = SetupDoc::parse("s", text.as_bytes()).unwrap();
+        for ready in crate::prompt::ready::ALL {
+            let with = doc.with_prompt(ready.toml).unwrap();
+            assert!(
+                with.text()
+                    .starts_with("[palettes.a]\r\n[window]\r\nopacity = 0.5\r\n"),
+                "{}",
+                with.text()
+            );
+            assert!(!with.text().replace("\r\n", "").contains('\n'));
+            assert_eq!(
+                with.with_prompt("lines = 1\n")
+                    .unwrap()
+                    .setup()
+                    .prompt
+                    .lines
+                    .len(),
+                1
+            );
+        }
+        let dotted = SetupDoc::parse("s", b"prompt.lines = 1\n[palettes.a]\n").unwrap();
+        assert!(dotted.with_prompt("lines = 2\n").is_err());
     }
 
     #[test]

@@ -114,6 +114,12 @@ pub fn colors() -> Vec<CompletionCandidate> {
     named.chain(roles()).collect()
 }
 
+/// The designs of prompts that are ready to be taken.
+pub fn designs() -> Vec<CompletionCandidate> {
+    let all = wealdmist_core::prompt::ready::ALL.iter();
+    all.map(|r| candidate(r.name, r.says)).collect()
+}
+
 /// The palettes of the setup.
 pub fn palettes() -> Vec<CompletionCandidate> {
     let doc = setup();

@@ -108,6 +108,32 @@ const OF: &[(&str, &[Example])] = &[
         "export",
         &[("wealdmist export css -o mist.css", "as custom properties")],
     ),
+    (
+        "prompt",
+        &[("wealdmist prompt", "the prompt in all its situations")],
+    ),
+    (
+        "prompt show",
+        &[(
+            "wealdmist prompt show Sluice --width 60",
+            "how a ready design would look, also where it is narrow",
+        )],
+    ),
+    (
+        "prompt list",
+        &[("wealdmist prompt list", "the ready designs, each drawn")],
+    ),
+    (
+        "prompt use",
+        &[(
+            "wealdmist prompt use Causeway --in zsh",
+            "take one for a shell; `wealdmist apply` writes it",
+        )],
+    ),
+    (
+        "prompt code",
+        &[("wealdmist prompt code bash", "what the shell would run")],
+    ),
     ("palette", &[]),
     (
         "palette list",

@@ -187,6 +187,11 @@ pub enum Command {
         #[command(subcommand)]
         command: PaletteCommand,
     },
+    /// Show the prompt in its situations, list ready designs, or put one to use
+    Prompt {
+        #[command(subcommand)]
+        command: Option<PromptCommand>,
+    },
     /// Switch to the dark or the light palette, apply it and reload
     Appearance {
         /// The side; without one, the other than now
@@ -415,6 +420,36 @@ pub struct ImportFrom {
     /// Only say what was found
     #[arg(long)]
     pub dry_run: bool,
+}
+
+/// What is done with the prompt.
+#[derive(Debug, Subcommand)]
+pub enum PromptCommand {
+    /// Draw the design in its situations, as every shell draws it
+    Show {
+        /// Another design than the setup's
+        #[arg(add = Offer::new(complete::designs))]
+        name: Option<String>,
+        /// The window's width in cells
+        #[arg(long, value_name = "CELLS", default_value_t = 80, value_parser = clap::value_parser!(u16).range(10..=500))]
+        width: u16,
+    },
+    /// List the designs that are ready to be taken, each drawn
+    List,
+    /// Take a ready design into the setup, and have it generated for your shells
+    Use {
+        /// Its name
+        #[arg(add = Offer::new(complete::designs))]
+        name: String,
+        /// Only for these shells; without any, for all that are installed
+        #[arg(long = "in", value_name = "SHELL")]
+        shells: Vec<String>,
+    },
+    /// Print the code that a shell is given
+    Code {
+        /// bash, zsh or fish
+        shell: String,
+    },
 }
 
 /// What is done with palettes.

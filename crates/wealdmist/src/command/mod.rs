@@ -8,6 +8,7 @@ mod demo;
 mod font;
 mod glyphs;
 mod palette;
+mod prompt;
 mod survey;
 mod write;
 
@@ -17,7 +18,7 @@ use wealdmist_core::reading::ToolId;
 use wealdmist_host::{Home, Journal, Survey};
 use wealdmist_tools::{Access, Adapter, adapter, adapters};
 
-use crate::cli::{Command, PaletteCommand, Place, complete, manual};
+use crate::cli::{Command, PaletteCommand, Place, PromptCommand, complete, manual};
 use crate::failure::{Failure, Outcome};
 
 /// What opens the interface on a home.
@@ -39,6 +40,7 @@ const fn writes(command: &Command) -> bool {
         | Command::Undo { .. } => true,
         Command::Font { command } => command.writes(),
         Command::Palette { command } => !matches!(command, PaletteCommand::List),
+        Command::Prompt { command } => matches!(command, Some(PromptCommand::Use { .. })),
         Command::Glyphs(options) => options.mend,
         _ => false,
     }
@@ -80,6 +82,7 @@ pub fn run(command: &Command, place: &Place, open: Open) -> Outcome {
             palette.as_deref(),
         ),
         Command::Palette { command } => palette::run(survey(place)?, command),
+        Command::Prompt { command } => prompt::run(survey(place)?, command.as_ref(), place.icons),
         Command::Appearance { side } => palette::appearance(survey(place)?, *side),
         Command::Font { command } => font::run(survey(place)?, command),
         Command::Glyphs(options) => glyphs::glyphs(survey(place)?, options),

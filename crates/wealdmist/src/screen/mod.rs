@@ -11,5 +11,5 @@ mod terminal;
 
 pub use guardian::Guardian;
 pub use means::{ANSI, depth, means, unicode_locale};
-pub use output::{Mark, harmless, line_out, out, piped, prefer, print_json, warn};
+pub use output::{Mark, Output, harmless, line_out, out, piped, prefer, print_json, warn};
 pub use terminal::{Kept, Screen, take_colors_back_on_signals};

@@ -5,6 +5,7 @@ use std::sync::OnceLock;
 
 use wealdmist_core::character::is_treacherous;
 use wealdmist_core::color::{Depth, Rgb, nearest_16, nearest_256};
+use wealdmist_core::setup::Attrs;
 
 use super::ANSI;
 
@@ -100,6 +101,30 @@ impl<W: Write> Output<W> {
         write!(self.inner, "\x1b[{colors}m")?;
         self.write_all(text.as_bytes())?;
         self.inner.write_all(b"\x1b[0m ")
+    }
+
+    /// A text in colors of its own, either of which may be the terminal's.
+    pub fn painted(
+        &mut self,
+        text: &str,
+        (color, ground): (Option<Rgb>, Option<Rgb>),
+        attrs: Attrs,
+    ) -> io::Result<()> {
+        if self.depth == Depth::None {
+            return self.write_all(text.as_bytes());
+        }
+        let mut all = vec!["0".to_owned()];
+        let flags = [
+            (attrs.bold, "1"),
+            (attrs.italic, "3"),
+            (attrs.underline, "4"),
+        ];
+        all.extend(flags.into_iter().filter(|f| f.0).map(|f| f.1.to_owned()));
+        all.extend(color.map(|c| self.parameters(c, 38)));
+        all.extend(ground.map(|c| self.parameters(c, 48)));
+        write!(self.inner, "\x1b[{}m", all.join(";"))?;
+        self.write_all(text.as_bytes())?;
+        self.inner.write_all(b"\x1b[0m")
     }
 
     /// Text over columns that are only there with colors.

@@ -70,7 +70,8 @@ pub struct Stage {
 impl Stage {
     /// Before the first drawing.
     pub fn new(setup: &Setup, look: &Look, icons: bool) -> Self {
-        let specimen = Specimen::draw(setup, look, 1, 1, icons);
+        // As wide as a screen: what it points at stays pointed at.
+        let specimen = Specimen::draw(setup, look, 80, 24, icons);
         Self {
             seen: specimen.clone(),
             specimen,

@@ -1,0 +1,190 @@
+//! The prompt: its situations, the designs that are ready, and the code of a shell.
+
+use std::io::Write;
+
+use wealdmist_core::character::SymbolLevel;
+use wealdmist_core::look::Look;
+use wealdmist_core::prompt::ready::{self, Ready};
+use wealdmist_core::prompt::{Design, Piece, Row, Situation, cells_of, draw, past};
+use wealdmist_core::role::RoleId;
+use wealdmist_core::setup::SetupDoc;
+use wealdmist_host::Survey;
+use wealdmist_tools::{Access, Engine, adapters};
+
+use crate::cli::PromptCommand;
+use crate::failure::{Failure, Outcome};
+use crate::screen::{Mark, Output, out, piped};
+
+pub fn run(survey: Survey, command: Option<&PromptCommand>, icons: bool) -> Outcome {
+    match command {
+        None => show(&survey, None, 80, icons),
+        Some(PromptCommand::Show { name, width }) => {
+            show(&survey, name.as_deref(), usize::from(*width), icons)
+        }
+        Some(PromptCommand::List) => list(&survey, icons),
+        Some(PromptCommand::Use { name, shells }) => put_to_use(survey, name, shells),
+        Some(PromptCommand::Code { shell }) => code(&survey, shell),
+    }
+}
+
+fn named(name: &str) -> Result<&'static Ready, Failure> {
+    ready::named(name).ok_or_else(|| {
+        let all: Vec<&str> = ready::ALL.iter().map(|r| r.name).collect();
+        Failure::Usage(format!(
+            "there is no design '{name}'; there are {}",
+            all.join(", ")
+        ))
+    })
+}
+
+/// The design of a setup as it is shown here: with icons only where the terminal has them.
+fn shown(doc: &SetupDoc, icons: bool) -> Design {
+    let level = doc.setup().symbols;
+    doc.setup().prompt_at(match icons {
+        true => level,
+        false => level.min(SymbolLevel::Plain),
+    })
+}
+
+fn show(survey: &Survey, name: Option<&str>, width: usize, icons: bool) -> Outcome {
+    let doc = match name {
+        Some(name) => survey.doc.with_prompt(named(name)?.toml)?,
+        None => survey.doc.clone(),
+    };
+    let (look, design) = (Look::new(doc.setup()), shown(&doc, icons));
+    let mut first = true;
+    for mut at in Situation::all() {
+        at.width = at.width.min(width);
+        write_rows(&look, at.name, &draw(&design, true, &at), &at, first)?;
+        first = false;
+    }
+    let at = Situation {
+        width,
+        ..Situation::sample()
+    };
+    write_rows(
+        &look,
+        "once a command was entered",
+        &past(&design, true, &at),
+        &at,
+        false,
+    )?;
+    Ok(0)
+}
+
+fn list(survey: &Survey, icons: bool) -> Outcome {
+    for (n, ready) in ready::ALL.iter().enumerate() {
+        let doc = survey.doc.with_prompt(ready.toml)?;
+        let (look, design) = (Look::new(doc.setup()), shown(&doc, icons));
+        let at = Situation {
+            statuses: vec![2],
+            duration: 8_400,
+            ..Situation::sample()
+        };
+        let title = format!("{}: {}", ready.name, ready.says);
+        write_rows(&look, &title, &draw(&design, true, &at), &at, n == 0)?;
+    }
+    Ok(0)
+}
+
+/// A situation below its name.
+fn write_rows(
+    look: &Look,
+    name: &str,
+    rows: &[Row],
+    at: &Situation,
+    first: bool,
+) -> Result<(), Failure> {
+    let mut out = out();
+    if !first {
+        writeln!(out)?;
+    }
+    out.marked(Mark::Quiet, name)?;
+    writeln!(out)?;
+    for row in rows {
+        write_pieces(&mut out, look, &row.left)?;
+        if !row.right.is_empty() {
+            let used = cells_of(&row.left) + cells_of(&row.right) + 1;
+            write!(out, "{}", " ".repeat(at.width.saturating_sub(used)))?;
+            write_pieces(&mut out, look, &row.right)?;
+        }
+        writeln!(out)?;
+    }
+    out.flush()?;
+    Ok(())
+}
+
+fn write_pieces<W: Write>(
+    out: &mut Output<W>,
+    look: &Look,
+    pieces: &[Piece],
+) -> Result<(), Failure> {
+    for piece in pieces {
+        let ink = &piece.ink;
+        let color = |role: &Option<RoleId>| role.as_ref().map(|r| look.color(r));
+        let attrs = ink
+            .text
+            .as_ref()
+            .filter(|_| ink.styled)
+            .map(|r| look.attrs(r));
+        let colors = (color(&ink.text), color(&ink.ground));
+        out.painted(&piece.text, colors, attrs.unwrap_or_default())?;
+    }
+    Ok(())
+}
+
+fn put_to_use(mut survey: Survey, name: &str, shells: &[String]) -> Outcome {
+    let ready = named(name)?;
+    let known = adapters().into_iter().filter_map(|a| match a.engine() {
+        Engine::Sourced(row) => Some(row),
+        _ => None,
+    });
+    let known: Vec<_> = known.collect();
+    if let Some(other) = shells.iter().find(|s| !known.iter().any(|k| k.id.0 == **s)) {
+        let all: Vec<&str> = known.iter().map(|k| k.id.0).collect();
+        return Err(Failure::Usage(format!(
+            "'{other}' is no shell that is known; there are {}",
+            all.join(", ")
+        )));
+    }
+    let mut doc = survey.doc.with_prompt(ready.toml)?;
+    let mut told = Vec::new();
+    for row in known {
+        let wanted = match shells.is_empty() {
+            true => survey.home.has_program(row.program),
+            false => shells.iter().any(|s| s == row.id.0),
+        };
+        if wanted {
+            doc = doc.with_generated(row.id, true)?;
+            told.push(row.id.0);
+        }
+    }
+    survey.doc = doc;
+    survey.save()?;
+    survey.refresh();
+    say!(
+        "{} is the prompt of {}; {} would follow (wealdmist plan)",
+        ready.name,
+        match told.is_empty() {
+            true => "no shell: none is installed".to_owned(),
+            false => told.join(", "),
+        },
+        survey.plan().counted()
+    );
+    Ok(0)
+}
+
+fn code(survey: &Survey, shell: &str) -> Outcome {
+    let setup = survey.doc.setup();
+    let found = adapters()
+        .into_iter()
+        .find(|a| a.id().0 == shell && matches!(a.engine(), Engine::Sourced(_)));
+    let generated = found.and_then(|a| a.generated(setup, &Look::new(setup)));
+    let Some((_, code)) = generated else {
+        return Err(Failure::Usage(format!(
+            "'{shell}' is no shell that is known"
+        )));
+    };
+    piped(&code.into_bytes())?;
+    Ok(0)
+}
