@@ -176,14 +176,29 @@ pub fn as_generated<'a>(setup: &Setup, reports: &'a [ToolReport]) -> Cow<'a, [To
     let mut out = Cow::Borrowed(reports);
     for (i, report) in reports.iter().enumerate() {
         let wanted = setup.tool(report.tool).generate && report.is_present();
-        // What is ours already is read as it is.
         let is_ours = |r: &Reading| r.value == Value::Text(OUR_THEME.to_owned());
         let is_ours = report.effective(&theme).is_some_and(is_ours);
-        if !wanted || is_ours || setup.exception(report.tool, &theme).is_some() {
+        if !wanted || setup.exception(report.tool, &theme).is_some() {
             continue;
         }
-        let drawn = adapter(report.tool.0).and_then(|a| a.drawn_when_generated(setup));
-        if let Some(drawn) = drawn {
+        let Some(adapter) = adapter(report.tool.0) else {
+            continue;
+        };
+        // A theme of ours is read as it is; what stands on what in a prompt only its design says.
+        let is_shell = matches!(adapter.engine(), Engine::Sourced(_));
+        if is_ours && !is_shell {
+            continue;
+        }
+        if let Some(mut drawn) = adapter.drawn_when_generated(setup) {
+            if is_ours {
+                let place = |role: &RoleId| {
+                    let reads = |r: &Reading| r.effective && r.role == *role;
+                    report.readings.iter().position(reads)
+                };
+                for paint in drawn.iter_mut().flat_map(|d| [&mut d.text, &mut d.ground]) {
+                    paint.reading = place(&paint.role);
+                }
+            }
             out.to_mut()[i].drawn = drawn;
         }
     }
