@@ -59,17 +59,20 @@ pub enum Kind {
     Vision,
     /// The sample screen.
     Specimen,
+    /// The prompt in its situations.
+    Prompt,
 }
 
 impl Kind {
     /// All.
-    pub const ALL: [Self; 6] = [
+    pub const ALL: [Self; 7] = [
         Self::Palette,
         Self::Ruler,
         Self::Pairs,
         Self::Opacity,
         Self::Vision,
         Self::Specimen,
+        Self::Prompt,
     ];
 
     /// The word on the command line.
@@ -82,6 +85,7 @@ impl Kind {
             Self::Opacity => "opacity",
             Self::Vision => "vision",
             Self::Specimen => "specimen",
+            Self::Prompt => "prompt",
         }
     }
 }
@@ -98,7 +102,7 @@ pub struct Subject<'a> {
     pub pairs: &'a [Pair],
     /// What it is seen through.
     pub conditions: &'a Conditions,
-    /// Its specimen, as seen.
+    /// What is drawn in cells, as seen: its specimen, or its prompt in situations.
     pub specimen: &'a Specimen,
 }
 
@@ -122,7 +126,9 @@ pub fn draw(kind: Kind, subject: &Subject) -> String {
         Kind::Pairs => pairs::matrix(subject),
         Kind::Opacity => pairs::opacity(subject),
         Kind::Vision => sheet::vision(subject),
-        Kind::Specimen => specimen_svg(subject.specimen, &subject.title(), subject.family()),
+        Kind::Specimen | Kind::Prompt => {
+            specimen_svg(subject.specimen, &subject.title(), subject.family())
+        }
     }
 }
 

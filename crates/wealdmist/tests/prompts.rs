@@ -47,6 +47,11 @@ fn install(scratch: &Scratch, shell: &str, setup: &Setup) -> String {
     let adapter = adapters().into_iter().find(|a| a.id().0 == shell).unwrap();
     let (name, code) = adapter.generated(setup, &Look::new(setup)).unwrap();
     let path = format!(".config/wealdmist/{name}");
+    // Without this fish reads every manual page of the machine when it first starts.
+    let made = scratch
+        .home()
+        .join(".local/share/fish/generated_completions");
+    std::fs::create_dir_all(made).unwrap();
     scratch.write(&path, &String::from_utf8(code.into_bytes()).unwrap());
     format!(". ~/{path}")
 }

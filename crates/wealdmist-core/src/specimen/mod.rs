@@ -8,6 +8,7 @@ mod editor;
 mod excerpts;
 mod scenes;
 mod shell;
+mod situations;
 
 use crate::character;
 use crate::character::SymbolLevel;

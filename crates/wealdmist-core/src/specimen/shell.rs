@@ -10,16 +10,30 @@ fn prompt_at(canvas: &mut Canvas, design: &Design, at: &Situation, row: usize) -
     let rows = prompt::draw(design, true, at);
     let mut column = 0;
     for (i, line) in rows.iter().enumerate() {
-        column = 0;
-        for piece in &line.left {
-            let lead = piece.text.len() - piece.text.trim_start().len();
-            let shown = piece.text.trim_start();
-            let (text, ground) = prompt_spot(&piece.ink);
-            let what = spot(&text);
-            column = canvas.put_in(row + i, column + lead, shown, (text, ground), what);
-        }
+        column = put_pieces(canvas, row + i, 0, &line.left);
     }
     (row + rows.len() - 1, column)
+}
+
+/// Writes stretches of a prompt from a column on; where the next one would stand.
+pub(super) fn put_pieces(
+    canvas: &mut Canvas,
+    row: usize,
+    from: usize,
+    pieces: &[prompt::Piece],
+) -> usize {
+    let mut column = from;
+    for piece in pieces {
+        let roles = prompt_spot(&piece.ink);
+        let what = spot(&roles.0);
+        // A blank on the terminal's own ground is no spot.
+        let blank = match piece.ink.ground {
+            Some(_) => 0,
+            None => piece.text.len() - piece.text.trim_start().len(),
+        };
+        column = canvas.put_in(row, column + blank, &piece.text[blank..], roles, what);
+    }
+    column
 }
 
 fn prompt_spot(ink: &prompt::Ink) -> (RoleId, RoleId) {

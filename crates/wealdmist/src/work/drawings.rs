@@ -2,7 +2,9 @@
 
 use std::path::Path;
 
+use wealdmist_core::character::SymbolLevel;
 use wealdmist_core::condition::Conditions;
+use wealdmist_core::prompt::Situation;
 use wealdmist_core::specimen::Specimen;
 use wealdmist_core::tokens::design_tokens;
 use wealdmist_draw::{ConvertError, Fonts, Kind, OF_FONTS, Subject, pdf, png};
@@ -18,7 +20,17 @@ fn drawing(survey: &Survey, kind: Kind, conditions: &Conditions, icons: bool) ->
     let setup = survey.doc.setup();
     let look = survey.look();
     let pairs = survey.pairs(conditions);
-    let specimen = Specimen::draw(setup, &look, SPECIMEN.0, SPECIMEN.1, icons);
+    let specimen = match kind {
+        Kind::Prompt => {
+            let level = match icons {
+                true => setup.symbols,
+                false => setup.symbols.min(SymbolLevel::Plain),
+            };
+            let design = setup.prompt_at(level);
+            Specimen::of_situations(&design, &look, &Situation::all(), SPECIMEN.0)
+        }
+        _ => Specimen::draw(setup, &look, SPECIMEN.0, SPECIMEN.1, icons),
+    };
     let specimen = conditions.see_specimen(&specimen, &look);
     wealdmist_draw::draw(
         kind,
