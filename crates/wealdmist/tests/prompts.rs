@@ -810,6 +810,14 @@ fn a_design_is_listed_shown_taken_and_taken_back() {
     let code = s.said(&["prompt", "code", "bash"], &[0]);
     assert_eq!(s.read(".config/wealdmist/prompt.bash"), code);
     assert!(s.read(".bashrc").contains("wealdmist/prompt.bash"));
+    // One thing of one part.
+    s.said(&["set", "prompt.parts.folder.before", "in "], &[0]);
+    s.said(&["set", "prompt.parts.folder.folders", "1"], &[0]);
+    s.said(&["set", "prompt.joint", "fade"], &[0]);
+    s.said(&["set", "prompt.joint", "wavy"], &[3]);
+    s.said(&["set", "prompt.parts.folder.colour", "x"], &[0]);
+    let shown = s.said(&["prompt"], &[0]);
+    assert!(shown.contains(" in …/marsh-gauge ▓▒░"), "{shown}");
     // What it draws is judged: text on blocks, and where they meet.
     let pairs = s.said(&["contrast", "--json"], &[0, 1]);
     assert!(

@@ -92,7 +92,10 @@ pub fn settable() -> Vec<CompletionCandidate> {
     let doc = setup();
     let named = doc.iter().flat_map(|doc| &doc.setup().palette().colors);
     out.extend(named.map(|(name, _)| candidate(name.as_str(), "a color of the palette")));
-    let prompt = ["lines", "user", "git", "folders"];
+    let prompt = [
+        "lines", "user", "git", "folders", "gap", "stretch", "joint", "open", "close", "blank",
+        "tie", "past",
+    ];
     out.extend(prompt.map(|key| candidate(format!("prompt.{key}"), "of the prompt")));
     for tool in adapters() {
         for (key, what) in [

@@ -134,7 +134,16 @@ fn switched(doc: &SetupDoc, name: &str, value: &str) -> Option<Result<SetupDoc, 
                 Err(Failure::Other(format!("a tool has no '{other}'{hint}")))
             }
         },
-        ["prompt", "git"] => flag(&parts),
+        ["prompt", "git" | "blank" | "tie"] => flag(&parts),
+        [
+            "prompt",
+            "gap" | "stretch" | "joint" | "open" | "close" | "past",
+        ] => doc.with_text(&parts, value).map_err(Into::into),
+        ["prompt", "parts", _, key] => match *key {
+            "within" | "twelve" | "seconds" | "version" => flag(&parts),
+            "gives-way" | "folders" | "longest" | "above" | "below" => number(&parts),
+            _ => doc.with_text(&parts, value).map_err(Into::into),
+        },
         ["prompt", "lines" | "folders"] => number(&parts),
         ["prompt", "user"] => doc.with_text(&parts, value).map_err(Into::into),
         _ => return None,

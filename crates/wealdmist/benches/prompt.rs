@@ -1,0 +1,146 @@
+//! What a prompt costs in the real shells: each design drawn many times, outside a repository and in one of
+//! 1,000 files, beside git's own answer and a call of nothing, in one run.
+//!
+//! `cargo bench -p wealdmist --bench prompt`
+
+#![allow(clippy::disallowed_methods, clippy::unwrap_used, clippy::print_stdout)]
+
+use std::path::Path;
+use std::process::{Command, Stdio};
+use std::time::{Duration, Instant};
+
+use wealdmist_core::look::Look;
+use wealdmist_core::prompt::ready;
+use wealdmist_core::setup::SetupDoc;
+use wealdmist_tools::adapters;
+
+/// How often a prompt is drawn.
+const DRAWS: u32 = 200;
+
+/// The shells: what is drawn, and how that is done so often.
+const SHELLS: [(&str, &str); 3] = [
+    (
+        "bash",
+        "for ((n = 0; n < DRAWS; n++)); do __wm_seen; __wm_prompt; : \"${PS1@P}\"; done",
+    ),
+    (
+        "zsh",
+        "for ((n = 0; n < DRAWS; n++)); do __wm_prompt; : ${(%%)PROMPT}; done",
+    ),
+    (
+        "fish",
+        "for n in (seq DRAWS); fish_prompt >/dev/null; fish_right_prompt >/dev/null; end",
+    ),
+];
+
+fn command(home: &Path, folder: &Path, program: &str) -> Command {
+    let mut command = Command::new(program);
+    command
+        .env_clear()
+        .env("PATH", std::env::var_os("PATH").unwrap_or_default())
+        .env("HOME", home)
+        .env("USER", "warden")
+        .env("LANG", "C.UTF-8")
+        .env("TERM", "xterm-256color")
+        .env("COLORTERM", "truecolor")
+        .env("COLUMNS", "80")
+        .current_dir(folder)
+        .stdin(Stdio::null())
+        .stderr(Stdio::null())
+        .stdout(Stdio::null());
+    command
+}
+
+/// The time a shell takes for a line, the middle of five.
+fn took(home: &Path, folder: &Path, shell: &str, line: &str) -> Duration {
+    let mut times: Vec<Duration> = (0..5)
+        .map(|_| {
+            let begin = Instant::now();
+            let done = command(home, folder, shell)
+                .args(["-i", "-c", line])
+                .status();
+            assert!(done.is_ok());
+            begin.elapsed()
+        })
+        .collect();
+    times.sort();
+    times[2]
+}
+
+fn main() {
+    let folder = tempfile::tempdir().unwrap();
+    let home = folder.path();
+    std::fs::create_dir_all(home.join(".local/share/fish/generated_completions")).unwrap();
+    std::fs::create_dir_all(home.join(".config/wealdmist")).unwrap();
+    let repository = home.join("many");
+    for n in 0..1000 {
+        let path = repository.join(format!("{}/file{n}", n % 20));
+        std::fs::create_dir_all(path.parent().unwrap()).unwrap();
+        std::fs::write(path, "x\n").unwrap();
+    }
+    for arguments in [
+        &["init", "-q"][..],
+        &["add", "."],
+        &[
+            "-c",
+            "user.name=w",
+            "-c",
+            "user.email=w@x.invalid",
+            "commit",
+            "-qm",
+            "one",
+        ],
+    ] {
+        let done = command(home, &repository, "git").args(arguments).status();
+        assert!(done.is_ok_and(|d| d.success()), "git {arguments:?}");
+    }
+    let mut times: Vec<Duration> = (0..50)
+        .map(|_| {
+            let begin = Instant::now();
+            let _ = command(home, &repository, "git")
+                .args([
+                    "--no-optional-locks",
+                    "status",
+                    "--porcelain=v2",
+                    "--branch",
+                ])
+                .status();
+            begin.elapsed()
+        })
+        .collect();
+    times.sort();
+    let ms = |d: Duration| d.as_secs_f64() * 1e3;
+    println!("git status alone in 1,000 files {:.2} ms", ms(times[25]));
+    println!(
+        "{:<12} {:<10} {:>12} {:>16}",
+        "milliseconds", "", "outside", "in 1,000 files"
+    );
+    for (shell, draws) in SHELLS {
+        if Command::new(shell).arg("--version").output().is_err() {
+            println!("{shell} is not installed");
+            continue;
+        }
+        for ready in ready::ALL {
+            let doc = SetupDoc::parse("s", b"[palettes.a]\n").unwrap();
+            let doc = doc.with_prompt(ready.toml).unwrap();
+            let adapter = adapters().into_iter().find(|a| a.id().0 == shell).unwrap();
+            let made = adapter
+                .generated(doc.setup(), &Look::new(doc.setup()))
+                .unwrap();
+            let path = home.join(".config/wealdmist").join(made.0);
+            std::fs::write(&path, made.1.into_bytes()).unwrap();
+            let load = format!(". {}", path.display());
+            let line = format!("{load}; {}", draws.replace("DRAWS", &DRAWS.to_string()));
+            let one = |folder: &Path| {
+                let whole = took(home, folder, shell, &line);
+                let empty = took(home, folder, shell, &load);
+                ms(whole.saturating_sub(empty) / DRAWS)
+            };
+            let (outside, inside) = (one(home), one(&repository));
+            println!(
+                "{shell:<12} {:<10} {outside:>12.2} {inside:>16.2}",
+                ready.name
+            );
+        }
+    }
+}
