@@ -95,8 +95,6 @@ pub(super) struct Editor<'a> {
     choosing: bool,
     /// How many things are going on whose errors are caught.
     trying: usize,
-    /// Whether a file loads itself without end.
-    circles: bool,
     /// In how many conditions and loops of a script the command stands.
     blocks: usize,
     /// What the gaps in a text depend on.
@@ -156,7 +154,6 @@ pub(super) fn run(
         quiet: false,
         choosing: false,
         trying: 0,
-        circles: false,
         blocks: 0,
         gap: None,
         augroups: Vec::new(),
@@ -237,15 +234,6 @@ impl Editor<'_> {
         }
         self.put_off();
         self.waiting();
-        if self.circles {
-            // How deep the program goes before it gives up, and what it gives up with that, is its own affair.
-            let why: Why = "a file that loads itself again and again".into();
-            self.nothing_known(&why);
-            for option in ["termguicolors", "guifont", readings::SCHEME] {
-                let unknown = Value::Unknown(Arc::clone(&why));
-                self.store.put(self.tables.options, option, unknown);
-            }
-        }
     }
 
     /// Does what was put off until the start is over. Where that puts off its own kind again and again, it comes
@@ -289,7 +277,6 @@ impl Editor<'_> {
         let again = chain.iter().position(|(p, _)| p == path);
         let chain = again.map_or(chain, |first| &chain[..first]);
         if self.running.iter().filter(|p| *p == path).count() == CIRCLES {
-            self.circles = true;
             let what = "a file loads itself again and again";
             self.fault(what, "the program gives up here");
             return Err(Stop::Error(what.into()));
