@@ -327,9 +327,6 @@ fn line_code(line: &Line, first: usize, is_last: bool, tied: bool) -> Code {
                 out.push_fixed("  __wm_beside\n");
             }
             out.push_fixed("  __wm_add '' ' '\n  rows+=(\"$__wm_out\")\n");
-            if !tied {
-                out.push_fixed("  printf -v PS1 '%s\\\\n' \"${rows[@]}\"\n  PS1=${PS1%'\\n'}\n");
-            }
         }
         false => out.push(&Code::of(
             "  ((ln + rn)) && __wm_stretched $((columns - 1{}))\n",
