@@ -827,3 +827,123 @@ fn a_design_is_listed_shown_taken_and_taken_back() {
     s.said(&["undo", "--no-reload"], &[0]);
     assert!(!s.read(".bashrc").contains("wealdmist/prompt.bash"));
 }
+
+/// A shell with a design, and how it is asked to show it at the top of its screen.
+fn with_design(scratch: &Scratch, shell: usize, design: &str) -> Shell {
+    let (name, arguments) = SHELLS[shell];
+    let doc = setup(design, SymbolLevel::Plain);
+    let load = install(scratch, name, doc.setup());
+    let mut terminal = started(scratch, name, arguments, Depth::TrueColor, 60);
+    terminal.types(&format!("{load}\n"));
+    terminal
+}
+
+/// Waits for a row that is as wanted.
+fn first_row(terminal: &Shell, what: &str, wanted: impl Fn(&str) -> bool) {
+    let outcome = terminal.shows(|s| if wanted(&row(s, 0)) { Ok(()) } else { Err(()) });
+    assert!(outcome.is_ok(), "{what}\n{}", terminal.text());
+}
+
+const CLEAR: &str = "printf '\\e[H\\e[2J'";
+
+#[test]
+fn a_slow_command_is_told_once() {
+    for (n, (name, _)) in SHELLS.iter().enumerate() {
+        if !have(&[name]) {
+            continue;
+        }
+        let scratch = Scratch::new();
+        let design =
+            "[[prompt.line]]\nleft=['duration','input']\n[prompt.parts.duration]\nabove=1\n";
+        let mut terminal = with_design(&scratch, n, design);
+        terminal.types(&format!("sleep 1.2; {CLEAR}\n"));
+        first_row(&terminal, name, |row| {
+            let told = row.strip_suffix(" #").or(row.strip_suffix(" $"));
+            let seconds = told
+                .and_then(|t| t.strip_suffix('s'))
+                .and_then(|t| t.parse().ok());
+            seconds.is_some_and(|s: f64| (1.2..9.0).contains(&s))
+        });
+        terminal.types(&format!("{CLEAR}\n"));
+        first_row(&terminal, name, |row| row == "#" || row == "$");
+    }
+}
+
+#[test]
+fn a_version_is_asked_once_and_kept() {
+    use std::os::unix::fs::PermissionsExt;
+    for (n, (name, _)) in SHELLS.iter().enumerate() {
+        if !have(&[name]) {
+            continue;
+        }
+        let scratch = Scratch::new();
+        let program = scratch.home().join("gauge");
+        let says = |version: &str| {
+            let text = format!(
+                "#!/bin/sh\necho x >> {}\necho gauge {version} of 2031\n",
+                scratch.home().join("asked").display()
+            );
+            std::fs::write(&program, text).unwrap();
+            std::fs::set_permissions(&program, std::fs::Permissions::from_mode(0o755)).unwrap();
+        };
+        says("3.2.1");
+        scratch.write("tide.toml", "");
+        let design = "[[prompt.line]]\nleft=['tide','input']\n[prompt.parts.tide]\nkind='rust'\nsign=''\nversion=true\nfiles=['tide.toml']\nasks=['gauge','--version']\n";
+        let mut terminal = with_design(&scratch, n, design);
+        let more = match *name {
+            "fish" => "set -gx PATH ~ $PATH",
+            _ => "PATH=~:$PATH",
+        };
+        terminal.types(&format!("{more}\n"));
+        let shown = |terminal: &mut Shell, version: &str| {
+            common::wait_for("the version", || {
+                terminal.types(&format!("{CLEAR}\n"));
+                std::thread::sleep(std::time::Duration::from_millis(50));
+                terminal
+                    .text()
+                    .starts_with(&format!("tide {version} "))
+                    .then_some(())
+            });
+        };
+        shown(&mut terminal, "3.2.1");
+        terminal.types(&format!("{CLEAR}\n"));
+        first_row(&terminal, name, |row| row.starts_with("tide 3.2.1 "));
+        assert_eq!(scratch.read("asked"), "x\n", "{name} asked more than once");
+        // Another program of that name is asked anew.
+        common::wait_for("the clock to go on", || {
+            says("4.0.0");
+            // Some shells know whole seconds alone.
+            let second = |p: &str| {
+                let changed = std::fs::metadata(scratch.home().join(p)).and_then(|m| m.modified());
+                let since = changed.unwrap().duration_since(std::time::UNIX_EPOCH);
+                since.unwrap().as_secs()
+            };
+            (second("gauge") > second(".cache/wealdmist/versions/gauge")).then_some(())
+        });
+        shown(&mut terminal, "4.0.0");
+    }
+}
+
+#[test]
+fn the_mode_of_the_line_editor_is_shown() {
+    for (n, (name, _)) in SHELLS.iter().enumerate().skip(1) {
+        if !have(&[name]) {
+            continue;
+        }
+        let scratch = Scratch::new();
+        let mut terminal = with_design(&scratch, n, "[[prompt.line]]\nleft=['mode','input']\n");
+        let keys = if *name == "fish" {
+            "fish_vi_key_bindings"
+        } else {
+            "bindkey -v"
+        };
+        terminal.types(&format!("{CLEAR}\n"));
+        first_row(&terminal, name, |row| row == "#" || row == "$");
+        terminal.types(&format!("{keys}; {CLEAR}\n"));
+        first_row(&terminal, name, |row| row.starts_with("ins "));
+        terminal.types("\x1b");
+        first_row(&terminal, name, |row| row.starts_with("cmd "));
+        terminal.types("i");
+        first_row(&terminal, name, |row| row.starts_with("ins "));
+    }
+}

@@ -42,6 +42,8 @@ pub struct Bourne {
     pub first: usize,
     /// The script, with marks for what is made from the design.
     pub template: &'static str,
+    /// How a part's text, what stands between parts, and a stretch are put into the prompt.
+    pub puts: [&'static str; 3],
     /// Sets `jobs` to how many there are.
     pub jobs: &'static str,
     /// The files that tell what is left of batteries, where there are any.
@@ -71,6 +73,8 @@ pub struct Bourne {
     pub past: [&'static str; 2],
     /// The condition under which the editor's mode is shown, and its word, where the shell tells it.
     pub mode: Option<[&'static str; 2]>,
+    /// Follows that mode.
+    pub keys: &'static str,
 }
 
 /// The script of a setup; `path` is the file it stands in.
@@ -79,7 +83,18 @@ pub fn script(shell: &Bourne, setup: &Setup, look: &Look, path: &Code) -> Code {
     let painted = Painted::new(setup, look, shell.id);
     let design = &painted.design;
     let [deep, flat, few] = DEPTHS.map(|depth| colors(&painted, depth));
+    let [part, gap, fill] = shell.puts.map(Code::fixed);
+    let arrange = Code::filled(
+        include_str!("arrange.sh"),
+        &[
+            ("@PART@", part),
+            ("@GAP@", gap),
+            ("@FILL@", fill),
+            ("@ELIDED@", word(&design.elided)),
+        ],
+    );
     let parts = [
+        ("@ARRANGE@", arrange),
         ("@FILE@", path.clone()),
         ("@DEEP@", deep),
         ("@FLAT@", flat),
@@ -244,6 +259,9 @@ fn starts(shell: &Bourne, design: &Design) -> Code {
     }
     if design.has(Kind::System) {
         out.push_fixed(SYSTEM);
+    }
+    if design.has(Kind::Mode) {
+        out.push_fixed(shell.keys);
     }
     out
 }
@@ -559,7 +577,7 @@ fn told(shell: &Bourne, part: &Part, design: &Design) -> Told {
             Told::fixed("$__wm_text").first(line).when("-n $__wm_text")
         }
         Kind::Remote => Told::fixed("''").when("-n $__wm_remote"),
-        Kind::Container => Told::fixed("''").when("-e /run/.containerenv || -e /.dockerenv"),
+        Kind::Container => Told::fixed("''").when("( -e /run/.containerenv || -e /.dockerenv )"),
         Kind::Nested => {
             let mut told = Told::fixed("$SHLVL");
             told.shown.push(Code::of(

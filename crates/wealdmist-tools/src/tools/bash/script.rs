@@ -11,6 +11,12 @@ pub const SHELL: Bourne = Bourne {
     id: BASH.id,
     first: 0,
     template: include_str!("prompt.bash"),
+    puts: [
+        "\\${__wm_shown[$i]}",
+        "\\${__wm_gap}",
+        "__wm_fill+=(\"$fill\")
+      __wm_add \"$__wm_c_between\" \"\\${__wm_fill[$((${#__wm_fill[@]} - 1))]}\"",
+    ],
     jobs: "local jobs='\\j'; jobs=${jobs@P}",
     supplies: "/sys/class/power_supply/*/capacity",
     times: [
@@ -35,6 +41,7 @@ if hash timeout 2>/dev/null; then __wm_limit=(timeout -k 1 @SECONDS@); else __wm
     blank: "  PS1=\"\\\\n$PS1\"\n",
     past: ["", ""],
     mode: None,
+    keys: "",
 };
 
 /// Whether a repository's configuration says nothing of what is refused.
@@ -63,7 +70,8 @@ const TIES: &str = r#"  if ((${#rows[@]} > 1)); then
 "#;
 
 /// A program's version, kept until the program is another one; asked for in the background.
-const VERSION: &str = r#"__wm_version() {
+const VERSION: &str = r#"declare -gA __wm_asked
+__wm_version() {
   local path kept=${XDG_CACHE_HOME:-${HOME-}/.cache}/wealdmist/versions line=''
   __wm_text=''
   path=$(type -P "$1") && [[ -n $path ]] || return
@@ -73,7 +81,10 @@ const VERSION: &str = r#"__wm_version() {
     __wm_clean "$line"
     line=$__wm_text
   fi
-  if [[ ! -f $kept || $path -nt $kept ]]; then
+  # A program that has not answered yet is not asked again at once.
+  local asked=${__wm_asked[$1]-}
+  if [[ ! -f $kept || $path -nt $kept ]] && [[ -z $asked || $((SECONDS - asked)) -ge 5 ]]; then
+    __wm_asked[$1]=$SECONDS
     (
       mkdir -p "${kept%/*}"
       out=$("$path" "${@:2}" 2>&1 < /dev/null)

@@ -761,7 +761,11 @@ const VERSION: &str = r#"function __wm_version
         read -n 64 -l line <$kept
         __wm_clean "$line"
     end
+    # A program that has not answered yet is not asked again.
+    set -l asked $argv[1]-(path mtime $path)
+    contains -- $asked $__wm_asked; and return
     if not test -f $kept; or test (path mtime $path) -gt (path mtime $kept)
+        set -ga __wm_asked $asked
         sh -c 'mkdir -p "$1" && "$3" "$4" 2>&1 </dev/null | grep -oE "[0-9]+([.][0-9]+)+" | head -n 1 >"$2.$$" && mv -f "$2.$$" "$2"' sh $folder $kept $path $argv[2] >/dev/null 2>&1 &
         disown 2>/dev/null
     end

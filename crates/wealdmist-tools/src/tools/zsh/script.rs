@@ -10,6 +10,11 @@ pub const SHELL: Bourne = Bourne {
     id: ZSH.id,
     first: 1,
     template: include_str!("prompt.zsh"),
+    puts: [
+        "%${i}v",
+        "${__wm_gap//\\%/%%}",
+        "__wm_add \"$__wm_c_between\" \"${fill//\\%/%%}\"",
+    ],
     jobs: "local jobs=${#jobstates}",
     supplies: "/sys/class/power_supply/*/capacity(N)",
     times: [
@@ -32,6 +37,7 @@ if (($+commands[timeout])); then __wm_limit=(timeout -k 1 @SECONDS@); else __wm_
     blank: "  PROMPT=$'\\n'$PROMPT\n",
     past: [PAST_LINE, PAST_SIGN],
     mode: Some(["-n ${__wm_mode-}", "$__wm_mode"]),
+    keys: KEYS,
 };
 
 /// Whether a repository's configuration says nothing of what is refused.
@@ -62,19 +68,23 @@ const TIES: &str = r#"  if (($#rows > 1)); then
 "#;
 
 /// A program's version, kept until the program is another one; asked for in the background.
-const VERSION: &str = r#"__wm_version() {
-  local path=${commands[$1]-} kept=${XDG_CACHE_HOME:-${HOME-}/.cache}/wealdmist/versions/$1 line=''
+const VERSION: &str = r#"typeset -gA __wm_asked
+__wm_version() {
+  local program=${commands[$1]-} kept=${XDG_CACHE_HOME:-${HOME-}/.cache}/wealdmist/versions/$1 line=''
   typeset -g __wm_text=''
-  [[ -n $path ]] || return
+  [[ -n $program ]] || return
   if [[ -f $kept ]]; then
     IFS= read -r line < "$kept"
     __wm_clean "${line[1,64]}"
     line=$__wm_text
   fi
-  if [[ ! -f $kept || $path -nt $kept ]]; then
+  # A program that has not answered yet is not asked again at once.
+  local asked=${__wm_asked[$1]-}
+  if [[ ! -f $kept || $program -nt $kept ]] && [[ -z $asked || $((SECONDS - asked)) -ge 5 ]]; then
+    __wm_asked[$1]=$SECONDS
     (
       mkdir -p "${kept:h}"
-      out=$("$path" "${@:2}" 2>&1 < /dev/null)
+      out=$("$program" "${@:2}" 2>&1 < /dev/null)
       [[ $out =~ '[0-9]+(\.[0-9]+)+' ]] || exit
       printf '%s\n' "$MATCH" >| "$kept.$$" && mv -f "$kept.$$" "$kept"
     ) > /dev/null 2>&1 &!
@@ -93,6 +103,7 @@ preexec_functions=(${preexec_functions:#__wm_begin} __wm_begin)
 /// Keeps the line where one types.
 const PAST_LINE: &str = r"# A prompt whose command was entered keeps its last line.
 __wm_end() {
+  emulate -L zsh
   local whole=$PROMPT right=$RPROMPT
   PROMPT=${PROMPT##*$'\n'} RPROMPT=''
   zle reset-prompt
@@ -106,6 +117,7 @@ zle -N zle-line-finish __wm_end
 /// Keeps the sign alone.
 const PAST_SIGN: &str = r"# A prompt whose command was entered keeps its sign.
 __wm_end() {
+  emulate -L zsh
   local whole=$PROMPT right=$RPROMPT __wm_out='' __wm_count=0
   __wm_run {} 1
   __wm_add '' ' '
@@ -116,3 +128,21 @@ __wm_end() {
 }
 zle -N zle-line-finish __wm_end
 ";
+
+/// Follows the mode of the line editor.
+const KEYS: &str = r#"# The mode of the line editor, where it has some.
+__wm_keys_first() {
+  typeset -g __wm_mode=''
+  [[ $(bindkey -lL main) != *viins* ]] || __wm_mode=ins
+}
+__wm_keys() {
+  emulate -L zsh
+  setopt sh_word_split
+  [[ -n $__wm_mode ]] || return 0
+  __wm_mode=ins
+  [[ $KEYMAP != vicmd ]] || __wm_mode=cmd
+  __wm_draw
+  zle reset-prompt
+}
+zle -N zle-keymap-select __wm_keys
+"#;
