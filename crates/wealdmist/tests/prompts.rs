@@ -2,19 +2,22 @@
 
 #![allow(clippy::disallowed_methods, clippy::unwrap_used)]
 
+#[path = "prompts/cases.rs"]
+mod cases;
+#[path = "prompts/cells.rs"]
+mod cells;
 mod common;
 #[path = "prompts/shell.rs"]
 mod shell;
 
-use std::fmt::Write as _;
-use std::path::Path;
-
+use cases::{cases, here, now, prepare};
+use cells::{as_text, compared, drawn};
 use common::{Scratch, have};
 use shell::Shell;
 use wealdmist_core::character::SymbolLevel;
 use wealdmist_core::color::Depth;
 use wealdmist_core::look::Look;
-use wealdmist_core::prompt::{self, Hue, Ink, Repository, Row, Situation, ready};
+use wealdmist_core::prompt::{self, Repository, Row, Situation, ready};
 use wealdmist_core::setup::{Setup, SetupDoc};
 use wealdmist_tools::adapters;
 
@@ -79,330 +82,6 @@ fn started(
         Depth::None => command.env("NO_COLOR", "1").env("COLORTERM", "truecolor"),
     };
     Shell::start(&mut command, columns)
-}
-
-/// A cell: its character, colors, and whether it is bold, italic and underlined.
-#[derive(Debug, Clone, PartialEq)]
-struct Cell(String, vt100::Color, vt100::Color, [bool; 3]);
-
-fn color(hue: Hue) -> vt100::Color {
-    match hue {
-        Hue::Own => vt100::Color::Default,
-        Hue::Ansi(n) | Hue::Indexed(n) => vt100::Color::Idx(n),
-        Hue::Rgb(c) => vt100::Color::Rgb(c.r, c.g, c.b),
-    }
-}
-
-/// What core draws, cell by cell.
-fn drawn(rows: &[Row], look: &Look, depth: Depth, width: usize) -> (Vec<Vec<Cell>>, (u16, u16)) {
-    let ink = |ink: &Ink| {
-        let text = ink
-            .text
-            .as_ref()
-            .map_or(Hue::Own, |r| prompt::hue(look, r, depth));
-        let ground = ink
-            .ground
-            .as_ref()
-            .map_or(Hue::Own, |r| prompt::ground(look, r, depth));
-        // A ground's own color as text: what joins blocks.
-        let text = match &ink.text {
-            Some(r) if !ink.styled && r.as_str() != prompt::BETWEEN => {
-                prompt::ground(look, r, depth)
-            }
-            _ => text,
-        };
-        let attrs = ink
-            .text
-            .as_ref()
-            .filter(|_| ink.styled)
-            .map(|r| look.attrs(r))
-            .unwrap_or_default();
-        let attrs = match depth {
-            Depth::None => [false; 3],
-            _ => [attrs.bold, attrs.italic, attrs.underline],
-        };
-        (color(text), color(ground), attrs)
-    };
-    let mut out = Vec::new();
-    for row in rows {
-        let mut cells = Vec::new();
-        let put = |cells: &mut Vec<Cell>, pieces: &[prompt::Piece]| {
-            for piece in pieces {
-                let (text, ground, attrs) = ink(&piece.ink);
-                for c in piece.text.chars() {
-                    if prompt::cells(&c.to_string()) == 0 {
-                        let mark = cells.iter_mut().rev().find(|c: &&mut Cell| !c.0.is_empty());
-                        mark.expect("something to mark").0.push(c);
-                        continue;
-                    }
-                    cells.push(Cell(c.to_string(), text, ground, attrs));
-                    for _ in 1..prompt::cells(&c.to_string()) {
-                        cells.push(Cell(String::new(), text, ground, attrs));
-                    }
-                }
-            }
-        };
-        put(&mut cells, &row.left);
-        if !row.right.is_empty() {
-            let from = width - 1 - prompt::cells_of(&row.right);
-            let blank = Cell(
-                " ".into(),
-                vt100::Color::Default,
-                vt100::Color::Default,
-                [false; 3],
-            );
-            cells.resize(from, blank);
-            put(&mut cells, &row.right);
-        }
-        out.push(cells);
-    }
-    let last = rows.last().map_or(0, |r| prompt::cells_of(&r.left));
-    (out, ((rows.len() - 1) as u16, last as u16))
-}
-
-/// What differs between a screen and what is wanted.
-fn compared(
-    screen: &vt100::Screen,
-    wanted: &[Vec<Cell>],
-    cursor: (u16, u16),
-) -> Result<(), String> {
-    let (rows, columns) = screen.size();
-    for row in 0..rows.get() {
-        for column in 0..columns.get() {
-            let blank = Cell(
-                " ".into(),
-                vt100::Color::Default,
-                vt100::Color::Default,
-                [false; 3],
-            );
-            let cells = wanted.get(usize::from(row));
-            let want = cells
-                .and_then(|r| r.get(usize::from(column)))
-                .unwrap_or(&blank);
-            let cell = screen.cell(row, column).unwrap();
-            let mut text = cell.contents().to_owned();
-            if text.is_empty() && !cell.is_wide_continuation() {
-                " ".clone_into(&mut text);
-            }
-            let attrs = [cell.bold(), cell.italic(), cell.underline()];
-            let same = match want.0.trim().is_empty() {
-                // The second half of a wide character has no colors of its own.
-                true if cell.is_wide_continuation() => want.0.is_empty(),
-                // A blank has a ground alone.
-                true => text.trim().is_empty() && cell.bgcolor() == want.2,
-                false => *want == Cell(text.clone(), cell.fgcolor(), cell.bgcolor(), attrs),
-            };
-            if !same {
-                let is = Cell(text, cell.fgcolor(), cell.bgcolor(), attrs);
-                return Err(format!(
-                    "row {row}, column {column}: {is:?} in place of {want:?}"
-                ));
-            }
-        }
-    }
-    match screen.cursor_position() == cursor {
-        true => Ok(()),
-        false => Err(format!(
-            "the cursor is at {:?}, not {cursor:?}",
-            screen.cursor_position()
-        )),
-    }
-}
-
-fn as_text(wanted: &[Vec<Cell>]) -> String {
-    let mut out = String::new();
-    for row in wanted {
-        let line: String = row.iter().map(|c| c.0.as_str()).collect();
-        let _ = writeln!(out, "{line}|");
-    }
-    out
-}
-
-/// A situation in a real shell: what is typed to come into it.
-struct Case {
-    typed: &'static str,
-    at: Situation,
-}
-
-/// The folders and repositories of the cases.
-fn prepare(scratch: &Scratch) {
-    for folder in [
-        "src/marsh-gauge/stations/north/weir",
-        "deep/a/b/c/d/e",
-        "many",
-        "漢字/ö",
-    ] {
-        std::fs::create_dir_all(scratch.home().join(folder)).unwrap();
-    }
-    for file in ["Cargo.toml", "package.json", "pyproject.toml"] {
-        scratch.write(&format!("many/{file}"), "");
-    }
-    let git = r#"
-        set -e
-        g() { git -c user.name=warden -c user.email=w@heronry.invalid -c commit.gpgsign=false -c init.defaultBranch=main "$@"; }
-        cd src/marsh-gauge; g init -q; echo a > a; echo b > b; g add .; g commit -qm one
-        g checkout -q -b spring-tide; echo c > c; g add c; echo x >> a; echo y > new
-        cd ..; g init -q stuck; cd stuck; echo a > a; g add .; g commit -qm one
-        g checkout -q -b neap; echo b > a; g commit -qam two; g checkout -q main; echo c > a; g commit -qam three
-        g checkout -q neap; g rebase main >/dev/null 2>&1 || true
-        cd ..; g init -q clean; cd clean; echo a > a; g add .; g commit -qm one
-    "#;
-    let done = scratch.command("bash").args(["-c", git]).output().unwrap();
-    assert!(
-        done.status.success(),
-        "{}",
-        String::from_utf8_lossy(&done.stderr)
-    );
-}
-
-fn cases() -> Vec<Case> {
-    let home = here();
-    let repository =
-        |branch: &str, counts: [u32; 7], operation: Option<(&str, (u32, u32))>, below| {
-            Some(Repository {
-                branch: branch.into(),
-                operation: operation.map(|(o, n)| (o.to_owned(), Some(n))),
-                counts: Some(counts),
-                below,
-            })
-        };
-    let dirty = [0, 1, 1, 1, 0, 0, 0];
-    let at = |folder: &str| Situation {
-        folder: folder.into(),
-        ..home.clone()
-    };
-    vec![
-        Case {
-            typed: "cd",
-            at: at("~"),
-        },
-        Case {
-            typed: "cd /",
-            at: at("/"),
-        },
-        Case {
-            typed: "cd /usr/lib",
-            at: at("/usr/lib"),
-        },
-        Case {
-            typed: "cd ~/deep/a/b/c/d/e",
-            at: at("~/deep/a/b/c/d/e"),
-        },
-        Case {
-            typed: "cd ~/漢字/ö",
-            at: at("~/漢字/ö"),
-        },
-        Case {
-            typed: "cd ~/src/clean",
-            at: Situation {
-                repository: repository("main", [0; 7], None, 0),
-                ..at("~/src/clean")
-            },
-        },
-        Case {
-            typed: "cd ~/src/marsh-gauge",
-            at: Situation {
-                repository: repository("spring-tide", dirty, None, 0),
-                ..at("~/src/marsh-gauge")
-            },
-        },
-        Case {
-            typed: "cd stations/north/weir",
-            at: Situation {
-                repository: repository("spring-tide", dirty, None, 3),
-                ..at("~/src/marsh-gauge/stations/north/weir")
-            },
-        },
-        Case {
-            typed: "cd ~/src/stuck",
-            at: Situation {
-                repository: repository(
-                    "COMMIT",
-                    [1, 0, 0, 0, 0, 0, 0],
-                    Some(("rebase", (1, 1))),
-                    0,
-                ),
-                ..at("~/src/stuck")
-            },
-        },
-        Case {
-            typed: "cd; sh -c 'exit 3'",
-            at: Situation {
-                statuses: vec![3],
-                ..at("~")
-            },
-        },
-        Case {
-            typed: "cd; true | sh -c 'exit 1' | sh -c 'exit 130'",
-            at: Situation {
-                statuses: vec![0, 1, 130],
-                ..at("~")
-            },
-        },
-        Case {
-            typed: "cd ~/many",
-            at: Situation {
-                files: ["Cargo.toml", "package.json", "pyproject.toml"]
-                    .map(str::to_owned)
-                    .into(),
-                ..at("~/many")
-            },
-        },
-        Case {
-            typed: "cd; export VIRTUAL_ENV=/x/tide-env",
-            at: Situation {
-                variables: vec![("VIRTUAL_ENV".into(), "/x/tide-env".into())],
-                ..at("~")
-            },
-        },
-        Case {
-            typed: "unset VIRTUAL_ENV; sleep 100 & CLEAR",
-            at: Situation { jobs: 1, ..at("~") },
-        },
-        Case {
-            typed: "{ kill %1; wait %1; } 2>/dev/null; cd; CLEAR",
-            at: at("~"),
-        },
-    ]
-}
-
-/// What is the same in every situation of a test: the machine it runs on.
-fn here() -> Situation {
-    let read = |path: &str| std::fs::read_to_string(path).unwrap_or_default();
-    let uid = std::fs::metadata("/proc/self").map(|m| std::os::unix::fs::MetadataExt::uid(&m));
-    Situation {
-        host: read("/proc/sys/kernel/hostname").trim().to_owned(),
-        root: uid.ok() == Some(0),
-        battery: None,
-        container: Path::new("/.dockerenv").exists() || Path::new("/run/.containerenv").exists(),
-        ..Situation::home()
-    }
-}
-
-/// What a case comes to on this machine, at a width and a time.
-fn now(at: &Situation, scratch: &Scratch, width: usize) -> Situation {
-    let mut at = Situation {
-        width,
-        ..at.clone()
-    };
-    let out = scratch
-        .command("date")
-        .arg("+%H %M %S %Y %m %d")
-        .output()
-        .unwrap();
-    let out = String::from_utf8(out.stdout).unwrap();
-    let n: Vec<u16> = out.split_whitespace().map(|w| w.parse().unwrap()).collect();
-    at.time = (n[0] as u8, n[1] as u8, n[2] as u8);
-    at.date = (n[3], n[4] as u8, n[5] as u8);
-    if let Some(repository) = &mut at.repository
-        && repository.branch == "COMMIT"
-    {
-        let head = std::fs::read_to_string(scratch.home().join("src/stuck/.git/HEAD")).unwrap();
-        head[..8].clone_into(&mut repository.branch);
-    }
-    // Root may write everywhere.
-    at.writable = at.root || at.folder.starts_with('~');
-    at
 }
 
 /// Runs all cases of a design in a shell; what differs, case by case.
@@ -705,7 +384,7 @@ fn past_prompts_shrink_and_leave_nothing() {
         if !have(&[name, "git"]) {
             continue;
         }
-        for design in ["past='sign'\n", "past='line'\n"] {
+        for design in ["past='sign'\n", "past='line'\ntie=true\n"] {
             let scratch = Scratch::new();
             let text = format!(
                 "{design}blank=true\nstretch='-'\n[[prompt.line]]\nleft=['folder']\nright=['jobs','host']\n[[prompt.line]]\nleft=['shell','input']\nright=['text']\n[prompt.parts.host]\nwhen='always'\n[prompt.parts.shell]\nkind='text'\nsays='tide'\n[prompt.parts.text]\nsays='right'\n"

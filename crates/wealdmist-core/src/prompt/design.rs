@@ -228,6 +228,17 @@ impl Part {
         Known::named(name).map(Self::usual)
     }
 
+    /// Whether it is shown in every situation, where there is room.
+    #[must_use]
+    pub fn is_always_shown(&self) -> bool {
+        let tells = match self.kind {
+            Kind::Folder | Kind::User | Kind::Host | Kind::Time | Kind::Date | Kind::Input => true,
+            Kind::Text => !self.tells.says.is_empty(),
+            _ => false,
+        };
+        tells && self.when == When::Always
+    }
+
     /// Its sign at a level.
     #[must_use]
     pub fn sign(&self, level: SymbolLevel) -> &str {

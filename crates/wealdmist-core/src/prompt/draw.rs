@@ -96,28 +96,35 @@ pub fn draw(design: &Design, colored: bool, at: &Situation) -> Vec<Row> {
     drawing.rows()
 }
 
-/// What remains of the prompt once its command was entered: the last line, or the sign alone.
+/// What remains of the prompt once its command was entered: what stood before the typed text, or the sign
+/// alone.
 #[must_use]
 pub fn past(design: &Design, colored: bool, at: &Situation) -> Vec<Row> {
-    let kept = match design.past {
-        Past::Whole => return draw(design, colored, at),
-        Past::Line => design.lines.last().map(|l| l.left.clone()),
-        Past::Sign => design.lines.last().map(|l| {
-            let input = l.left.iter().filter(|p| p.kind == Kind::Input);
-            input.cloned().collect()
-        }),
-    };
-    let line = Line {
-        left: kept.unwrap_or_default(),
-        right: Vec::new(),
-    };
-    let short = Design {
-        lines: vec![line],
-        blank: false,
-        tie: false,
-        ..design.clone()
-    };
-    draw(&short, colored, at)
+    match design.past {
+        Past::Whole => draw(design, colored, at),
+        Past::Line => {
+            let last = draw(design, colored, at).pop();
+            let left = last.map_or_else(Vec::new, |row| row.left);
+            vec![Row {
+                left,
+                right: Vec::new(),
+            }]
+        }
+        Past::Sign => {
+            let inputs = design.lines.last().into_iter().flat_map(|l| &l.left);
+            let line = Line {
+                left: inputs.filter(|p| p.kind == Kind::Input).cloned().collect(),
+                right: Vec::new(),
+            };
+            let sign = Design {
+                lines: vec![line],
+                blank: false,
+                tie: false,
+                ..design.clone()
+            };
+            draw(&sign, colored, at)
+        }
+    }
 }
 
 impl<'a> Drawing<'a> {

@@ -242,6 +242,16 @@ fn past_prompts_are_short() {
     assert_eq!(shown("sign"), ["$ "]);
 }
 
+#[test]
+fn a_past_line_is_the_one_that_stood_there() {
+    let tied = "past='line'\ntie=true\n[[prompt.line]]\nleft=['folder']\n[[prompt.line]]\nleft=['jobs', 'input']\nright=['time']\n";
+    let design = design(tied, SymbolLevel::Plain);
+    assert_eq!(
+        past_text(&design, &situation("background jobs")),
+        ["╵ ⁕ 2 $ "]
+    );
+}
+
 fn past_text(design: &Design, at: &Situation) -> Vec<String> {
     past(design, true, at)
         .iter()

@@ -15,9 +15,9 @@ use crate::role::RoleId;
 use crate::text::closest;
 
 /// The keys of `[prompt]`.
-const KEYS: [&str; 13] = [
+const KEYS: [&str; 14] = [
     "lines", "user", "git", "folders", "line", "parts", "gap", "stretch", "joint", "open", "close",
-    "blank", "tie",
+    "blank", "tie", "past",
 ];
 /// The keys of a part.
 const PART_KEYS: [&str; 25] = [
@@ -59,9 +59,7 @@ impl Reader {
         let Some(table) = self.table(root, "prompt") else {
             return Design::default();
         };
-        let mut keys = KEYS.to_vec();
-        keys.push("past");
-        self.unknown(table, "[prompt]", &keys);
+        self.unknown(table, "[prompt]", &KEYS);
         let whole = |n: Option<f64>, other: u8| n.map_or(other, |n| n as u8);
         let lines = whole(self.number(table, "lines", (1.0, 2.0)), 2);
         let folders = whole(self.number(table, "folders", (0.0, 9.0)), 3);

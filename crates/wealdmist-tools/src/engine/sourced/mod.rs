@@ -9,6 +9,7 @@ mod generation;
 pub mod painted;
 pub mod plain;
 pub mod repository;
+pub(crate) mod told;
 
 use std::ops::Range;
 use std::path::{Path, PathBuf};
@@ -17,8 +18,9 @@ use wealdmist_core::color::Rgb;
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::{Left, Plan, Splice};
+use wealdmist_core::prompt::BETWEEN;
 use wealdmist_core::property::{OUR_THEME, Property};
-use wealdmist_core::quote::{Code, Quoting};
+use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::{
     Drawn, Paint, Place, Reading, SourceFile, Standing, ToolId, ToolReport, Value,
 };
@@ -33,10 +35,16 @@ use crate::evaluated::Visit;
 use crate::evaluated::state::{Alternative, Why};
 use crate::evaluated::text::Text;
 use crate::glyphs;
-use crate::live::Live;
+use crate::live::{Live, Reload};
 use crate::shared::{self, Edits, Torn, own_folder};
 
 pub use generation::{generation, marked};
+
+/// How a change of the prompt arrives in every shell.
+pub const ARRIVES: Live = Live::own(
+    Reload::NextPrompt,
+    "at each shell's next prompt; in shells without our prompt when they start again",
+);
 
 /// A shell.
 pub struct Sourced {
@@ -98,7 +106,12 @@ pub trait Dialect: Sync {
     /// What the variable of the prompt is called, and so readings of it.
     fn variable(&self) -> &'static str;
     /// What reads the text that stands at some places of a file; see [`Adapter::quoting`].
-    fn quoting(&self, file: &SourceFile, places: &[usize]) -> Vec<Option<Vec<Quoting>>>;
+    /// Unless it says otherwise, a text there must mean nothing to any language.
+    fn quoting(&self, file: &SourceFile, places: &[usize]) -> Vec<Option<Vec<Quoting>>> {
+        let quotes = glyphs::shell_quotes(&file.bytes, places);
+        let inert = |quotes: Option<Quoting>| Some(vec![Quoting::Inert, quotes?]);
+        quotes.into_iter().map(inert).collect()
+    }
     /// Runs the startup file as far as that needs nothing to be run; `ours` is our script, `terms` the
     /// types of the terminals that are there.
     fn run(
@@ -109,14 +122,24 @@ pub trait Dialect: Sync {
         ours: &Path,
         terms: &[String],
     ) -> Ran;
-    /// A file as a word. `None` where its path cannot be written.
-    fn word(&self, access: &dyn Access, path: &Path) -> Option<Code>;
+    /// A file as a word, in which `$HOME` stands for the home. `None` where its path cannot be written.
+    fn word(&self, access: &dyn Access, path: &Path) -> Option<Code> {
+        let written = |path: &Path| quote(path.to_str()?, &[Quoting::Double]);
+        match path.strip_prefix(access.home()) {
+            Ok(rest) => Some(Code::of("\"$HOME/{}\"", &[&written(rest)?])),
+            Err(_) => Some(Code::of("\"{}\"", &[&written(path)?])),
+        }
+    }
     /// The line that loads a file where it is there.
     fn load(&self, word: &Code) -> Code;
     /// A file in the home, as a word of a script that is shared.
-    fn anywhere(&self, ours: &'static str) -> Code;
-    /// Reads the colors of a prompt of the person's own.
-    fn prompt(&self, own: &OwnPrompt<'_>, report: &mut ToolReport, stretches: &mut Vec<Stretch>);
+    fn anywhere(&self, ours: &'static str) -> Code {
+        Code::of("\"$HOME/.config/wealdmist/{}\"", &[&Code::fixed(ours)])
+    }
+    /// Reads the colors of a prompt of the person's own, where it can.
+    fn prompt(&self, own: &OwnPrompt<'_>, report: &mut ToolReport, stretches: &mut Vec<Stretch>) {
+        let _ = (own, report, stretches);
+    }
     /// A color as it is written into such a prompt.
     fn spell(&self, color: Rgb, is_ground: bool) -> Code;
     /// Our script, which is the file that `word` names.
@@ -385,14 +408,22 @@ fn drawn_by_design(setup: &Setup) -> Vec<Drawn> {
             add(text.label(), text, ground, Usage::Body);
         }
     }
-    for line in &design.lines {
-        for run in [&line.left, &line.right] {
-            for pair in run.windows(2) {
-                if let (Some(from), Some(to)) = (&pair[0].ground, &pair[1].ground) {
+    // Parts between two blocks may not be there: whatever can meet is judged.
+    for run in design.lines.iter().flat_map(|l| [&l.left, &l.right]) {
+        for (i, from) in run.iter().enumerate() {
+            for to in &run[i + 1..] {
+                if let (Some(from), Some(to)) = (&from.ground, &to.ground) {
                     add("joint of two blocks".to_owned(), from, to, Usage::NonText);
+                }
+                if to.is_always_shown() {
+                    break;
                 }
             }
         }
+    }
+    let between = RoleId::known(BETWEEN);
+    if design.tie || design.stretch != ' ' || !design.gap.trim().is_empty() {
+        add(between.label(), &between, &own, Usage::NonText);
     }
     out
 }
@@ -436,4 +467,45 @@ fn drawn(report: &ToolReport, stretches: &[Stretch], variable: &str) -> Vec<Draw
             fade: 1.0,
         });
     of_own.chain(written).collect()
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use wealdmist_core::setup::SetupDoc;
+
+    #[test]
+    fn whatever_can_meet_in_a_prompt_is_judged() {
+        let drawn = |prompt: &str| {
+            let doc = SetupDoc::parse("s", b"[palettes.a]\n").unwrap();
+            let doc = doc.with_prompt(prompt).unwrap();
+            let all = drawn_by_design(doc.setup());
+            let pair = |d: Drawn| format!("{} on {} {:?}", d.text.role, d.ground.role, d.usage);
+            all.into_iter().map(pair).collect::<Vec<_>>()
+        };
+        let blocks = |parts: &str, more: &str| {
+            format!(
+                "{more}[[prompt.line]]\nleft = [{parts}, 'input']\n[prompt.parts.user]\nwhen = 'always'\nground = 'red'\n[prompt.parts.branch]\nground = 'green'\n[prompt.parts.folder]\nground = 'blue'\n"
+            )
+        };
+        // A branch may be missing: the blocks around it meet as well.
+        let open = drawn(&blocks("'user', 'branch', 'folder'", ""));
+        for pair in [
+            "red on green NonText",
+            "green on blue NonText",
+            "red on blue NonText",
+            "prompt.folder on blue Body",
+            "prompt.sign on background Body",
+        ] {
+            assert!(open.contains(&pair.to_owned()), "{pair}: {open:?}");
+        }
+        // A folder never is: what stands around it does not.
+        let closed = drawn(&blocks("'user', 'folder', 'branch'", "stretch = '.'\n"));
+        assert!(
+            !closed.contains(&"red on green NonText".to_owned()),
+            "{closed:?}"
+        );
+        assert!(closed.contains(&"prompt.between on background NonText".to_owned()));
+        assert!(!open.iter().any(|p| p.contains("between")), "{open:?}");
+    }
 }

@@ -4,7 +4,6 @@
 use std::path::Path;
 
 use wealdmist_core::property::Property;
-use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::{Standing, ToolReport, Value};
 use wealdmist_core::role::RoleId;
 
@@ -62,14 +61,4 @@ pub fn run(
     }
     ran.report = report;
     ran
-}
-
-/// A file as a word of a shell that expands `$HOME` between double quotes.
-#[must_use]
-pub fn word(access: &dyn Access, path: &Path) -> Option<Code> {
-    let written = |path: &Path| quote(path.to_str()?, &[Quoting::Double]);
-    match path.strip_prefix(access.home()) {
-        Ok(rest) => Some(Code::of("\"$HOME/{}\"", &[&written(rest)?])),
-        Err(_) => Some(Code::of("\"{}\"", &[&written(path)?])),
-    }
 }

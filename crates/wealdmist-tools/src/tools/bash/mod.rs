@@ -18,9 +18,9 @@ use wealdmist_core::text;
 
 use crate::access::Access;
 use crate::glyphs;
-use crate::live::{Live, Reload};
-use crate::sourced::{Dialect, OwnPrompt, Ran, Sourced, Stretch, Written};
-use crate::sourced::{bourne, plain};
+use crate::live::Live;
+use crate::sourced::bourne;
+use crate::sourced::{ARRIVES, Dialect, OwnPrompt, Ran, Sourced, Stretch, Written};
 
 /// The row.
 pub static BASH: Sourced = Sourced {
@@ -46,10 +46,7 @@ pub static BASH: Sourced = Sourced {
                 )
             },
         }),
-        ..Live::own(
-            Reload::NextPrompt,
-            "at each shell's next prompt; in shells without our prompt when they start again",
-        )
+        ..ARRIVES
     },
     dialect: &Bash,
 };
@@ -88,16 +85,8 @@ impl Dialect for Bash {
         eval::run(access, report, file, ours, terms)
     }
 
-    fn word(&self, access: &dyn Access, path: &Path) -> Option<Code> {
-        plain::word(access, path)
-    }
-
     fn load(&self, word: &Code) -> Code {
         Code::of("[ -r {} ] && . {}  # the prompt", &[word, word])
-    }
-
-    fn anywhere(&self, ours: &'static str) -> Code {
-        Code::of("\"$HOME/.config/wealdmist/{}\"", &[&Code::fixed(ours)])
     }
 
     fn prompt(

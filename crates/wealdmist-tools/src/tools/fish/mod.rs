@@ -1,5 +1,7 @@
 //! The shell fish: a prompt script of ours, and the one line of `config.fish` that loads it.
 
+mod git;
+mod parts;
 mod script;
 
 use std::path::Path;
@@ -7,15 +9,13 @@ use std::path::Path;
 use wealdmist_core::color::Rgb;
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::look::Look;
-use wealdmist_core::quote::{Code, Quoting};
-use wealdmist_core::reading::{SourceFile, ToolId, ToolReport};
+use wealdmist_core::quote::Code;
+use wealdmist_core::reading::{ToolId, ToolReport};
 use wealdmist_core::setup::Setup;
 
 use crate::access::Access;
-use crate::glyphs;
-use crate::live::{Live, Reload};
 use crate::sourced::painted::role_of;
-use crate::sourced::{Dialect, OwnPrompt, Ran, Sourced, Stretch, Written, bourne, plain};
+use crate::sourced::{ARRIVES, Dialect, Ran, Sourced, Written, bourne, plain};
 
 /// The row.
 pub static FISH: Sourced = Sourced {
@@ -31,10 +31,7 @@ pub static FISH: Sourced = Sourced {
     ours: "prompt.fish",
     comment: "#",
     syntax: Syntax::Shell,
-    live: Live::own(
-        Reload::NextPrompt,
-        "at each shell's next prompt; in shells without our prompt when they start again",
-    ),
+    live: ARRIVES,
     dialect: &Fish,
 };
 
@@ -44,12 +41,6 @@ struct Fish;
 impl Dialect for Fish {
     fn variable(&self) -> &'static str {
         "fish_prompt"
-    }
-
-    fn quoting(&self, file: &SourceFile, places: &[usize]) -> Vec<Option<Vec<Quoting>>> {
-        let quotes = glyphs::shell_quotes(&file.bytes, places);
-        let inert = |quotes: Option<Quoting>| Some(vec![Quoting::Inert, quotes?]);
-        quotes.into_iter().map(inert).collect()
     }
 
     fn run(
@@ -69,19 +60,9 @@ impl Dialect for Fish {
         })
     }
 
-    fn word(&self, access: &dyn Access, path: &Path) -> Option<Code> {
-        plain::word(access, path)
-    }
-
     fn load(&self, word: &Code) -> Code {
         Code::of("test -r {}; and source {}  # the prompt", &[word, word])
     }
-
-    fn anywhere(&self, ours: &'static str) -> Code {
-        Code::of("\"$HOME/.config/wealdmist/{}\"", &[&Code::fixed(ours)])
-    }
-
-    fn prompt(&self, _: &OwnPrompt<'_>, _: &mut ToolReport, _: &mut Vec<Stretch>) {}
 
     fn spell(&self, color: Rgb, _: bool) -> Code {
         Code::color(color)

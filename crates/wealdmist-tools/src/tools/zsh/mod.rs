@@ -7,14 +7,12 @@ use std::path::Path;
 use wealdmist_core::color::Rgb;
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::look::Look;
-use wealdmist_core::quote::{Code, Quoting};
-use wealdmist_core::reading::{SourceFile, ToolId, ToolReport};
+use wealdmist_core::quote::Code;
+use wealdmist_core::reading::{ToolId, ToolReport};
 use wealdmist_core::setup::Setup;
 
 use crate::access::Access;
-use crate::glyphs;
-use crate::live::{Live, Reload};
-use crate::sourced::{Dialect, OwnPrompt, Ran, Sourced, Stretch, Written, bourne, plain};
+use crate::sourced::{ARRIVES, Dialect, Ran, Sourced, Written, bourne, plain};
 
 /// The row.
 pub static ZSH: Sourced = Sourced {
@@ -27,10 +25,7 @@ pub static ZSH: Sourced = Sourced {
     ours: "prompt.zsh",
     comment: "#",
     syntax: Syntax::Shell,
-    live: Live::own(
-        Reload::NextPrompt,
-        "at each shell's next prompt; in shells without our prompt when they start again",
-    ),
+    live: ARRIVES,
     dialect: &Zsh,
 };
 
@@ -43,12 +38,6 @@ struct Zsh;
 impl Dialect for Zsh {
     fn variable(&self) -> &'static str {
         "PROMPT"
-    }
-
-    fn quoting(&self, file: &SourceFile, places: &[usize]) -> Vec<Option<Vec<Quoting>>> {
-        let quotes = glyphs::shell_quotes(&file.bytes, places);
-        let inert = |quotes: Option<Quoting>| Some(vec![Quoting::Inert, quotes?]);
-        quotes.into_iter().map(inert).collect()
     }
 
     fn run(
@@ -67,19 +56,9 @@ impl Dialect for Zsh {
         })
     }
 
-    fn word(&self, access: &dyn Access, path: &Path) -> Option<Code> {
-        plain::word(access, path)
-    }
-
     fn load(&self, word: &Code) -> Code {
         Code::of("[[ -r {} ]] && . {}  # the prompt", &[word, word])
     }
-
-    fn anywhere(&self, ours: &'static str) -> Code {
-        Code::of("\"$HOME/.config/wealdmist/{}\"", &[&Code::fixed(ours)])
-    }
-
-    fn prompt(&self, _: &OwnPrompt<'_>, _: &mut ToolReport, _: &mut Vec<Stretch>) {}
 
     fn spell(&self, color: Rgb, is_ground: bool) -> Code {
         let layer = Code::fixed(if is_ground { "%K" } else { "%F" });

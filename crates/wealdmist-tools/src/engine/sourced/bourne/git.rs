@@ -1,0 +1,151 @@
+//! Finding the repository and asking git, as `repository` allows, in the words of shells of the Bourne family.
+
+use wealdmist_core::prompt::Kind;
+use wealdmist_core::quote::{Code, Quoting, quote};
+
+use super::Bourne;
+use crate::sourced::painted::Painted;
+use crate::sourced::repository;
+
+/// The function that asks git, with what `repository` says in this shell's words.
+pub(super) fn asking(shell: &Bourne, painted: &Painted<'_>) -> Code {
+    let word = |text: &str| quote(text, &[Quoting::Double]).unwrap_or_default();
+    let refused: Vec<Code> = repository::REFUSED
+        .iter()
+        .map(|text| Code::of("*\"{}\"*", &[&word(text)]))
+        .collect();
+    let environment: Vec<Code> = repository::ENVIRONMENT
+        .iter()
+        .map(|(name, value)| Code::of("{}=\"{}\"", &[&Code::fixed(name), &word(value)]))
+        .collect();
+    let arguments: Vec<Code> = repository::ARGUMENTS.map(Code::fixed).into();
+    let counts = painted.counts_changes();
+    let question = match counts {
+        true => repository::QUESTION_OF_COUNTS,
+        false => repository::QUESTION,
+    };
+    let asked = match painted.asks_changes() {
+        true => Code::filled(
+            ASKED,
+            &[
+                ("@READS@", Code::fixed(shell.reads)),
+                ("@ENDS@", Code::fixed(shell.ends)),
+                ("@SECONDS@", Code::whole(repository::SECONDS)),
+                ("@ENVIRONMENT@", Code::join(&environment, " ")),
+                ("@ARGUMENTS@", Code::join(&arguments, " ")),
+                ("@QUESTION@", Code::fixed(question)),
+                (
+                    "@LINES@",
+                    Code::fixed(if counts {
+                        COUNTED
+                    } else {
+                        "        ?*) __wm_dirty=1; break ;;\n"
+                    }),
+                ),
+            ],
+        ),
+        false => Code::default(),
+    };
+    let operation = match painted.design.has(Kind::Operation) {
+        true => Code::filled(OPERATION, &[("@READS@", Code::fixed(shell.reads))]),
+        false => Code::default(),
+    };
+    let parts = [
+        (
+            "@CONFIGURATION@",
+            Code::whole(repository::MAX_CONFIGURATION),
+        ),
+        ("@REFUSED@", Code::join(&refused, " | ")),
+        ("@ASKED@", asked),
+        ("@OPERATION@", operation),
+        ("@READS@", Code::fixed(shell.reads)),
+    ];
+    let mut out = Code::filled(shell.harmless, &parts);
+    out.push(&Code::filled(GIT, &parts));
+    out.push(&Code::filled(
+        shell.limit,
+        &[("@SECONDS@", Code::whole(repository::SECONDS))],
+    ));
+    out
+}
+
+/// Looks for the repository, and asks git once, only as `repository` allows.
+const GIT: &str = r#"__wm_git() {
+  local dir=$PWD git common line='' name='' rest below=0
+  while [[ ! -e $dir/.git ]]; do
+    [[ -z $dir || $dir == "${dir%/*}" ]] && return
+    dir=${dir%/*} below=$((below + 1))
+  done
+  git=$dir/.git
+  if [[ -f $git ]]; then
+    @READS@ line < "$git"
+    [[ $line == 'gitdir: '?* ]] || return
+    git=${line#'gitdir: '}
+    [[ $git == /* ]] || git=$dir/$git
+  fi
+  [[ -d $git && -f $git/HEAD && -r $git/HEAD ]] || return
+  @READS@ line < "$git/HEAD"
+  case $line in
+    'ref: refs/heads/'?*) name=${line#'ref: refs/heads/'} ;;
+    'ref: '?*) name=${line#'ref: '} ;;
+    *[!0-9a-f]* | '') return ;;
+    *) name=${line:0:8} ;;
+  esac
+  __wm_below=$below
+@OPERATION@@ASKED@  __wm_clean "$name"
+  __wm_branch=$__wm_text
+}
+"#;
+
+/// Asks git for changes.
+const ASKED: &str = r#"  common=$git
+  if [[ -e $git/commondir || -L $git/commondir ]]; then
+    line=''
+    [[ -f $git/commondir ]] && @READS@ line < "$git/commondir"
+    common=$line
+    [[ $common == /* ]] || common=$git/$common
+  fi
+  __wm_dirty=u
+  if [[ -O $dir && -O $git && -O $common ]] && __wm_harmless "$common/config" && __wm_harmless "$git/config.worktree"; then
+    while IFS= read -r -t @SECONDS@ line; do
+      case $line in
+        '# branch.head '*)
+          # Where branches are kept in another way, HEAD holds a name that is none.
+          [[ $name == .invalid ]] && name=${line#'# branch.head '}
+          __wm_dirty='' ;;
+        '# branch.ab '*) rest=${line#'# branch.ab +'}; __wm_ahead=${rest%% *} __wm_behind=${rest##*-} ;;
+        '# stash '*) __wm_stash=${line#'# stash '} ;;
+        '#'*) ;;
+@LINES@      esac
+    done < <(
+      export GIT_DIR="$git" GIT_WORK_TREE="$dir" @ENVIRONMENT@
+      unset GIT_INDEX_FILE GIT_OBJECT_DIRECTORY GIT_ALTERNATE_OBJECT_DIRECTORIES GIT_COMMON_DIR GIT_NAMESPACE GIT_EXTERNAL_DIFF
+      exec ${__wm_limit[@]+"${__wm_limit[@]}"} git @ARGUMENTS@ @QUESTION@ 2>/dev/null </dev/null
+    )
+@ENDS@  fi
+"#;
+
+/// Counts changes by their kind.
+const COUNTED: &str = r#"        '? '*) __wm_untracked=$((__wm_untracked + 1)) ;;
+        'u '*) __wm_conflicts=$((__wm_conflicts + 1)) ;;
+        [12]' '*)
+          [[ ${line:2:1} == . ]] || __wm_staged=$((__wm_staged + 1))
+          [[ ${line:3:1} == . ]] || __wm_unstaged=$((__wm_unstaged + 1)) ;;
+"#;
+
+/// What git is in the middle of.
+const OPERATION: &str = r#"  rest=''
+  if [[ -d $git/rebase-merge ]]; then __wm_doing=rebase rest=rebase-merge/msgnum line=rebase-merge/end
+  elif [[ -e $git/rebase-apply/rebasing ]]; then __wm_doing=rebase rest=rebase-apply/next line=rebase-apply/last
+  elif [[ -d $git/rebase-apply ]]; then __wm_doing=am rest=rebase-apply/next line=rebase-apply/last
+  elif [[ -e $git/MERGE_HEAD ]]; then __wm_doing=merge
+  elif [[ -e $git/CHERRY_PICK_HEAD ]]; then __wm_doing=pick
+  elif [[ -e $git/REVERT_HEAD ]]; then __wm_doing=revert
+  elif [[ -e $git/BISECT_LOG ]]; then __wm_doing=bisect
+  fi
+  if [[ -n $rest && -f $git/$rest && -f $git/$line ]]; then
+    @READS@ rest < "$git/$rest"
+    @READS@ line < "$git/$line"
+    [[ $rest$line == *[!0-9]* || -z $rest || -z $line ]] || __wm_steps=" $rest/$line"
+  fi
+"#;

@@ -1,0 +1,403 @@
+//! The script that draws the prompt in shells of the Bourne family, made from the design part by part.
+
+mod git;
+mod parts;
+
+use wealdmist_core::color::Depth;
+use wealdmist_core::escape::Escape;
+use wealdmist_core::look::Look;
+use wealdmist_core::prompt::{Design, FOR_TYPING, Kind, Line, Part, Past, cells, giving_way, ties};
+use wealdmist_core::quote::{Code, Quoting, quote};
+use wealdmist_core::reading::ToolId;
+use wealdmist_core::setup::Setup;
+use wealdmist_core::width::{nothing, wide};
+
+use super::Written;
+use super::painted::{DEPTHS, Painted, role_of};
+use crate::document::sgr::{self, Layer, value_of};
+use git::asking;
+use parts::part_code;
+
+/// A text of the design as a word of the shell. What cannot be written is left out.
+fn word(text: &str) -> Code {
+    match text.contains(['\'', '\\']) {
+        true => Code::of(
+            "$'{}'",
+            &[&quote(text, &[Quoting::Dollar]).unwrap_or_default()],
+        ),
+        false => Code::of(
+            "'{}'",
+            &[&quote(text, &[Quoting::Single]).unwrap_or_default()],
+        ),
+    }
+}
+
+fn whole(n: usize) -> Code {
+    Code::whole(n as u64)
+}
+
+/// What one shell of the family has of its own.
+pub struct Bourne {
+    /// The tool it is.
+    pub id: ToolId,
+    /// The number of a list's first entry.
+    pub first: usize,
+    /// The script, with marks for what is made from the design.
+    pub template: &'static str,
+    /// How a part's text, what stands between parts, and a stretch are put into the prompt.
+    pub puts: [&'static str; 3],
+    /// Sets `jobs` to how many there are.
+    pub jobs: &'static str,
+    /// The files that tell what is left of batteries, where there are any.
+    pub supplies: &'static str,
+    /// Sets `time` or `date`: of twenty-four hours, with seconds, hours by themselves and the rest, with
+    /// seconds, the date.
+    pub times: [&'static str; 5],
+    /// Reads a line that is not too long.
+    pub reads: &'static str,
+    /// Ends what git still says.
+    pub ends: &'static str,
+    /// Looks for what sets an end to git.
+    pub limit: &'static str,
+    /// Looks through a repository's configuration.
+    pub harmless: &'static str,
+    /// Finds a version out.
+    pub version: &'static str,
+    /// Notes when a command begins.
+    pub starts: &'static str,
+    /// Puts the lines together; with ties of three kinds.
+    pub ties: &'static str,
+    /// Puts the lines together without.
+    pub joins: &'static str,
+    /// Adds a blank line before them.
+    pub blank: &'static str,
+    /// Shortens prompts that are past, to their line and to their sign.
+    pub past: [&'static str; 2],
+    /// The condition under which the editor's mode is shown, and its word, where the shell tells it.
+    pub mode: Option<[&'static str; 2]>,
+    /// Follows that mode.
+    pub keys: &'static str,
+}
+
+/// The script of a setup; `path` is the file it stands in.
+#[must_use]
+pub fn script(shell: &Bourne, setup: &Setup, look: &Look, path: &Code) -> Code {
+    let painted = Painted::new(setup, look, shell.id);
+    let design = &painted.design;
+    let [deep, flat, few] = DEPTHS.map(|depth| colors(&painted, depth));
+    let [part, gap, fill] = shell.puts.map(Code::fixed);
+    let arrange = Code::filled(
+        include_str!("arrange.sh"),
+        &[
+            ("@PART@", part),
+            ("@GAP@", gap),
+            ("@FILL@", fill),
+            ("@ELIDED@", word(&design.elided)),
+        ],
+    );
+    let parts = [
+        ("@ARRANGE@", arrange),
+        ("@FILE@", path.clone()),
+        ("@DEEP@", deep),
+        ("@FLAT@", flat),
+        ("@FEW@", few),
+        ("@NONE@", colors(&painted, Depth::None)),
+        ("@PARTS@", static_parts(shell, &painted)),
+        ("@SHAPES@", shapes(design)),
+        ("@FACTS@", facts(shell, &painted)),
+        ("@DRAWN@", drawn(shell, &painted)),
+        ("@BEFORE@", before(&painted)),
+        ("@STARTS@", starts(shell, design)),
+        ("@PAST@", past(shell, design)),
+        ("@ELIDED@", word(&design.elided)),
+        ("@WIDE@", ranges(wide())),
+        ("@NOTHING@", ranges(nothing())),
+    ];
+    Code::filled(shell.template, &parts)
+}
+
+/// Ranges of characters as they stand in a pattern, in escapes.
+fn ranges(all: &[(char, char)]) -> Code {
+    let mut out = Code::default();
+    for (first, last) in all {
+        let [first, last] = [*first, *last].map(|c| Code::escaped(c, Escape::Short));
+        if let (Some(first), Some(last)) = (first, last) {
+            out.push(&Code::of("{}-{}", &[&first, &last]));
+        }
+    }
+    out
+}
+
+/// The colors at a depth, each in a variable.
+fn colors(painted: &Painted<'_>, depth: Depth) -> Code {
+    let mut out = Code::default();
+    for (name, code) in painted.text_colors(depth) {
+        out.push(&Code::of("  __wm_{}='{}'\n", &[&name, &code]));
+    }
+    if depth == Depth::None {
+        out.push_fixed("  __wm_ground=() __wm_edge=() __wm_colors=''\n");
+    } else {
+        for (n, (ground, edge)) in painted.ground_colors(depth).into_iter().enumerate() {
+            let n = whole(n + 1);
+            let parts = [&n, &ground, &n, &edge];
+            out.push(&Code::of(
+                "  __wm_ground[{}]='{}' __wm_edge[{}]='{}'\n",
+                &parts,
+            ));
+        }
+    }
+    out
+}
+
+/// What of each part stays as it is: which ground it has.
+fn static_parts(shell: &Bourne, painted: &Painted<'_>) -> Code {
+    let mut out = Code::default();
+    let grounds = painted.design.parts().map(|p| painted.ground(p));
+    let entries: Vec<Code> = grounds
+        .enumerate()
+        .filter(|(_, n)| *n > 0)
+        .map(|(i, n)| {
+            Code::of(
+                "__wm_block[{}]={}",
+                &[&whole(i + shell.first), &Code::whole(n)],
+            )
+        })
+        .collect();
+    if !entries.is_empty() {
+        out.push(&Code::of(
+            "if [[ -n $__wm_colors ]]; then {}; fi\n",
+            &[&Code::join(&entries, " ")],
+        ));
+    }
+    out
+}
+
+/// What joins parts.
+fn shapes(design: &Design) -> Code {
+    let level = design.level;
+    let [right, left] = [true, false].map(|r| design.joint.joint(level, r));
+    let open = design.open.joint(level, false).solid.trim();
+    let close = design.close.joint(level, true).solid.trim();
+    let mut stretch = [0; 4];
+    let named = [
+        ("gap", word(&design.gap), cells(&design.gap)),
+        (
+            "right",
+            Code::of("'{}'", &[&Code::fixed(right.solid)]),
+            cells(right.solid),
+        ),
+        (
+            "left",
+            Code::of("'{}'", &[&Code::fixed(left.solid)]),
+            cells(left.solid),
+        ),
+        (
+            "thin",
+            Code::of("'{}'", &[&Code::fixed(right.thin)]),
+            cells(right.thin),
+        ),
+        (
+            "thinner",
+            Code::of("'{}'", &[&Code::fixed(left.thin)]),
+            cells(left.thin),
+        ),
+        ("open", Code::of("'{}'", &[&Code::fixed(open)]), cells(open)),
+        (
+            "close",
+            Code::of("'{}'", &[&Code::fixed(close)]),
+            cells(close),
+        ),
+    ];
+    let mut out = Code::default();
+    for (name, text, wide) in named {
+        let name = Code::fixed(name);
+        out.push(&Code::of(
+            "__wm_{}={} __wm_{}_wide={}\n",
+            &[&name, &text, &name, &whole(wide)],
+        ));
+    }
+    out.push(&Code::of(
+        "__wm_stretch={}\n",
+        &[&word(design.stretch.encode_utf8(&mut stretch))],
+    ));
+    out
+}
+
+/// The functions that find out what parts tell.
+fn facts(shell: &Bourne, painted: &Painted<'_>) -> Code {
+    let design = &painted.design;
+    let mut out = Code::default();
+    if painted.asks_repository() {
+        out.push(&asking(shell, painted));
+    }
+    if design
+        .parts()
+        .any(|p| p.tells.version && !p.tells.asks.is_empty())
+    {
+        out.push_fixed(shell.version);
+    }
+    out
+}
+
+/// What is found out before anything is drawn.
+fn before(painted: &Painted<'_>) -> Code {
+    let design = &painted.design;
+    let mut out = Code::default();
+    if painted.asks_repository() {
+        out.push_fixed("  __wm_git\n");
+    }
+    if design.has(Kind::Duration) {
+        out.push_fixed(TOOK);
+    }
+    out
+}
+
+/// What is done once, when the script is loaded.
+fn starts(shell: &Bourne, design: &Design) -> Code {
+    let mut out = Code::default();
+    if design.has(Kind::Duration) {
+        out.push_fixed(shell.starts);
+        out.push_fixed(SPAN);
+    }
+    if design.has(Kind::System) {
+        out.push_fixed(SYSTEM);
+    }
+    if design.has(Kind::Mode) {
+        out.push_fixed(shell.keys);
+    }
+    out
+}
+
+/// What remains of a prompt that is past.
+fn past(shell: &Bourne, design: &Design) -> Code {
+    let input = design.lines.last().map_or(0, |l| l.left.len());
+    let before: usize = design
+        .lines
+        .iter()
+        .rev()
+        .skip(1)
+        .map(|l| l.left.len() + l.right.len())
+        .sum();
+    let place = whole((before + input).saturating_sub(1) + shell.first);
+    match design.past {
+        Past::Whole => Code::default(),
+        Past::Line => Code::of(shell.past[0], &[&place]),
+        Past::Sign => Code::of(shell.past[1], &[&place]),
+    }
+}
+
+/// The lines of the design.
+fn drawn(shell: &Bourne, painted: &Painted<'_>) -> Code {
+    let design = &painted.design;
+    let mut out = Code::default();
+    let mut first = shell.first;
+    for line in &design.lines {
+        for part in line.left.iter().chain(&line.right) {
+            out.push(&part_code(shell, painted, part, first));
+            first += 1;
+        }
+    }
+    let tied = design.tie && design.lines.len() > 1;
+    let mut first = shell.first;
+    for (n, line) in design.lines.iter().enumerate() {
+        out.push(&line_code(line, first, n + 1 == design.lines.len(), tied));
+        first += line.left.len() + line.right.len();
+    }
+    if tied {
+        let [top, middle, bottom] = ties(design.level).map(Code::fixed);
+        out.push(&Code::of(shell.ties, &[&top, &middle, &bottom]));
+    }
+    out.push_fixed(shell.joins);
+    if design.blank {
+        out.push_fixed(shell.blank);
+    }
+    out
+}
+
+/// The lines that lay out a line of the prompt.
+fn line_code(line: &Line, first: usize, is_last: bool, tied: bool) -> Code {
+    let numbers = |places: &mut dyn Iterator<Item = usize>| {
+        let all: Vec<Code> = places.map(|i| whole(first + i)).collect();
+        Code::join(&all, " ")
+    };
+    let (l, r) = (line.left.len(), line.right.len());
+    let all: Vec<&Part> = line.left.iter().chain(&line.right).collect();
+    let left = numbers(&mut (0..l));
+    let right = numbers(&mut (l..l + r));
+    let order = numbers(&mut giving_way(&all).into_iter());
+    let tie = Code::fixed(if tied { " - 2" } else { "" });
+    let mut out = Code::default();
+    let room = match is_last {
+        true => Code::of("columns - columns / {}{}", &[&whole(FOR_TYPING), &tie]),
+        false => Code::of("columns - 1{}", &[&tie]),
+    };
+    out.push(&Code::of(
+        "  __wm_line $(({})) '{}' '{}' '{}' {}\n",
+        &[
+            &room,
+            &left,
+            &right,
+            &order,
+            &Code::fixed(if is_last { "1" } else { "''" }),
+        ],
+    ));
+    match is_last {
+        true => {
+            if !line.right.is_empty() {
+                out.push_fixed("  __wm_beside\n");
+            }
+            out.push_fixed("  __wm_add '' ' '\n  rows+=(\"$__wm_out\")\n");
+        }
+        false => out.push(&Code::of(
+            "  ((ln + rn)) && __wm_stretched $((columns - 1{}))\n",
+            &[&tie],
+        )),
+    }
+    out
+}
+
+/// How long the last command ran.
+const TOOK: &str = r#"  __wm_took=-1
+  if [[ -n ${__wm_begun-} ]]; then
+    __wm_now
+    __wm_took=$(((__wm_time - __wm_begun) / 1000)) __wm_begun=''
+  fi
+"#;
+
+/// A duration in words.
+const SPAN: &str = r#"__wm_span() {
+  local s=$(($1 / 1000))
+  if ((s < 10)); then __wm_text=$s.$(($1 % 1000 / 100))s
+  elif ((s < 60)); then __wm_text=${s}s
+  elif ((s < 3600)); then __wm_text="$((s / 60))m $((s % 60))s"
+  else __wm_text="$((s / 3600))h $((s % 3600 / 60))m"; fi
+}
+"#;
+
+/// The system's short name.
+const SYSTEM: &str = r#"__wm_system=''
+while IFS= read -r __wm_text; do
+  [[ $__wm_text != ID=* ]] || { __wm_system=${__wm_text#ID=} && __wm_system=${__wm_system//\"/}; }
+done 2>/dev/null < /etc/os-release
+__wm_clean "$__wm_system" && __wm_system=$__wm_text
+"#;
+
+/// The color that a line of such a script sets.
+#[must_use]
+pub fn written(line: &str) -> Option<Written> {
+    let (name, value) = line.trim().strip_prefix("__wm_c_")?.split_once("='")?;
+    let start = line.find("='")? + 2;
+    color_of(role_of(name)?, start, value.trim_end_matches('\''))
+}
+
+/// A color that stands as a code in a script, from a place of its line on.
+pub(crate) fn color_of(role: &'static str, start: usize, value: &str) -> Option<Written> {
+    let escape = format!("\\e[{value}m");
+    let found = sgr::colors(escape.as_bytes(), 0..escape.len());
+    let text = found.iter().find(|u| u.layer == Layer::Text)?;
+    Some(Written {
+        role,
+        span: start..start + value.len(),
+        value: value_of(text.color?)?,
+    })
+}

@@ -1,0 +1,78 @@
+//! How a shell's script tells a part: what every shell's has, whatever its words.
+
+use wealdmist_core::prompt::{Design, Kind, Part};
+use wealdmist_core::quote::Code;
+
+/// How a part is told.
+pub struct Told {
+    /// What is done first.
+    pub lines: Vec<Code>,
+    /// What must hold.
+    pub shown: Vec<Code>,
+    /// Its value with all that belongs to it, as a word of the shell.
+    pub full: Code,
+    /// The same without what may be left out.
+    pub short: Code,
+    /// Of a folder: its last part alone.
+    pub last: Option<Code>,
+    /// Whether the part's sign stands before it.
+    pub signed: bool,
+}
+
+impl Told {
+    /// A value.
+    pub fn of(value: Code) -> Self {
+        Self {
+            lines: Vec::new(),
+            shown: Vec::new(),
+            short: value.clone(),
+            full: value,
+            last: None,
+            signed: true,
+        }
+    }
+
+    /// A value that is our own text.
+    pub fn fixed(value: &'static str) -> Self {
+        Self::of(Code::fixed(value))
+    }
+
+    /// It is shown only where this holds.
+    pub fn when(self, shown: &'static str) -> Self {
+        self.provided(Code::fixed(shown))
+    }
+
+    /// The same, with a value of the design in it.
+    pub fn provided(mut self, shown: Code) -> Self {
+        self.shown.push(shown);
+        self
+    }
+
+    /// This is done first.
+    pub fn first(mut self, line: Code) -> Self {
+        self.lines.push(line);
+        self
+    }
+}
+
+/// Words beside one another; those of nothing are left out.
+pub fn glued(words: &[&Code]) -> Code {
+    let words = words.iter().filter(|w| w.lossy() != "''");
+    let words: Vec<&Code> = words.copied().collect();
+    match words.iter().all(|w| w.is_empty()) {
+        true => Code::fixed("''"),
+        false => Code::join(words, ""),
+    }
+}
+
+/// The sign of a part; `None` where it turns, and the script decides.
+pub fn sign_of<'a>(part: &'a Part, design: &Design) -> Option<&'a str> {
+    if part.signs_failed.is_some() || part.signs_root.is_some() {
+        return None;
+    }
+    let sign = part.sign(design.level);
+    Some(match part.kind {
+        Kind::Language => sign.trim_end(),
+        _ => sign,
+    })
+}

@@ -1,0 +1,173 @@
+//! Finding the repository and asking git, as `repository` allows.
+
+use wealdmist_core::prompt::Kind;
+use wealdmist_core::quote::{Code, Quoting, quote};
+
+use crate::sourced::painted::Painted;
+use crate::sourced::repository;
+
+/// The function that asks git, with what `repository` says in this shell's words.
+pub(super) fn asking(painted: &Painted<'_>) -> Code {
+    let refused: Vec<Code> = repository::REFUSED
+        .iter()
+        .map(|text| match text.strip_prefix('[') {
+            Some(rest) => Code::of(
+                "\\[{}",
+                &[&quote(rest, &[Quoting::Inert]).unwrap_or_default()],
+            ),
+            None => quote(text, &[Quoting::Inert]).unwrap_or_default(),
+        })
+        .collect();
+    let environment: Vec<Code> = repository::ENVIRONMENT
+        .iter()
+        .map(|(name, value)| {
+            let value = quote(value, &[Quoting::Inert]).unwrap_or_default();
+            Code::of("{}={}", &[&Code::fixed(name), &value])
+        })
+        .collect();
+    let arguments: Vec<Code> = repository::ARGUMENTS.map(Code::fixed).into();
+    let counts = painted.counts_changes();
+    let question = match counts {
+        true => repository::QUESTION_OF_COUNTS,
+        false => repository::QUESTION,
+    };
+    let asked = match painted.asks_changes() {
+        true => Code::filled(
+            ASKED,
+            &[
+                ("@SECONDS@", Code::whole(repository::SECONDS)),
+                ("@ENVIRONMENT@", Code::join(&environment, " ")),
+                ("@ARGUMENTS@", Code::join(&arguments, " ")),
+                ("@QUESTION@", Code::fixed(question)),
+                ("@LINES@", Code::fixed(if counts { COUNTED } else { DIRTY })),
+            ],
+        ),
+        false => Code::default(),
+    };
+    let operation = match painted.design.has(Kind::Operation) {
+        true => Code::fixed(OPERATION),
+        false => Code::default(),
+    };
+    let parts = [
+        (
+            "@CONFIGURATION@",
+            Code::whole(repository::MAX_CONFIGURATION),
+        ),
+        ("@REFUSED@", Code::join(&refused, "|")),
+        ("@ASKED@", asked),
+        ("@OPERATION@", operation),
+    ];
+    Code::filled(GIT, &parts)
+}
+
+/// Looks for the repository, and asks git once, only as `repository` allows.
+const GIT: &str = r#"function __wm_harmless
+    test -e $argv[1] -o -L $argv[1]; or return 0
+    test -f $argv[1] -a -r $argv[1]; or return 1
+    begin
+        read -z -n @CONFIGURATION@ -l text
+        # What goes on behind a zero or beyond the limit is not looked through.
+        read -z -n 1 -l more; and return 1
+    end <$argv[1]
+    not string match -qir '@REFUSED@' -- "$text"
+end
+function __wm_git
+    set -l dir $PWD
+    set -l below 0
+    while not test -e "$dir/.git"
+        test -n "$dir"; and string match -q '*/*' -- "$dir"; or return
+        set dir (string replace -r '/[^/]*\z' '' -- "$dir" | string collect --allow-empty)
+        set below (math $below + 1)
+    end
+    set -l git $dir/.git
+    set -l line
+    if test -f $git
+        read -n 4096 line <$git
+        string match -q 'gitdir: ?*' -- "$line"; or return
+        set git (string replace 'gitdir: ' '' -- "$line")
+        string match -q '/*' -- "$git"; or set git $dir/$git
+    end
+    test -d "$git" -a -f "$git/HEAD" -a -r "$git/HEAD"; or return
+    read -n 4096 line <$git/HEAD
+    set -l name (string replace -r '^ref: (refs/heads/)?(?=.)' '' -- "$line")
+    if test "$name" = "$line"
+        string match -qr '^[0-9a-f]+$' -- "$line"; or return
+        set name (string sub -l 8 -- $line)
+    end
+    set -g __wm_below $below
+@OPERATION@@ASKED@    __wm_clean "$name"
+    set -g __wm_branch $__wm_text
+end
+# An end is set to git also when this shell is gone.
+"#;
+
+/// Asks git for changes.
+const ASKED: &str = r#"    set -l common $git
+    if test -e $git/commondir -o -L $git/commondir
+        set line ''
+        test -f $git/commondir; and read -n 4096 line <$git/commondir
+        set common "$line"
+        string match -q '/*' -- "$common"; or set common $git/$common
+    end
+    set -g __wm_dirty u
+    if test -O $dir -a -O $git -a -O $common; and __wm_harmless $common/config; and __wm_harmless $git/config.worktree
+        set -l limit
+        command -q timeout; and set limit timeout -k 1 @SECONDS@
+        for line in (env -u GIT_INDEX_FILE -u GIT_OBJECT_DIRECTORY -u GIT_ALTERNATE_OBJECT_DIRECTORIES -u GIT_COMMON_DIR -u GIT_NAMESPACE -u GIT_EXTERNAL_DIFF GIT_DIR=$git GIT_WORK_TREE=$dir @ENVIRONMENT@ $limit git @ARGUMENTS@ @QUESTION@ 2>/dev/null </dev/null)
+            switch $line
+                case '# branch.head *'
+                    # Where branches are kept in another way, HEAD holds a name that is none.
+                    test "$name" = .invalid; and set name (string replace '# branch.head ' '' -- $line)
+                    set -g __wm_dirty ''
+                case '# branch.ab *'
+                    set -l both (string match -rg '\+([0-9]+) -([0-9]+)' -- $line)
+                    test (count $both) = 2; and set -g __wm_ahead $both[1]; and set -g __wm_behind $both[2]
+                case '# stash *'
+                    set -g __wm_stash (string replace '# stash ' '' -- $line)
+                case '#*'
+@LINES@            end
+        end
+    end
+"#;
+
+const DIRTY: &str = "                case '?*'
+                    set -g __wm_dirty 1
+                    break
+";
+
+/// Counts changes by their kind.
+const COUNTED: &str = r"                case '\? *'
+                    set -g __wm_untracked (math $__wm_untracked + 1)
+                case 'u *'
+                    set -g __wm_conflicts (math $__wm_conflicts + 1)
+                case '1 *' '2 *'
+                    string match -qr '^..\.' -- $line; or set -g __wm_staged (math $__wm_staged + 1)
+                    string match -qr '^...\.' -- $line; or set -g __wm_unstaged (math $__wm_unstaged + 1)
+";
+
+/// What git is in the middle of.
+const OPERATION: &str = r#"    set -l steps
+    if test -d $git/rebase-merge
+        set -g __wm_doing rebase
+        set steps rebase-merge/msgnum rebase-merge/end
+    else if test -e $git/rebase-apply/rebasing
+        set -g __wm_doing rebase
+        set steps rebase-apply/next rebase-apply/last
+    else if test -d $git/rebase-apply
+        set -g __wm_doing am
+        set steps rebase-apply/next rebase-apply/last
+    else if test -e $git/MERGE_HEAD
+        set -g __wm_doing merge
+    else if test -e $git/CHERRY_PICK_HEAD
+        set -g __wm_doing pick
+    else if test -e $git/REVERT_HEAD
+        set -g __wm_doing revert
+    else if test -e $git/BISECT_LOG
+        set -g __wm_doing bisect
+    end
+    if test -n "$steps"; and test -f $git/$steps[1] -a -f $git/$steps[2]
+        read -n 9 -l at <$git/$steps[1]
+        read -n 9 -l of <$git/$steps[2]
+        string match -qr '^[0-9]+/[0-9]+$' -- "$at/$of"; and set -g __wm_steps " $at/$of"
+    end
+"#;

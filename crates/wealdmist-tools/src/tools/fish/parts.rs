@@ -1,0 +1,312 @@
+//! What each part tells and in which color.
+
+use wealdmist_core::prompt::{Design, Item, Kind, Part, SIGNALS, Style, When, place};
+use wealdmist_core::quote::{Code, Quoting, quote};
+
+use super::script::{whole, word};
+use crate::sourced::painted::Painted;
+use crate::sourced::repository;
+use crate::sourced::told::{Told, glued, sign_of};
+
+/// The condition under which a part is shown, beside having something to tell.
+fn condition(when: When) -> Option<&'static str> {
+    match when {
+        When::Always => None,
+        When::Matters => Some("test -n \"$__wm_matters\""),
+        When::Repository => Some("test -n \"$__wm_branch\""),
+        When::Failed => Some("test $__wm_status != 0"),
+        When::Succeeded => Some("test $__wm_status = 0"),
+        When::Root => Some("test -n \"$__wm_root\""),
+        When::Remote => Some("test -n \"$__wm_remote\""),
+    }
+}
+
+/// The lines that say what a part tells and in which color.
+pub(super) fn part_code(painted: &Painted<'_>, part: &Part, i: usize) -> Code {
+    let design = &painted.design;
+    let i = whole(i);
+    let mut out = Code::of("    # {}\n", &[&Code::fixed(part.kind.label())]);
+    let told = told(part, design);
+    for line in &told.lines {
+        out.push(&Code::of("    {}\n", &[line]));
+    }
+    let sign = match told.signed {
+        true => sign_of(part, design).map_or(Code::fixed("\"$sign\""), word),
+        false => Code::default(),
+    };
+    let (before, after) = (word(&part.before), word(&part.after));
+    let full = glued(&[&before, &sign, &told.full, &after]);
+    let short = glued(&[&sign, &told.short]);
+    let mut set = Code::of(
+        "set -g __wm_full[{}] {}; set -g __wm_short[{}] {}",
+        &[&i, &full, &i, &short],
+    );
+    if let Some(last) = &told.last {
+        let last = glued(&[&sign, last]);
+        set.push(&Code::of("; set -g __wm_last[{}] {}", &[&i, &last]));
+    }
+    let conditions = condition(part.when).into_iter().map(Code::fixed);
+    let all: Vec<Code> = conditions.chain(told.shown).collect();
+    match all.is_empty() {
+        true => out.push(&Code::of("    {}\n", &[&set])),
+        false => out.push(&Code::of(
+            "    if {}\n        {}\n    end\n",
+            &[&Code::join(&all, "; and "), &set],
+        )),
+    }
+    out.push(&Code::of(
+        "    set -g __wm_ink[{}] \"$__wm_{}\"\n",
+        &[&i, &painted.text(&part.text)],
+    ));
+    for (role, when) in [
+        (&part.text_root, "test -n \"$__wm_root\""),
+        (&part.text_failed, "test $__wm_status != 0"),
+    ] {
+        if let Some(role) = role {
+            out.push(&Code::of(
+                "    {}; and set -g __wm_ink[{}] \"$__wm_{}\"\n",
+                &[&Code::fixed(when), &i, &painted.text(role)],
+            ));
+        }
+    }
+    out
+}
+
+/// The condition that a variable of ours is not below a value.
+fn at_least(name: &'static str, least: u32) -> Code {
+    let parts = [&Code::fixed(name), &Code::whole(least)];
+    Code::of("test $__wm_{} -ge {}", &parts)
+}
+
+fn told(part: &Part, design: &Design) -> Told {
+    let tells = &part.tells;
+    let cut = |name: &'static str| {
+        let line = Code::of(
+            "__wm_cut \"{}\" {}",
+            &[&Code::fixed(name), &Code::whole(tells.longest)],
+        );
+        Told::fixed("\"$__wm_text\"").first(line)
+    };
+    let mut out = match part.kind {
+        Kind::Folder => {
+            let within = Code::fixed(if tells.within {
+                "\"$__wm_below\""
+            } else {
+                "''"
+            });
+            let line = Code::of("__wm_folder {} {}", &[&Code::whole(tells.folders), &within]);
+            let mut told = Told::fixed("\"$__wm_dir\"").first(line);
+            told.last = Some(Code::fixed("\"$__wm_dir_last\""));
+            told
+        }
+        Kind::Locked => Told::fixed("''").when("not test -w $PWD"),
+        Kind::User => cut("$__wm_name"),
+        Kind::Host => cut("$__wm_machine"),
+        Kind::Branch => cut("$__wm_branch").when("test -n \"$__wm_branch\""),
+        Kind::Changes => changes(part, design),
+        Kind::Operation => {
+            let mut told =
+                Told::fixed("\"$__wm_doing$__wm_steps\"").when("test -n \"$__wm_doing\"");
+            told.short = Code::fixed("\"$__wm_doing\"");
+            told
+        }
+        Kind::Status => status(tells.style),
+        Kind::Duration => Told::fixed("\"$__wm_text\"")
+            .first(Code::fixed("__wm_span $__wm_took"))
+            .provided(at_least("took", tells.above)),
+        Kind::Jobs => Told::fixed("$__wm_jobs")
+            .first(Code::fixed(
+                "set -g __wm_jobs (jobs -g 2>/dev/null | string match -r '^[0-9]+$' | count)",
+            ))
+            .provided(at_least("jobs", tells.above.max(1))),
+        Kind::Time => {
+            let format = match (tells.twelve, tells.seconds) {
+                (false, false) => "set -l time (date '+%H:%M')",
+                (false, true) => "set -l time (date '+%H:%M:%S')",
+                (true, false) => {
+                    "set -l time (env LC_ALL=C date '+%I:%M %p' | string lower | string replace -r '^0' '')"
+                }
+                (true, true) => {
+                    "set -l time (env LC_ALL=C date '+%I:%M:%S %p' | string lower | string replace -r '^0' '')"
+                }
+            };
+            Told::fixed("\"$time\"").first(Code::fixed(format))
+        }
+        Kind::Date => Told::fixed("\"$date\"").first(Code::fixed("set -l date (date '+%Y-%m-%d')")),
+        Kind::Battery => {
+            let mut told = Told::fixed("\"$battery%\"")
+                .first(Code::fixed(BATTERY))
+                .when("test -n \"$battery\"");
+            told.shown.push(Code::of(
+                "test $battery -le {}",
+                &[&Code::whole(tells.below)],
+            ));
+            told
+        }
+        Kind::Memory => Told::fixed("\"$__wm_memory%\"")
+            .first(Code::fixed(MEMORY))
+            .provided(at_least("memory", tells.above)),
+        Kind::Load => Told::fixed("\"$load\"")
+            .first(Code::fixed(LOAD))
+            .provided(at_least("load", tells.above)),
+        Kind::Language => language(part, design),
+        Kind::Variable => {
+            let Some(name) = quote(&tells.variable, &[Quoting::Word]) else {
+                return Told::fixed("''").when("false");
+            };
+            let line = Code::of(
+                "__wm_clean \"${}\"; set -l one (string replace -r '.*/' '' -- \"$__wm_text\"); __wm_cut \"$one\" {}",
+                &[&name, &Code::whole(tells.longest)],
+            );
+            Told::fixed("\"$__wm_text\"")
+                .first(line)
+                .when("test -n \"$__wm_text\"")
+        }
+        Kind::Remote => Told::fixed("''").when("test -n \"$__wm_remote\""),
+        Kind::Container => {
+            Told::fixed("''").when("begin; test -e /run/.containerenv; or test -e /.dockerenv; end")
+        }
+        Kind::Nested => {
+            let mut told = Told::fixed("$SHLVL").when("test -n \"$SHLVL\"");
+            told.shown.push(Code::of(
+                "test $SHLVL -ge {}",
+                &[&Code::whole(tells.above.max(2))],
+            ));
+            told
+        }
+        Kind::Mode => Told::fixed("\"$mode\"")
+            .first(Code::fixed(MODE))
+            .when("test -n \"$mode\""),
+        Kind::System => cut("$__wm_system").when("test -n \"$__wm_system\""),
+        Kind::Text => Told::of(word(&tells.says)),
+        Kind::Input => Told::fixed("''"),
+    };
+    if part.signs_failed.is_some() || part.signs_root.is_some() {
+        let at = place(design.level);
+        let mut line = Code::of("set -l sign {}", &[&word(&part.signs[at])]);
+        if let Some(signs) = &part.signs_root {
+            line.push(&Code::of(
+                "; test -z \"$__wm_root\"; or set sign {}",
+                &[&word(&signs[at])],
+            ));
+        }
+        if let Some(signs) = &part.signs_failed {
+            line.push(&Code::of(
+                "; test $__wm_status = 0; or set sign {}",
+                &[&word(&signs[at])],
+            ));
+        }
+        out.lines.push(line);
+    }
+    out
+}
+
+const BATTERY: &str = "set -l battery
+    set -l supplies /sys/class/power_supply/*/capacity
+    test -z \"$supplies[1]\"; or read battery <$supplies[1] 2>/dev/null";
+
+const MEMORY: &str = r"set -g __wm_memory 0
+    set -l memory (string match -rg '^Mem(?:Total|Available):\s+([0-9]+)' </proc/meminfo)
+    test (count $memory) = 2; and set -g __wm_memory (math -s 0 \( $memory[1] - $memory[2] \) x 100 / $memory[1])";
+
+const LOAD: &str = r"set -l load (string match -r '^\S+' </proc/loadavg)
+    set -g __wm_load (string replace . '' -- $load | string replace -r '^0+(?=.)' '')";
+
+const MODE: &str = "set -l mode
+    if string match -q '*vi*' -- \"$fish_key_bindings\"
+        switch \"$fish_bind_mode\"
+            case insert
+                set mode ins
+            case '*'
+                set mode cmd
+        end
+    end";
+
+fn changes(part: &Part, design: &Design) -> Told {
+    let unknown = Code::fixed(repository::UNKNOWN);
+    let mut told = Told::fixed("\"$changes\"");
+    told.signed = false;
+    if part.tells.style == Style::One {
+        let sign = word(part.sign(design.level));
+        told.lines.push(Code::of(
+            "set -l changes; test \"$__wm_dirty\" = 1; and set changes {}; test \"$__wm_dirty\" = u; and set changes '{}'",
+            &[&sign, &unknown],
+        ));
+        return told.when("test -n \"$changes\"");
+    }
+    told.short = Code::fixed("\"$each\"");
+    told.lines.push(Code::fixed("set -l changes; set -l each"));
+    for (item, sign) in Item::ALL.iter().zip(&design.items) {
+        let (name, sign) = (Code::fixed(item.variable()), word(sign));
+        told.lines.push(Code::of(
+            "test $__wm_{} = 0; or begin; set each \"$each\"{}; set -a changes {}$__wm_{}; end",
+            &[&name, &sign, &sign, &name],
+        ));
+    }
+    told.lines.push(match part.tells.style {
+        Style::Counts => Code::fixed("set changes (string join ' ' -- $changes)"),
+        _ => Code::fixed("set changes $each"),
+    });
+    told.lines.push(Code::of(
+        "test \"$__wm_dirty\" != u; or begin; set changes '{}'; set each '{}'; end",
+        &[&unknown, &unknown],
+    ));
+    told.when("test -n \"$changes\"")
+}
+
+fn status(style: Style) -> Told {
+    match style {
+        Style::One => Told::fixed("$__wm_status").when("test $__wm_status != 0"),
+        Style::Each => {
+            let mut line = Code::fixed("set -l code $__wm_status; switch $code;");
+            for (n, name) in SIGNALS {
+                line.push(&Code::of(
+                    " case {}; set code {};",
+                    &[&Code::whole(128 + n), &Code::fixed(name)],
+                ));
+            }
+            line.push_fixed(" end");
+            Told::fixed("$code")
+                .first(line)
+                .when("test $__wm_status != 0")
+        }
+        Style::Counts => Told::fixed("\"$codes\"")
+            .first(Code::fixed(
+                "set -l codes (string join '|' -- $__wm_statuses)",
+            ))
+            .when("string match -qr '[1-9]' -- $codes"),
+    }
+}
+
+fn language(part: &Part, design: &Design) -> Told {
+    let tells = &part.tells;
+    let files: Vec<Code> = tells
+        .files
+        .iter()
+        .map(|f| Code::of("test -e {}", &[&word(f)]))
+        .collect();
+    let name = match part.sign(design.level).trim_end().is_empty() {
+        true => word(&part.name),
+        false => Code::fixed("''"),
+    };
+    let mut told = Told::of(name.clone());
+    if files.is_empty() {
+        return told.when("false");
+    }
+    told.shown
+        .push(Code::of("begin; {}; end", &[&Code::join(&files, "; or ")]));
+    if tells.version
+        && let Some((program, arguments)) = tells.asks.split_first()
+    {
+        let arguments: Vec<Code> = arguments.iter().map(|a| word(a)).collect();
+        told.lines.push(Code::of(
+            "__wm_version {} {}",
+            &[&word(program), &Code::join(&arguments, " ")],
+        ));
+        told.lines.push(Code::fixed(
+            "test -z \"$__wm_text\"; or set -g __wm_text \" $__wm_text\"",
+        ));
+        told.full = Code::of("{}\"$__wm_text\"", &[&name]);
+    }
+    told
+}
