@@ -430,8 +430,14 @@ fn past_prompts_shrink_and_leave_nothing() {
             seen(&terminal, &after, "the short one");
             // A command of several lines.
             terminal.types("printf '\\e[H\\e[2J'\n");
+            // What is typed before the prompt stands is echoed by the terminal itself.
+            seen(&terminal, &all, "the whole prompt again");
             terminal.types("echo \"one\r");
-            seen(&terminal, &|s| s.cursor_position().0 != 2, "the first line");
+            let goes_on = |s: &vt100::Screen| match *name {
+                "zsh" => row(s, 1).starts_with("dquote>"),
+                _ => s.cursor_position().0 == 3,
+            };
+            seen(&terminal, &goes_on, "the first line");
             terminal.types("two\"");
             seen(
                 &terminal,
@@ -497,12 +503,18 @@ fn a_design_is_listed_shown_taken_and_taken_back() {
     s.said(&["set", "prompt.parts.folder.colour", "x"], &[0]);
     let shown = s.said(&["prompt"], &[0]);
     assert!(shown.contains(" in …/marsh-gauge ▓▒░"), "{shown}");
+    // A design with something of one's own in it is not thrown away by itself.
+    let setup = s.read(".config/wealdmist/setup.toml");
+    s.said(&["prompt", "use", "Ebb"], &[3]);
+    assert_eq!(s.read(".config/wealdmist/setup.toml"), setup);
     // What it draws is judged: text on blocks, and where they meet.
     let pairs = s.said(&["contrast", "--json"], &[0, 1]);
     assert!(
         pairs.contains("\"background\"") && pairs.contains("joint of two blocks"),
         "{pairs}"
     );
+    s.said(&["prompt", "use", "Ebb", "--replace", "--in", "bash"], &[0]);
+    s.said(&["prompt", "use", "Reed", "--in", "bash"], &[0]);
     s.said(&["undo", "--no-reload"], &[0]);
     assert!(!s.read(".bashrc").contains("wealdmist/prompt.bash"));
 }

@@ -65,7 +65,7 @@ pub const fn ties(level: SymbolLevel) -> [&'static str; 3] {
 /// The role of what ties, stretches and stands between parts.
 pub const BETWEEN: &str = "prompt.between";
 
-/// Cells that are left for what is typed: this share of the line.
+/// Cells that are left for what is typed, behind the space that ends the prompt: this share of the line.
 pub const FOR_TYPING: usize = 4;
 
 /// What is shown where, and how.
@@ -205,7 +205,7 @@ impl<'a> Drawing<'a> {
         let told: Vec<Option<Told>> = all.iter().map(|p| told(p, self.at, self.design)).collect();
         let width = self.at.width;
         let mut room = match types {
-            true => width.saturating_sub(width / FOR_TYPING),
+            true => width.saturating_sub(1 + width / FOR_TYPING),
             false => width.saturating_sub(1),
         };
         if self.design.tie && self.design.lines.len() > 1 {

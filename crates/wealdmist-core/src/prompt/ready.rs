@@ -1,5 +1,8 @@
 //! Designs that are ready to be taken, each of another kind. They are written as a setup's `[prompt]`.
 
+use super::Design;
+use crate::setup::{SetupDoc, ShowUser};
+
 /// A design by its name.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Ready {
@@ -245,4 +248,25 @@ ground = "selection"
 pub fn named(name: &str) -> Option<&'static Ready> {
     ALL.iter()
         .find(|r| r.name.eq_ignore_ascii_case(name.trim()))
+}
+
+/// Whether a design is a ready one, or the plain one with what can be chosen of it: whoever takes another
+/// loses nothing of their own.
+#[must_use]
+pub fn is_known(design: &Design) -> bool {
+    let users = [ShowUser::WhenItMatters, ShowUser::Always, ShowUser::Never];
+    let plain = |user: ShowUser| {
+        (0..=9).any(|folders| {
+            [true, false].into_iter().any(|lines| {
+                let of = |git| Design::plain(lines, user, git, folders);
+                *design == of(true) || *design == of(false)
+            })
+        })
+    };
+    let is_ready = |ready: &Ready| {
+        let text = format!("[palettes.a]\n[prompt]\n{}", ready.toml);
+        let doc = SetupDoc::parse("ready", text.as_bytes());
+        doc.is_ok_and(|doc| doc.setup().prompt == *design)
+    };
+    users.into_iter().any(plain) || ALL.iter().any(is_ready)
 }

@@ -13,7 +13,7 @@ use wealdmist_core::setup::SetupDoc;
 use wealdmist_draw::{Kind, OF_FONTS};
 use wealdmist_host::{FontIndex, Home, Journal, read_regular};
 use wealdmist_tools::exchange::FORMATS;
-use wealdmist_tools::{Adapter, adapters};
+use wealdmist_tools::{Adapter, Engine, adapters};
 
 /// The variable in which a shell says that it wants to know how a line goes on.
 const VARIABLE: &str = "WEALDMIST_COMPLETE";
@@ -121,6 +121,14 @@ pub fn colors() -> Vec<CompletionCandidate> {
 pub fn designs() -> Vec<CompletionCandidate> {
     let all = wealdmist_core::prompt::ready::ALL.iter();
     all.map(|r| candidate(r.name, r.says)).collect()
+}
+
+/// The shells that a prompt is generated for.
+pub fn shells() -> Vec<CompletionCandidate> {
+    let all = adapters().into_iter();
+    all.filter(|a| matches!(a.engine(), Engine::Sourced(_)))
+        .map(|a| candidate(a.id().0, a.kind()))
+        .collect()
 }
 
 /// The palettes of the setup.

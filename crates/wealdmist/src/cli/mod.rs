@@ -442,12 +442,16 @@ pub enum PromptCommand {
         #[arg(add = Offer::new(complete::designs))]
         name: String,
         /// Only for these shells; without any, for all that are installed
-        #[arg(long = "in", value_name = "SHELL")]
+        #[arg(long = "in", value_name = "SHELL", add = Offer::new(complete::shells))]
         shells: Vec<String>,
+        /// Also in place of a design of your own, which is not kept
+        #[arg(long)]
+        replace: bool,
     },
     /// Print the code that a shell is given
     Code {
         /// bash, zsh or fish
+        #[arg(add = Offer::new(complete::shells))]
         shell: String,
     },
 }

@@ -6,10 +6,12 @@ use wealdmist_core::character::SymbolLevel;
 use wealdmist_core::look::Look;
 use wealdmist_core::prompt::ready::{self, Ready};
 use wealdmist_core::prompt::{Design, Piece, Row, Situation, cells_of, draw, past};
+use wealdmist_core::reading::ToolId;
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::SetupDoc;
 use wealdmist_host::Survey;
-use wealdmist_tools::{Access, Engine, adapters};
+use wealdmist_tools::sourced::Sourced;
+use wealdmist_tools::{Access, Adapter, Engine, adapters};
 
 use crate::cli::PromptCommand;
 use crate::failure::{Failure, Outcome};
@@ -22,7 +24,11 @@ pub fn run(survey: Survey, command: Option<&PromptCommand>, icons: bool) -> Outc
             show(&survey, name.as_deref(), usize::from(*width), icons)
         }
         Some(PromptCommand::List) => list(&survey, icons),
-        Some(PromptCommand::Use { name, shells }) => put_to_use(survey, name, shells),
+        Some(PromptCommand::Use {
+            name,
+            shells,
+            replace,
+        }) => put_to_use(survey, name, shells, *replace),
         Some(PromptCommand::Code { shell }) => code(&survey, shell),
     }
 }
@@ -133,30 +139,29 @@ fn write_pieces<W: Write>(
     Ok(())
 }
 
-fn put_to_use(mut survey: Survey, name: &str, shells: &[String]) -> Outcome {
+fn put_to_use(mut survey: Survey, name: &str, shells: &[String], replace: bool) -> Outcome {
     let ready = named(name)?;
-    let known = adapters().into_iter().filter_map(|a| match a.engine() {
-        Engine::Sourced(row) => Some(row),
-        _ => None,
-    });
-    let known: Vec<_> = known.collect();
-    if let Some(other) = shells.iter().find(|s| !known.iter().any(|k| k.id.0 == **s)) {
-        let all: Vec<&str> = known.iter().map(|k| k.id.0).collect();
-        return Err(Failure::Usage(format!(
-            "'{other}' is no shell that is known; there are {}",
-            all.join(", ")
+    let wanted = shells
+        .iter()
+        .map(|s| shell(s))
+        .collect::<Result<Vec<_>, _>>()?;
+    if !replace && !ready::is_known(&survey.doc.setup().prompt) {
+        return Err(Failure::Other(format!(
+            "{} holds a design of your own in [prompt]; --replace has {} take its place",
+            survey.doc.path().display(),
+            ready.name
         )));
     }
     let mut doc = survey.doc.with_prompt(ready.toml)?;
     let mut told = Vec::new();
-    for row in known {
-        let wanted = match shells.is_empty() {
+    for (id, row) in known() {
+        let takes = match wanted.is_empty() {
             true => survey.home.has_program(row.program),
-            false => shells.iter().any(|s| s == row.id.0),
+            false => wanted.iter().any(|a| a.id() == id),
         };
-        if wanted {
-            doc = doc.with_generated(row.id, true)?;
-            told.push(row.id.0);
+        if takes {
+            doc = doc.with_generated(id, true)?;
+            told.push(id.0);
         }
     }
     survey.doc = doc;
@@ -174,17 +179,31 @@ fn put_to_use(mut survey: Survey, name: &str, shells: &[String]) -> Outcome {
     Ok(0)
 }
 
-fn code(survey: &Survey, shell: &str) -> Outcome {
+fn code(survey: &Survey, name: &str) -> Outcome {
     let setup = survey.doc.setup();
-    let found = adapters()
-        .into_iter()
-        .find(|a| a.id().0 == shell && matches!(a.engine(), Engine::Sourced(_)));
-    let generated = found.and_then(|a| a.generated(setup, &Look::new(setup)));
-    let Some((_, code)) = generated else {
-        return Err(Failure::Usage(format!(
-            "'{shell}' is no shell that is known"
-        )));
-    };
+    let generated = shell(name)?.generated(setup, &Look::new(setup));
+    let code = generated.map(|(_, code)| code).unwrap_or_default();
     piped(&code.into_bytes())?;
     Ok(0)
+}
+
+/// Every shell that is known.
+fn known() -> impl Iterator<Item = (ToolId, &'static Sourced)> {
+    adapters().into_iter().filter_map(|a| match a.engine() {
+        Engine::Sourced(row) => Some((a.id(), row)),
+        _ => None,
+    })
+}
+
+/// The shell of a name.
+fn shell(name: &str) -> Result<&'static dyn Adapter, Failure> {
+    let found = adapters().into_iter().find(|a| a.id().0 == name);
+    let found = found.filter(|a| matches!(a.engine(), Engine::Sourced(_)));
+    found.ok_or_else(|| {
+        let all: Vec<&str> = known().map(|(id, _)| id.0).collect();
+        let all = all.join(", ");
+        Failure::Usage(format!(
+            "'{name}' is no shell that is known; there are {all}"
+        ))
+    })
 }

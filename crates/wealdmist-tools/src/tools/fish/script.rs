@@ -198,7 +198,7 @@ fn line_code(line: &Line, first: usize, is_last: bool, tied: bool) -> Code {
     let tie = Code::fixed(if tied { " - 2" } else { "" });
     let room = match is_last {
         true => Code::of(
-            "math $columns - floor \\($columns / {}\\){}",
+            "math $columns - floor \\($columns / {}\\) - 1{}",
             &[&whole(FOR_TYPING), &tie],
         ),
         false => Code::of("math $columns - 1{}", &[&tie]),

@@ -328,7 +328,7 @@ fn line_code(line: &Line, first: usize, is_last: bool, tied: bool) -> Code {
     let tie = Code::fixed(if tied { " - 2" } else { "" });
     let mut out = Code::default();
     let room = match is_last {
-        true => Code::of("columns - columns / {}{}", &[&whole(FOR_TYPING), &tie]),
+        true => Code::of("columns - columns / {} - 1{}", &[&whole(FOR_TYPING), &tie]),
         false => Code::of("columns - 1{}", &[&tie]),
     };
     out.push(&Code::of(

@@ -9,6 +9,8 @@ use crate::tui::workspace::Workspace;
 
 /// Lines that are drawn at most.
 const MOST: usize = 40;
+/// Bytes of a line on each side of a glyph that are looked at: a line may be a whole file.
+const AROUND: usize = 1000;
 
 /// Every line in which the glyph of a row stands, the row's own first; behind them those of the others.
 pub fn of(row: &GlyphRow, ws: &Workspace, (width, height): (usize, usize)) -> Specimen {
@@ -29,17 +31,17 @@ pub fn of(row: &GlyphRow, ws: &Workspace, (width, height): (usize, usize)) -> Sp
 fn excerpt(row: &GlyphRow, ws: &Workspace) -> Option<Excerpt> {
     let place = &row.found.place;
     let file = (ws.survey.reports.iter()).find_map(|r| r.file(&place.path))?;
-    let bytes = file.bytes.get(..)?;
-    let line = line_range(bytes, place.span.start);
+    let line = line_range(&file.bytes, place.span.start);
     let text = |span: std::ops::Range<usize>| {
-        let bytes = bytes.get(span).unwrap_or_default();
+        let bytes = file.bytes.get(span).unwrap_or_default();
         visible_with(&String::from_utf8_lossy(bytes), ws.display.icons)
     };
-    let end = line.end.max(place.span.end);
+    let start = line.start.max(place.span.start.saturating_sub(AROUND));
+    let end = line.end.min(place.span.end + AROUND).max(place.span.end);
     let path = ws.survey.home.contract(&place.path);
     Some(Excerpt {
         place: format!("{}:{}", visible(path.as_bytes()), place.at),
-        before: text(line.start..place.span.start).trim_start().to_owned(),
+        before: text(start..place.span.start).trim_start().to_owned(),
         part: text(place.span.clone()),
         after: text(place.span.end..end).trim_end().to_owned(),
         becomes: (row.becomes.as_ref()).map(|to| visible_with(to, ws.display.icons)),
