@@ -832,4 +832,27 @@ mod tests {
                 .starts_with("local c = '#999999'")
         );
     }
+
+    #[test]
+    fn nothing_is_certain_of_files_that_load_themselves_without_end() {
+        let init =
+            "hi Comment guifg=#010203\nsource ~/.config/nvim/init.vim\nhi Type guifg=#040506\n";
+        let report = NVIM.read(
+            &access(".config/nvim/init.vim", init),
+            &mut Facts::default(),
+        );
+        let [problem] = report.problems.as_slice() else {
+            panic!("{:?}", report.problems);
+        };
+        assert!(problem.message.contains("again and again"), "{problem:?}");
+        assert_eq!(problem.at.map(|at| at.line), Some(2));
+        let counts = |r: &&Reading| r.effective && (r.is_sure() || r.editable);
+        assert_eq!(report.readings.iter().find(counts), None);
+        let comment =
+            (report.readings.iter()).find(|r| r.effective && r.role.as_str() == "comment");
+        assert_eq!(
+            comment.map(|r| r.value.to_string()).as_deref(),
+            Some("#010203")
+        );
+    }
 }

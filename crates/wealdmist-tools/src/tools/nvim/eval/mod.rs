@@ -108,6 +108,8 @@ pub(super) struct Editor<'a> {
     version: OnceCell<Option<(u32, u32)>>,
     /// Whether a theme of the person's own was loaded.
     own_theme: bool,
+    /// Whether files were given up that load themselves without end.
+    endless: bool,
     dark: Option<bool>,
 }
 
@@ -162,6 +164,7 @@ pub(super) fn run(
         writes: Vec::new(),
         version: OnceCell::new(),
         own_theme: false,
+        endless: false,
         dark,
     };
     editor.begin();
@@ -279,6 +282,7 @@ impl Editor<'_> {
         if self.running.iter().filter(|p| *p == path).count() == CIRCLES {
             let what = "a file loads itself again and again";
             self.fault(what, "the program gives up here");
+            self.endless = true;
             return Err(Stop::Error(what.into()));
         }
         self.running.push(path.to_owned());

@@ -192,7 +192,23 @@ impl Editor<'_> {
                 }
             }
         }
+        if self.endless {
+            self.given_up();
+        }
         self.report
+    }
+
+    /// Where the program gives up files that load themselves without end depends on how deep it is then,
+    /// and what it does behind that on what it gave up: nothing is certain.
+    fn given_up(&mut self) {
+        let why: Why = "where the program gives up a file that loads itself again and again".into();
+        for reading in &mut self.report.readings {
+            if reading.effective && reading.is_sure() {
+                reading.standing = Standing::Conditional(Arc::clone(&why));
+                reading.editable = false;
+            }
+        }
+        self.report.attributes.clear();
     }
 
     /// Where a part of a value is written; whether it can be changed there.
