@@ -3,7 +3,7 @@
 use crate::character::SymbolLevel;
 use crate::role::RoleId;
 
-use super::design::{Design, Line, Part, Past};
+use super::design::{Design, Line, Part, Past, When};
 use super::kind::Kind;
 use super::told::{Told, told};
 
@@ -125,6 +125,45 @@ pub fn past(design: &Design, colored: bool, at: &Situation) -> Vec<Row> {
             draw(&sign, colored, at)
         }
     }
+}
+
+/// What stands left and right in each line, with every part of the design, whatever the room and whether it
+/// has something to tell: for whoever works on the design.
+#[must_use]
+pub fn strip(design: &Design) -> Vec<[Vec<Piece>; 2]> {
+    let at = Situation::home();
+    let drawing = Drawing {
+        design,
+        colored: true,
+        at: &at,
+    };
+    let mut index = 0;
+    let mut run = |side: &[Part], rightward| {
+        let shown: Vec<Shown<'_>> = (side.iter().zip(index..))
+            .map(|(part, index)| Shown {
+                part,
+                index,
+                text: example(part, design),
+            })
+            .collect();
+        index += side.len();
+        drawing.run(&shown, rightward)
+    };
+    let lines = design.lines.iter();
+    lines
+        .map(|l| [run(&l.left, true), run(&l.right, false)])
+        .collect()
+}
+
+/// What a part says where it has something to tell; its name where it never has.
+#[must_use]
+pub fn example(part: &Part, design: &Design) -> String {
+    let shown = Part {
+        when: When::Always,
+        ..part.clone()
+    };
+    let told = told(&shown, &Situation::telling(part), design);
+    told.map_or_else(|| part.name.clone(), |t| t.full)
 }
 
 impl<'a> Drawing<'a> {

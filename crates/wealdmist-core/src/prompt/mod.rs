@@ -19,7 +19,8 @@ mod told;
 
 pub use design::{Design, Line, Part, Past, Style, Tells, When, place};
 pub use draw::{
-    BETWEEN, FOR_TYPING, Ink, Piece, Row, cells, cells_of, draw, giving_way, past, ties,
+    BETWEEN, FOR_TYPING, Ink, Piece, Row, cells, cells_of, draw, example, giving_way, past, strip,
+    ties,
 };
 pub use ink::{Hue, ground, hue};
 pub use kind::{Item, KNOWN, Kind, Known, UNKNOWN, elided};
@@ -28,4 +29,4 @@ pub use situation::{Mode, Repository, Situation};
 pub use told::{SIGNALS, Told, clean, cut, shorten, span, told};
 
 #[cfg(test)]
-mod tests;
+pub(crate) mod tests;

@@ -1,5 +1,8 @@
 //! What a shell knows when it draws its prompt.
 
+use super::design::Part;
+use super::kind::Kind;
+
 /// A state the prompt is drawn in.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub struct Situation {
@@ -128,6 +131,40 @@ impl Situation {
             }),
             files: vec!["Cargo.toml".into()],
             ..Self::home()
+        }
+    }
+
+    /// One in which a part has something to tell.
+    #[must_use]
+    pub fn telling(part: &Part) -> Self {
+        let above = part.tells.above;
+        let version = part
+            .tells
+            .asks
+            .first()
+            .map(|p| (p.clone(), "2.4.0".to_owned()));
+        let mut versions = Self::home().versions;
+        versions.extend(version);
+        Self {
+            repository: Some(Repository {
+                operation: Some(("rebase".into(), Some((2, 5)))),
+                ..Self::sample().repository.unwrap_or_default()
+            }),
+            writable: false,
+            ssh: true,
+            statuses: vec![if part.kind == Kind::Input { 0 } else { 2 }],
+            duration: u64::from(above).max(8_400),
+            jobs: above.max(2),
+            battery: Some(part.tells.below.min(18) as u8),
+            memory: above.clamp(86, 100) as u8,
+            load: above.max(512),
+            files: part.tells.files.clone(),
+            versions,
+            variables: vec![(part.tells.variable.clone(), "estuary".into())],
+            container: true,
+            shells: above.max(3),
+            mode: Mode::Command,
+            ..Self::sample()
         }
     }
 

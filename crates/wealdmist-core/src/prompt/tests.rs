@@ -412,6 +412,38 @@ pub fn any_design() -> impl Strategy<Value = Design> {
         })
 }
 
+#[test]
+fn the_strip_has_every_part_that_is_known() {
+    let all = KNOWN.iter().filter(|k| k.kind != Kind::Input);
+    let mut line = Line {
+        left: all.map(Part::usual).collect(),
+        right: Vec::new(),
+    };
+    line.right = line.left.split_off(20);
+    line.left.extend(Part::named("input"));
+    let design = Design::of(vec![line]);
+    let [[left, right]] = &strip(&design)[..] else {
+        panic!()
+    };
+    let shown: Vec<usize> = left.iter().chain(right).filter_map(|p| p.part).collect();
+    assert_eq!(shown, (0..KNOWN.len()).collect::<Vec<_>>());
+    // Nothing is told by its name that has something to tell.
+    for part in design.parts() {
+        let at = Situation::telling(part);
+        let shown = Part {
+            when: When::Always,
+            ..part.clone()
+        };
+        let is_empty_text = part.kind == Kind::Text;
+        assert_eq!(
+            told(&shown, &at, &design).is_none(),
+            is_empty_text,
+            "{}",
+            part.name
+        );
+    }
+}
+
 proptest! {
     #[test]
     fn no_line_is_longer_than_the_window(design in any_design(), width in 6usize..120, n in 0usize..18) {

@@ -5,8 +5,9 @@ use std::ops::Range;
 
 use toml_edit::{Document, Item, Table};
 
-use super::literal;
+use super::splice::{after_header, find, line_break};
 use super::{Expr, Palette, PaletteName, Setup, SetupDoc, Style};
+use super::{literal, splice};
 use crate::color::Rgb;
 use crate::prompt::Design;
 use crate::reading::ToolId;
@@ -384,139 +385,35 @@ impl SetupDoc {
 
     /// The setup with the TOML `literal` at `path`, replaced where it stands or added.
     pub(super) fn with_value(&self, path: &[&str], literal: &str) -> Result<Self, EditError> {
-        let document = self.document()?;
-        let root = document.as_table();
-        if let Some(span) = find(root, path).and_then(Item::span) {
-            return self.spliced(span, literal);
-        }
-        let (key, parents) = path
-            .split_last()
-            .ok_or_else(|| EditError::Missing(String::new()))?;
-        let end = text::line_end(self.text.as_bytes());
-        let entry = format!("{} = {literal}", literal::key(key));
-        let parent = if parents.is_empty() {
-            Some(root)
-        } else {
-            find(root, parents).and_then(Item::as_table)
-        };
-        if let Some(Item::Value(toml_edit::Value::InlineTable(inline))) = find(root, parents)
-            && let Some(span) = inline.span()
-        {
-            let gap = if inline.is_empty() { " " } else { ", " };
-            let at = self.text[..span.end - 1].trim_end().len();
-            return self.spliced(at..at, &format!("{gap}{entry}"));
-        }
-        if let Some(table) =
-            parent.filter(|t| !t.is_implicit() || t.is_dotted() || parents.is_empty())
-        {
-            if let Some(last) = last_value_end(table) {
-                let line = text::line_range(self.text.as_bytes(), last);
-                let indent = indent_of(&self.text, line.start);
-                return self.spliced(line.end..line.end, &format!("{end}{indent}{entry}"));
-            }
-            let at = if parents.is_empty() {
-                if self.text.starts_with('\u{feff}') {
-                    3
-                } else {
-                    0
-                }
-            } else {
-                after_header(&self.text, table)
-                    .ok_or_else(|| EditError::Missing(parents.join(".")))?
-            };
-            return self.spliced(at..at, &format!("{entry}{end}"));
-        }
-        let header: Vec<String> = parents.iter().map(|p| literal::key(p)).collect();
-        self.appended(&format!("{end}[{}]{end}{entry}{end}", header.join(".")))
+        self.rewritten(splice::put(&self.text, path, literal)?)
     }
 
     /// The setup without the entry at `path`: its whole line goes. Without such an entry nothing
     /// changes.
     pub(super) fn without(&self, path: &[&str]) -> Result<Self, EditError> {
-        let document = self.document()?;
-        let Some(span) = find(document.as_table(), path).and_then(Item::span) else {
-            return Ok(self.clone());
-        };
-        let bytes = self.text.as_bytes();
-        let first = text::line_range(bytes, span.start);
-        let last = text::line_range(bytes, span.end.max(span.start + 1) - 1).end;
-        let whole = first.start..last + line_break(bytes, last);
-        let key = path.last().copied().unwrap_or_default();
-        let line = self.text[first.start..span.start].trim_start();
-        // An entry of an inline table shares its line with others.
-        if !line.trim_start_matches(['"', '\'']).starts_with(key) {
-            return Err(EditError::Breaks(format!(
-                "'{key}' shares its line with others: edit it by hand"
-            )));
+        match splice::taken_out(&self.text, path)? {
+            Some(text) => self.rewritten(text),
+            None => Ok(self.clone()),
         }
-        self.spliced(whole, "")
     }
 
     fn document(&self) -> Result<Document<&str>, EditError> {
-        Document::parse(self.text.as_str()).map_err(|e| EditError::Breaks(e.message().to_owned()))
+        splice::document(&self.text)
     }
 
     fn appended(&self, block: &str) -> Result<Self, EditError> {
-        let end = text::line_end(self.text.as_bytes());
-        let gap = if self.text.is_empty() || self.text.ends_with('\n') {
-            ""
-        } else {
-            end
-        };
-        let at = self.text.len();
-        self.spliced(at..at, &format!("{gap}{block}"))
+        self.rewritten(splice::appended(&self.text, block))
     }
 
     fn spliced(&self, span: Range<usize>, with: &str) -> Result<Self, EditError> {
-        let mut text = String::with_capacity(self.text.len() + with.len());
-        text.push_str(&self.text[..span.start]);
-        text.push_str(with);
-        text.push_str(&self.text[span.end..]);
+        self.rewritten(splice::spliced(&self.text, span, with))
+    }
+
+    /// The setup of another text in the same file.
+    pub(super) fn rewritten(&self, text: String) -> Result<Self, EditError> {
         Self::parse(self.path.clone(), text.as_bytes())
             .map_err(|e| EditError::Breaks(e.to_string()))
     }
-}
-
-fn find<'a>(root: &'a Table, path: &[&str]) -> Option<&'a Item> {
-    let (first, rest) = path.split_first()?;
-    let mut item = root.get(first)?;
-    for part in rest {
-        item = item.as_table_like()?.get(part)?;
-    }
-    Some(item)
-}
-
-/// The end of the last value that stands in this table itself.
-fn last_value_end(table: &Table) -> Option<usize> {
-    table
-        .iter()
-        .filter_map(|(_, item)| match item {
-            Item::Value(_) => item.span().map(|s| s.end),
-            Item::Table(inner) if inner.is_dotted() => last_value_end(inner),
-            _ => None,
-        })
-        .max()
-}
-
-/// Where the line after a table's header begins.
-fn after_header(text: &str, table: &Table) -> Option<usize> {
-    let span = table.span()?;
-    let end = text::line_range(text.as_bytes(), span.start).end;
-    Some(end + line_break(text.as_bytes(), end))
-}
-
-/// How many bytes of line end stand at an offset.
-fn line_break(bytes: &[u8], at: usize) -> usize {
-    match &bytes[at.min(bytes.len())..] {
-        [b'\r', b'\n', ..] => 2,
-        [b'\n', ..] => 1,
-        _ => 0,
-    }
-}
-
-fn indent_of(text: &str, line_start: usize) -> &str {
-    let rest = &text[line_start..];
-    &rest[..rest.len() - rest.trim_start_matches([' ', '\t']).len()]
 }
 
 #[cfg(test)]

@@ -7,6 +7,7 @@
 mod adapted;
 mod adopt;
 mod contrast;
+mod design;
 mod edit;
 mod fonts;
 pub(crate) mod literal;
@@ -14,6 +15,7 @@ mod palettes;
 mod prompt;
 mod property;
 mod read;
+mod splice;
 
 use std::collections::BTreeMap;
 use std::fmt;

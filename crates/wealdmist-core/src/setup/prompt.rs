@@ -48,10 +48,17 @@ const PART_KEYS: [&str; 25] = [
     "says",
 ];
 /// The ways a value may be written.
-const STYLES: [(&str, Style); 3] = [
+pub(super) const STYLES: [(&str, Style); 3] = [
     ("one", Style::One),
     ("each", Style::Each),
     ("counts", Style::Counts),
+];
+
+/// What may remain of a prompt.
+pub(super) const PAST: [(&str, Past); 3] = [
+    ("whole", Past::Whole),
+    ("line", Past::Line),
+    ("sign", Past::Sign),
 ];
 
 impl Reader {
@@ -109,12 +116,7 @@ impl Reader {
         }
         design.blank = self.flag(table, "blank", false);
         design.tie = self.flag(table, "tie", false);
-        let past = [
-            ("whole", Past::Whole),
-            ("line", Past::Line),
-            ("sign", Past::Sign),
-        ];
-        design.past = self.choice(table, "past", &past).unwrap_or_default();
+        design.past = self.choice(table, "past", &PAST).unwrap_or_default();
         design
     }
 

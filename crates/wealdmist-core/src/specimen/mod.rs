@@ -20,6 +20,7 @@ use crate::setup::{Attrs, Setup};
 use canvas::Canvas;
 pub use excerpts::Excerpt;
 use scenes::compose;
+pub use situations::{ENTERED, Scene};
 
 /// One character cell.
 #[derive(Debug, Clone, PartialEq, Eq)]

@@ -1,17 +1,123 @@
 //! A prompt in its situations, below one another.
 
-use super::Specimen;
 use super::canvas::{Canvas, Ink, TEXT};
 use super::shell::put_pieces;
+use super::{Cell, Specimen, Spot};
 use crate::look::Look;
-use crate::prompt::{Design, Situation, cells_of, draw, past};
+use crate::prompt::{Design, Row, Situation, cells_of, draw, past};
+
+/// What the situation is called in which a command was entered.
+pub const ENTERED: &str = "once a command was entered";
 
 /// How a situation's name is written.
 const NAME: Ink = Ink("comment", "background");
 
+/// A design in a situation.
+#[derive(Debug, Clone)]
+pub struct Scene<'a> {
+    /// What it is called.
+    pub name: String,
+    /// The design, at a symbol level.
+    pub design: &'a Design,
+    /// The look it is drawn in.
+    pub look: &'a Look,
+    /// The situation.
+    pub at: Situation,
+    /// Whether it is as it is once the command was entered.
+    pub past: bool,
+}
+
+impl Scene<'_> {
+    /// The situation in a window of at most so many columns.
+    fn narrowed(&self, width: usize) -> Situation {
+        Situation {
+            width: self.at.width.min(width),
+            ..self.at.clone()
+        }
+    }
+
+    /// Its lines in a window of at most so many columns.
+    #[must_use]
+    pub fn rows(&self, width: usize) -> Vec<Row> {
+        let at = self.narrowed(width);
+        match self.past {
+            true => past(self.design, true, &at),
+            false => draw(self.design, true, &at),
+        }
+    }
+
+    /// Whether a part of the design is to be seen in it.
+    #[must_use]
+    pub fn shows(&self, part: usize, width: usize) -> bool {
+        let rows = self.rows(width);
+        let mut pieces = rows.iter().flat_map(|r| r.left.iter().chain(&r.right));
+        pieces.any(|p| p.part == Some(part))
+    }
+
+    /// How many rows it takes, its name included.
+    #[must_use]
+    pub fn height(&self, width: usize) -> usize {
+        1 + self.rows(width).len()
+    }
+
+    fn drawn(&self, width: usize) -> Specimen {
+        let (at, rows) = (self.narrowed(width), self.rows(width));
+        let mut canvas = Canvas::new(self.look, width.max(1), rows.len() + 1);
+        canvas.put(0, 0, &self.name, NAME, "situation");
+        for (n, line) in rows.iter().enumerate() {
+            let row = n + 1;
+            let column = put_pieces(&mut canvas, row, 0, &line.left);
+            if !line.right.is_empty() {
+                let from = (at.width.saturating_sub(1)).saturating_sub(cells_of(&line.right));
+                put_pieces(&mut canvas, row, from, &line.right);
+            }
+            if n + 1 == rows.len() {
+                canvas.put(row, column, "▏", TEXT, "where one types");
+            }
+        }
+        canvas.finish()
+    }
+}
+
 impl Specimen {
-    /// Draws a design in situations, each below its name and as wide as its window, and last as it is once a
-    /// command was entered. As high as that takes.
+    /// Draws designs in situations, each below its name and as wide as its window, with so many rows
+    /// between them. As high as that takes.
+    #[must_use]
+    pub fn of_scenes(scenes: &[Scene<'_>], width: usize, between: usize) -> Self {
+        let mut all: Vec<Self> = Vec::new();
+        for scene in scenes {
+            if !all.is_empty() && between > 0 {
+                all.push(Canvas::new(scene.look, width.max(1), between).finish());
+            }
+            all.push(scene.drawn(width));
+        }
+        Self::stacked(all, width.max(1))
+    }
+
+    /// Specimens of one width below one another.
+    fn stacked(all: Vec<Self>, width: usize) -> Self {
+        let mut out = Self {
+            width,
+            height: 0,
+            cells: Vec::new(),
+            spots: Vec::new(),
+        };
+        for one in all {
+            let (before, row) = (out.spots.len(), out.height);
+            out.cells.extend(one.cells.into_iter().map(|cell| Cell {
+                spot: cell.spot.map(|s| s + before),
+                ..cell
+            }));
+            out.spots.extend(one.spots.into_iter().map(|spot| Spot {
+                at: (spot.at.0 + row, spot.at.1),
+                ..spot
+            }));
+            out.height += one.height;
+        }
+        out
+    }
+
+    /// Draws a design in situations, and last as it is once a command was entered.
     #[must_use]
     pub fn of_situations(
         design: &Design,
@@ -19,39 +125,18 @@ impl Specimen {
         situations: &[Situation],
         width: usize,
     ) -> Self {
-        let narrowed = |at: &Situation| Situation {
-            width: at.width.min(width),
-            ..at.clone()
+        let scene = |name: &str, at: &Situation, past| Scene {
+            name: name.to_owned(),
+            design,
+            look,
+            at: at.clone(),
+            past,
         };
-        let mut all: Vec<(&str, Situation, _)> = Vec::new();
-        for at in situations {
-            let at = narrowed(at);
-            let rows = draw(design, true, &at);
-            all.push((at.name, at, rows));
-        }
-        let at = narrowed(&Situation::sample());
-        let rows = past(design, true, &at);
-        all.push(("once a command was entered", at, rows));
-        let height = all.iter().map(|(_, _, rows)| rows.len() + 2).sum::<usize>() - 1;
-        let mut canvas = Canvas::new(look, width.max(1), height);
-        let mut row = 0;
-        for (name, at, rows) in &all {
-            canvas.put(row, 0, name, NAME, "situation");
-            row += 1;
-            for (n, line) in rows.iter().enumerate() {
-                let column = put_pieces(&mut canvas, row, 0, &line.left);
-                if !line.right.is_empty() {
-                    let from = (at.width.saturating_sub(1)).saturating_sub(cells_of(&line.right));
-                    put_pieces(&mut canvas, row, from, &line.right);
-                }
-                if n + 1 == rows.len() {
-                    canvas.put(row, column, "▏", TEXT, "where one types");
-                }
-                row += 1;
-            }
-            row += 1;
-        }
-        canvas.finish()
+        let mut all: Vec<Scene<'_>> = (situations.iter())
+            .map(|at| scene(at.name, at, false))
+            .collect();
+        all.push(scene(ENTERED, &Situation::sample(), true));
+        Self::of_scenes(&all, width, 1)
     }
 }
 
