@@ -37,6 +37,7 @@ mod bundle;
 mod demo;
 mod files;
 mod fonts;
+mod here;
 mod home;
 mod images;
 mod journal;
@@ -64,6 +65,7 @@ pub use fonts::{
     face_facts, font_folders, index_path, install, open_face, open_source, own_font_folder,
     plan_install, read_font, refresh_cache,
 };
+pub use here::{battery, situation};
 pub use home::{Home, HomeError};
 pub use images::{ImageError, Picture, read_backdrop};
 pub use journal::{

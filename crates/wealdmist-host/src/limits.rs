@@ -100,3 +100,12 @@ pub const ATTRIBUTES: usize = 64 << 10;
 
 /// How long a program may take that is started to be asked.
 pub const ASKED: Duration = Duration::from_secs(10);
+
+/// How many entries of a folder are looked at to tell its languages.
+pub const FOLDER_ENTRIES: usize = 4096;
+
+/// The longest line that is read of git's own files, in bytes.
+pub const GIT_LINE: u64 = 4096;
+
+/// The largest file in which the system tells one fact, in bytes: it says that each has a page.
+pub const SYSTEM_FACT: u64 = 4096;

@@ -18,7 +18,7 @@ use wealdmist_core::plan::Plan;
 use wealdmist_core::reading::{SourceFile, ToolId, ToolReport};
 use wealdmist_core::repair::readable;
 use wealdmist_core::setup::{Setup, SetupDoc, SetupError};
-use wealdmist_tools::{Access, Loaded, adapters, as_generated, plan, read_all};
+use wealdmist_tools::{Access, Adapter, Loaded, adapters, as_generated, plan, read_all};
 
 use crate::ask::Heard;
 use crate::files::{Disk, Files, ReplaceError, make_private_folders, replace, sweep_beside};
@@ -87,6 +87,9 @@ pub struct Survey {
     seen: Seen,
     /// What was read, where programs were asked and their answers count since.
     unasked: Option<Vec<ToolReport>>,
+    /// What was read of tools that have no place in the survey: nothing of them is there, and the setup
+    /// does not name them.
+    elsewhere: Vec<ToolReport>,
 }
 
 /// Whether a tool has a place in the survey: its dotfiles are there, or the setup names it.
@@ -138,7 +141,7 @@ impl Survey {
                 )
             }
         };
-        reports.retain(|r| concerns(r, &doc));
+        let elsewhere = reports.extract_if(.., |r| !concerns(r, &doc)).collect();
         for report in &reports {
             debug!(
                 tool = report.tool.0,
@@ -158,6 +161,7 @@ impl Survey {
             doc,
             stored,
             unasked: None,
+            elsewhere,
         };
         survey.see_borders();
         Ok(survey)
@@ -182,16 +186,41 @@ impl Survey {
         reports
     }
 
+    /// Takes in tools that the setup has come to name, and leaves out those it names no longer and of
+    /// which nothing is there.
+    pub fn follow_setup(&mut self) {
+        let named = |r: &ToolReport| concerns(r, &self.doc);
+        if self.reports.iter().all(named) && !self.elsewhere.iter().any(named) {
+            return;
+        }
+        let order: Vec<ToolId> = adapters().into_iter().map(Adapter::id).collect();
+        let place = |r: &ToolReport| order.iter().position(|id| *id == r.tool);
+        if let Some(unasked) = &mut self.unasked {
+            unasked.retain(named);
+            unasked.extend(self.elsewhere.iter().filter(|r| named(r)).cloned());
+            unasked.sort_by_key(place);
+        }
+        let left: Vec<ToolReport> = self.reports.extract_if(.., |r| !named(r)).collect();
+        self.reports
+            .extend(self.elsewhere.extract_if(.., |r| named(r)));
+        self.reports.sort_by_key(place);
+        self.elsewhere.extend(left);
+    }
+
     /// The tools that are known and of which this home has nothing.
     pub fn absent(&self) -> impl Iterator<Item = ToolId> {
-        let all = adapters().into_iter().map(wealdmist_tools::Adapter::id);
+        let all = adapters().into_iter().map(Adapter::id);
         all.filter(|id| self.reports.iter().all(|r| r.tool != *id))
     }
 
     /// Reads the dotfiles again, keeping the setup.
     pub fn refresh(&mut self) {
         self.seen = Seen::default();
-        self.reports = self.read(&self.seen.of(&self.home));
+        let mut reports = read_all(&self.seen.of(&self.home));
+        self.elsewhere = reports
+            .extract_if(.., |r| !concerns(r, &self.doc))
+            .collect();
+        self.reports = reports;
         self.unasked = None;
         self.see_borders();
     }
@@ -287,6 +316,12 @@ impl Survey {
         if self.catalog.is_none() && !(font.features.is_empty() && font.fallback.is_empty()) {
             self.catalog = Some(Arc::new(FontIndex::open(&self.home).catalog()));
         }
+    }
+
+    /// Whether a program is installed, as it was when the home was read.
+    #[must_use]
+    pub fn has_program(&self, name: &str) -> bool {
+        self.seen.of(&self.home).has_program(name)
     }
 
     /// Whether a file that was read may be edited: it lies in this home, or the person allowed it.

@@ -48,7 +48,7 @@ impl Person {
 
     /// Goes to the last step and applies.
     fn applies(&mut self) {
-        self.presses(&["6"]);
+        self.presses(&["7"]);
         self.sees("take / leave out");
         self.presses(&["Enter"]);
         self.sees("applied as number");
@@ -244,12 +244,12 @@ fn the_last_apply_taken_back() {
         all
     };
     let before = of_home(&p);
-    p.presses(&["6", "a"]);
+    p.presses(&["7", "a"]);
     p.presses(&["Enter"]);
     p.sees("applied as number");
     assert_ne!(before, of_home(&p));
     p.keys = 0;
-    p.presses(&["6", "x"]);
+    p.presses(&["7", "x"]);
     p.sees("is taken back");
     assert_eq!(before, of_home(&p));
     p.is_done_in(2);
@@ -278,7 +278,7 @@ fn an_exception_with_its_reason() {
 impl Person {
     /// Takes everything that differs and applies it.
     fn applies_all(&mut self) {
-        self.presses(&["6"]);
+        self.presses(&["7"]);
         self.sees("take / leave out");
         self.presses(&["a", "Enter"]);
         self.sees("applied as number");
@@ -292,7 +292,7 @@ fn one_file_only() {
     }
     let mut p = Person::sits_down();
     let before = (p.reads(ALACRITTY), p.reads(CREEK));
-    p.presses(&["6"]);
+    p.presses(&["7"]);
     p.sees("0 of 7 taken");
     p.presses(&["Down", "Down", "Down", "o", "Enter"]);
     p.sees("applied as number");
@@ -382,7 +382,7 @@ fn everything_packed_to_be_shared() {
         return;
     }
     let mut p = Person::sits_down();
-    p.presses(&["6", "p"]);
+    p.presses(&["7", "p"]);
     p.sees("pack into");
     p.presses(&["Enter"]);
     p.sees("packed into ~/");
@@ -390,4 +390,46 @@ fn everything_packed_to_be_shared() {
     let is_tar = |e: &std::fs::DirEntry| e.path().extension().is_some_and(|e| e == "tar");
     assert_eq!(packed.filter(is_tar).count(), 1);
     p.is_done_in(8);
+}
+
+#[test]
+fn a_prompt_of_ones_own_in_every_shell() {
+    if !have(&["tmux", "bash", "zsh", "fish"]) {
+        return;
+    }
+    let mut p = Person::sits_down();
+    let before = picture(&p.s.home());
+    p.presses(&["6"]);
+    p.sees("the whole prompt");
+    // Another design, its branch carried to the other side, dots in the stretch, past prompts short.
+    p.presses(&["d"]);
+    p.sees("nothing is taken before Enter");
+    p.presses(&["Down", "Down", "Down", "Enter"]);
+    p.sees("Sluice");
+    p.presses(&["Right", "Right", "Right", "o", "S"]);
+    p.types("·");
+    p.presses(&["Enter", "p", "p"]);
+    p.sees("the sign alone");
+    p.presses(&["Enter"]);
+    p.applies();
+    p.is_done_in(18);
+    let setup = p.reads(".config/wealdmist/setup.toml");
+    assert!(setup.contains("right = [\"branch\"]"), "{setup}");
+    for (file, line) in [
+        (".bashrc", "wealdmist/prompt.bash"),
+        (".zshrc", "wealdmist/prompt.zsh"),
+        (".config/fish/config.fish", "wealdmist/prompt.fish"),
+    ] {
+        assert!(p.reads(file).contains(line), "{file}");
+    }
+    p.presses(&["x"]);
+    p.sees("is taken back");
+    for (path, bytes) in before {
+        assert_eq!(
+            std::fs::read(p.s.home().join(&path)).ok(),
+            Some(bytes),
+            "{}",
+            path.display()
+        );
+    }
 }

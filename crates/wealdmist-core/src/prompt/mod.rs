@@ -8,6 +8,7 @@
 //! behind, versions and counts; whole parts by their rank; all of the folder but its last part; what is
 //! on the right; everything but the sign. A quarter of the line is left for typing.
 
+mod arrange;
 mod design;
 mod draw;
 mod ink;
@@ -17,6 +18,7 @@ mod shape;
 mod situation;
 mod told;
 
+pub use arrange::{Spot, Way};
 pub use design::{Design, Line, Part, Past, Style, Tells, When, place};
 pub use draw::{
     BETWEEN, FOR_TYPING, Ink, Piece, Row, cells, cells_of, draw, example, giving_way, past, strip,

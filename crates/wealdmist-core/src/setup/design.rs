@@ -56,7 +56,7 @@ impl SetupDoc {
         if !same {
             text = with_lines(&text, &wanted.lines)?;
         }
-        let doc = self.rewritten(text)?;
+        let doc = self.rewritten(&text)?;
         let mut text = doc.text.clone();
         let mut change =
             |path: &[&str], had: &[Entry], wanted: &[Entry]| -> Result<(), EditError> {
@@ -76,7 +76,7 @@ impl SetupDoc {
             let path = ["prompt", "parts", wanted.name.as_str()];
             change(&path, &part_entries(had), &part_entries(wanted))?;
         }
-        self.rewritten(text)
+        self.rewritten(&text)
     }
 }
 

@@ -385,14 +385,14 @@ impl SetupDoc {
 
     /// The setup with the TOML `literal` at `path`, replaced where it stands or added.
     pub(super) fn with_value(&self, path: &[&str], literal: &str) -> Result<Self, EditError> {
-        self.rewritten(splice::put(&self.text, path, literal)?)
+        self.rewritten(&splice::put(&self.text, path, literal)?)
     }
 
     /// The setup without the entry at `path`: its whole line goes. Without such an entry nothing
     /// changes.
     pub(super) fn without(&self, path: &[&str]) -> Result<Self, EditError> {
         match splice::taken_out(&self.text, path)? {
-            Some(text) => self.rewritten(text),
+            Some(text) => self.rewritten(&text),
             None => Ok(self.clone()),
         }
     }
@@ -402,15 +402,15 @@ impl SetupDoc {
     }
 
     fn appended(&self, block: &str) -> Result<Self, EditError> {
-        self.rewritten(splice::appended(&self.text, block))
+        self.rewritten(&splice::appended(&self.text, block))
     }
 
     fn spliced(&self, span: Range<usize>, with: &str) -> Result<Self, EditError> {
-        self.rewritten(splice::spliced(&self.text, span, with))
+        self.rewritten(&splice::spliced(&self.text, span, with))
     }
 
     /// The setup of another text in the same file.
-    pub(super) fn rewritten(&self, text: String) -> Result<Self, EditError> {
+    pub(super) fn rewritten(&self, text: &str) -> Result<Self, EditError> {
         Self::parse(self.path.clone(), text.as_bytes())
             .map_err(|e| EditError::Breaks(e.to_string()))
     }

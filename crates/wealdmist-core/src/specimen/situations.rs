@@ -10,7 +10,7 @@ use crate::prompt::{Design, Row, Situation, cells_of, draw, past};
 pub const ENTERED: &str = "once a command was entered";
 
 /// How a situation's name is written.
-const NAME: Ink = Ink("comment", "background");
+const NAME: Ink = Ink("prompt.time", "background");
 
 /// A design in a situation.
 #[derive(Debug, Clone)]

@@ -120,7 +120,12 @@ pub(crate) fn is_own_socket(path: &Path) -> bool {
         .is_ok_and(|m| m.file_type().is_socket() && m.uid() == uid)
 }
 
-/// The number of this user.
+/// Whether this user may write there.
+pub(crate) fn can_write(path: &Path) -> bool {
+    rustix::fs::access(path, rustix::fs::Access::WRITE_OK).is_ok()
+}
+
+/// The number of the user this runs as.
 pub(crate) fn user_number() -> u32 {
     getuid().as_raw()
 }

@@ -2,20 +2,18 @@
 
 use std::io::Write;
 
-use wealdmist_core::character::SymbolLevel;
 use wealdmist_core::look::Look;
 use wealdmist_core::prompt::ready::{self, Ready};
-use wealdmist_core::prompt::{Design, Piece, Row, Situation, cells_of, draw, past};
+use wealdmist_core::prompt::{Piece, Row, Situation, cells_of, draw, past};
 use wealdmist_core::reading::ToolId;
 use wealdmist_core::role::RoleId;
-use wealdmist_core::setup::SetupDoc;
 use wealdmist_host::Survey;
-use wealdmist_tools::sourced::Sourced;
-use wealdmist_tools::{Access, Adapter, Engine, adapters};
+use wealdmist_tools::{Adapter, Engine, adapters};
 
 use crate::cli::PromptCommand;
 use crate::failure::{Failure, Outcome};
 use crate::screen::{Mark, Output, out, piped};
+use crate::work::prompt::{given_to, known_shells, shown};
 
 pub fn run(survey: Survey, command: Option<&PromptCommand>, icons: bool) -> Outcome {
     match command {
@@ -43,21 +41,12 @@ fn named(name: &str) -> Result<&'static Ready, Failure> {
     })
 }
 
-/// The design of a setup as it is shown here: with icons only where the terminal has them.
-fn shown(doc: &SetupDoc, icons: bool) -> Design {
-    let level = doc.setup().symbols;
-    doc.setup().prompt_at(match icons {
-        true => level,
-        false => level.min(SymbolLevel::Plain),
-    })
-}
-
 fn show(survey: &Survey, name: Option<&str>, width: usize, icons: bool) -> Outcome {
     let doc = match name {
         Some(name) => survey.doc.with_prompt(named(name)?.toml)?,
         None => survey.doc.clone(),
     };
-    let (look, design) = (Look::new(doc.setup()), shown(&doc, icons));
+    let (look, design) = (Look::new(doc.setup()), shown(doc.setup(), icons));
     let mut first = true;
     for mut at in Situation::all() {
         at.width = at.width.min(width);
@@ -81,7 +70,7 @@ fn show(survey: &Survey, name: Option<&str>, width: usize, icons: bool) -> Outco
 fn list(survey: &Survey, icons: bool) -> Outcome {
     for (n, ready) in ready::ALL.iter().enumerate() {
         let doc = survey.doc.with_prompt(ready.toml)?;
-        let (look, design) = (Look::new(doc.setup()), shown(&doc, icons));
+        let (look, design) = (Look::new(doc.setup()), shown(doc.setup(), icons));
         let at = Situation {
             statuses: vec![2],
             duration: 8_400,
@@ -152,19 +141,13 @@ fn put_to_use(mut survey: Survey, name: &str, shells: &[String], replace: bool) 
             ready.name
         )));
     }
-    let mut doc = survey.doc.with_prompt(ready.toml)?;
-    let mut told = Vec::new();
-    for (id, row) in known() {
-        let takes = match wanted.is_empty() {
-            true => survey.home.has_program(row.program),
-            false => wanted.iter().any(|a| a.id() == id),
-        };
-        if takes {
-            doc = doc.with_generated(id, true)?;
-            told.push(id.0);
-        }
-    }
-    survey.doc = doc;
+    let takers = known_shells().filter(|(id, row)| match wanted.is_empty() {
+        true => survey.has_program(row.program),
+        false => wanted.iter().any(|a| a.id() == *id),
+    });
+    let takers: Vec<ToolId> = takers.map(|(id, _)| id).collect();
+    let told: Vec<&str> = takers.iter().map(|id| id.0).collect();
+    survey.doc = given_to(&survey.doc.with_prompt(ready.toml)?, &takers, true)?;
     survey.save()?;
     survey.refresh();
     say!(
@@ -187,20 +170,12 @@ fn code(survey: &Survey, name: &str) -> Outcome {
     Ok(0)
 }
 
-/// Every shell that is known.
-fn known() -> impl Iterator<Item = (ToolId, &'static Sourced)> {
-    adapters().into_iter().filter_map(|a| match a.engine() {
-        Engine::Sourced(row) => Some((a.id(), row)),
-        _ => None,
-    })
-}
-
 /// The shell of a name.
 fn shell(name: &str) -> Result<&'static dyn Adapter, Failure> {
     let found = adapters().into_iter().find(|a| a.id().0 == name);
     let found = found.filter(|a| matches!(a.engine(), Engine::Sourced(_)));
     found.ok_or_else(|| {
-        let all: Vec<&str> = known().map(|(id, _)| id.0).collect();
+        let all: Vec<&str> = known_shells().map(|(id, _)| id.0).collect();
         let all = all.join(", ");
         Failure::Usage(format!(
             "'{name}' is no shell that is known; there are {all}"

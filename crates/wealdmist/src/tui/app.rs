@@ -41,6 +41,8 @@ pub enum Message {
     Resized(u16, u16),
     /// Something was clicked.
     Clicked(Hit),
+    /// The button was let go over something, or over nothing.
+    Released(Option<Hit>),
     /// The wheel was turned: so many rows.
     Wheel(isize),
     /// Slow work has come to an end.
@@ -133,6 +135,8 @@ pub struct App {
     jobs: Jobs,
     /// What is wanted before the first frame, to be done after it.
     pending: Vec<Effect>,
+    /// The row on which the button is held.
+    held: Option<usize>,
     /// What the fonts were last looked for.
     font_asked: Option<String>,
     /// The escapes this terminal wears as a trial.
@@ -174,6 +178,7 @@ impl App {
             owners,
             jobs: Jobs::default(),
             pending: Vec::new(),
+            held: None,
             font_asked: None,
             worn: None,
             tried: None,
@@ -281,8 +286,19 @@ impl App {
                 self.ws.stage.stale = true;
             }
             Message::Clicked(Hit::Step(place)) => self.go(place),
+            Message::Released(over) => {
+                let held = self.held.take();
+                if let (Some(from), Some(Hit::Row(to, _))) = (held, over)
+                    && from != to
+                {
+                    self.ws.begin_act();
+                    let (_, bench, ws) = self.top_mut();
+                    bench.dropped(from, to, ws);
+                }
+            }
             Message::Clicked(Hit::Row(row, column)) => {
                 self.ws.stage.pointed = false;
+                self.held = Some(row);
                 let (_, bench, ws) = self.top_mut();
                 bench.point(row, column, ws);
             }

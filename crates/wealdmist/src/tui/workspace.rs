@@ -361,6 +361,7 @@ impl Workspace {
 
     /// Works out everything that follows from the dotfiles, the draft, fonts and conditions.
     pub fn recompute(&mut self) {
+        self.survey.follow_setup();
         self.derived = Derived::new(
             &self.survey,
             self.font.as_ref().map(|f| &f.report),

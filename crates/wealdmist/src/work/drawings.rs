@@ -2,7 +2,6 @@
 
 use std::path::Path;
 
-use wealdmist_core::character::SymbolLevel;
 use wealdmist_core::condition::Conditions;
 use wealdmist_core::prompt::Situation;
 use wealdmist_core::specimen::Specimen;
@@ -10,7 +9,7 @@ use wealdmist_core::tokens::design_tokens;
 use wealdmist_draw::{ConvertError, Fonts, Kind, OF_FONTS, Subject, pdf, png};
 use wealdmist_host::{FontIndex, Part, Survey, write_output};
 
-use super::{fonts, glyphs};
+use super::{fonts, glyphs, prompt};
 use crate::failure::Failure;
 
 /// The size of a drawn specimen in cells.
@@ -22,11 +21,7 @@ fn drawing(survey: &Survey, kind: Kind, conditions: &Conditions, icons: bool) ->
     let pairs = survey.pairs(conditions);
     let specimen = match kind {
         Kind::Prompt => {
-            let level = match icons {
-                true => setup.symbols,
-                false => setup.symbols.min(SymbolLevel::Plain),
-            };
-            let design = setup.prompt_at(level);
+            let design = prompt::shown(setup, icons);
             Specimen::of_situations(&design, &look, &Situation::all(), SPECIMEN.0)
         }
         _ => Specimen::draw(setup, &look, SPECIMEN.0, SPECIMEN.1, icons),

@@ -8,6 +8,7 @@ pub mod fonts;
 pub mod glyphs;
 pub mod lines;
 mod palettes;
+pub mod prompt;
 mod trial;
 
 pub use apply::carry_out;

@@ -6,6 +6,7 @@ mod contrast;
 mod font;
 mod glyphs;
 mod palette;
+mod prompt;
 mod proposal;
 mod survey;
 
@@ -31,6 +32,7 @@ pub use self::{
         Answer as GlyphAnswer, Glyphs, Icons, LARGE, MARGIN, View, map_of_icons, other_coverage,
     },
     palette::{Chart, Palette},
+    prompt::Prompt,
     proposal::{Matter, Proposal},
     survey::{Item, Survey},
 };
@@ -44,6 +46,7 @@ pub fn benches() -> Vec<(Step, Box<dyn AnyBench>)> {
         (contrast::STEP, held(contrast::Contrast::default())),
         (font::STEP, held(font::Font::default())),
         (glyphs::STEP, held(glyphs::Glyphs::default())),
+        (prompt::STEP, held(prompt::Prompt::default())),
         (apply::STEP, held(apply::Apply::default())),
     ]
 }
@@ -217,6 +220,11 @@ pub trait Bench: Sized + 'static {
         }
     }
 
+    /// Something was drawn with the mouse from one row to another.
+    fn dropped(&mut self, from: usize, to: usize, ws: &mut Workspace) {
+        let _ = (from, to, ws);
+    }
+
     /// Stands on the color of a role, if this is where it is changed.
     fn stand_on(&mut self, role: &RoleId, ws: &mut Workspace) {
         let _ = (role, ws);
@@ -275,6 +283,7 @@ pub trait AnyBench {
     fn answered(&mut self, answer: AnyAnswer, ws: &mut Workspace) -> Vec<AnyDo>;
     fn walk(&mut self, down: isize, right: isize, ws: &mut Workspace);
     fn point(&mut self, row: usize, column: Option<usize>, ws: &mut Workspace);
+    fn dropped(&mut self, from: usize, to: usize, ws: &mut Workspace);
     fn stand_on(&mut self, role: &RoleId, ws: &mut Workspace);
     fn refresh(&mut self, ws: &mut Workspace) -> Vec<AnyDo>;
     fn open_count(&self, ws: &Workspace) -> usize;
@@ -390,6 +399,10 @@ impl<B: Bench> AnyBench for Held<B> {
 
     fn point(&mut self, row: usize, column: Option<usize>, ws: &mut Workspace) {
         self.bench.point(row, column, ws);
+    }
+
+    fn dropped(&mut self, from: usize, to: usize, ws: &mut Workspace) {
+        self.bench.dropped(from, to, ws);
     }
 
     fn stand_on(&mut self, role: &RoleId, ws: &mut Workspace) {

@@ -18,6 +18,9 @@ pub fn mouse(event: MouseEvent, hits: &Hits) -> Option<Message> {
         MouseEventKind::Down(MouseButton::Left) => {
             Some(Message::Clicked(hits.at(event.column, event.row)?))
         }
+        MouseEventKind::Up(MouseButton::Left) => {
+            Some(Message::Released(hits.at(event.column, event.row)))
+        }
         MouseEventKind::ScrollDown => Some(Message::Wheel(3)),
         MouseEventKind::ScrollUp => Some(Message::Wheel(-3)),
         _ => None,

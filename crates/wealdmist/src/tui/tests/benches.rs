@@ -416,14 +416,14 @@ fn the_specimen_shows_what_the_step_changes() {
         app.update(key(KeyCode::Down));
     }
     // What is planned, above the look that the dotfiles have among them.
-    press(&mut app, "6");
+    press(&mut app, "7");
     let before = (app.ws.stage.second.as_ref()).map(|(_, s)| s.cells.clone());
     assert!(before.is_some() && shown(&app).contains("below as your dotfiles have it"));
     let palette = app.ws.doc().setup().palette().name.clone();
     let red = wealdmist_core::color::Rgb::from_u32(0x12_3456);
     let changed = app.ws.doc().with_slot(&palette, Slot::Red, red);
     assert!(app.ws.change(changed));
-    press(&mut app, "26");
+    press(&mut app, "27");
     let (above, below) = (
         &app.ws.stage.specimen,
         app.ws.stage.second.as_ref().unwrap(),

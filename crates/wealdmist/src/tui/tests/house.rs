@@ -115,19 +115,19 @@ impl Bench for Tides {
     }
 }
 
-/// The interface with four steps more.
+/// The interface with three steps more.
 fn ten_steps(size: (u16, u16)) -> (tempfile::TempDir, App) {
-    let (folder, six) = app(size);
+    let (folder, own) = app(size);
     let mut all = benches();
     all.push((STEP, held(Tides::default())));
-    for name in ["Moorings", "Beacons", "Charts"] {
+    for name in ["Moorings", "Beacons"] {
         let step = Step {
             label: name,
             ..STEP
         };
         all.push((step, held(Tides::default())));
     }
-    let mut app = App::with(all, six.ws.survey, display(), size);
+    let mut app = App::with(all, own.ws.survey, display(), size);
     let effects = app.begin();
     settle(&mut app, effects);
     (folder, app)
@@ -137,8 +137,8 @@ fn ten_steps(size: (u16, u16)) -> (tempfile::TempDir, App) {
 fn a_new_bench_is_a_folder_and_a_line() {
     let (_folder, mut app) = ten_steps((160, 47));
     let before = app.ws.stage.specimen.height;
-    press(&mut app, "7");
-    assert_eq!((app.step().label, app.ws.number_of("tides")), ("Tides", 7));
+    press(&mut app, "8");
+    assert_eq!((app.step().label, app.ws.number_of("tides")), ("Tides", 8));
     // Its specimen, its list, its count on the path.
     assert_eq!((app.ws.stage.specimen.height, before > 2), (2, true));
     app.update(key(KeyCode::Down));
@@ -148,7 +148,7 @@ fn a_new_bench_is_a_folder_and_a_line() {
     assert_eq!(of::<Tides>(&mut app).cursor, 1);
     let drawn = screen(&app, Depth::None, true);
     assert!(
-        drawn.contains("7 Tides 2") && drawn.contains("c count"),
+        drawn.contains("8 Tides 2") && drawn.contains("c count"),
         "{drawn}"
     );
     // What is typed, refused and taken.
@@ -179,7 +179,7 @@ fn a_new_bench_is_a_folder_and_a_line() {
     assert_eq!(of::<Tides>(&mut app).counted, 1);
     let drawn = screen(&app, Depth::None, true);
     assert!(drawn.contains("0 counted"), "{drawn}");
-    press(&mut app, "17");
+    press(&mut app, "18");
     assert!(screen(&app, Depth::None, true).contains("1 counted"));
 }
 
@@ -187,13 +187,13 @@ fn a_new_bench_is_a_folder_and_a_line() {
 fn ten_steps_fit_every_width() {
     for width in [80, 100, 120, 160, 250] {
         let (_folder, mut app) = ten_steps((width, 30));
-        for (digit, label) in [("1", "1 Survey"), ("5", "5 Glyphs"), ("0", "10 Charts")] {
+        for (digit, label) in [("1", "1 Survey"), ("5", "5 Glyphs"), ("0", "10 Beacons")] {
             press(&mut app, digit);
             let drawn = screen(&app, Depth::None, true);
             let path = drawn.lines().nth(1).unwrap();
             assert!(path.contains(label), "{width}: {path}");
             // The last step is whole, or its number and count.
-            let ends = ["10 Charts 3", " 10 3"];
+            let ends = ["10 Beacons 3", " 10 3"];
             let path = path.trim_end();
             assert!(ends.iter().any(|e| path.ends_with(e)), "{width}: {path}");
         }
@@ -248,7 +248,10 @@ fn every_command_that_is_shown_can_be_typed() {
         ("4", "ff"),
         ("5", ""),
         ("6", ""),
-        ("6", " "),
+        ("6", "a"),
+        ("6", "r"),
+        ("7", ""),
+        ("7", " "),
     ] {
         press(&mut app, step);
         let effects = press(&mut app, keys);
@@ -302,7 +305,7 @@ fn no_key_has_two_meanings_in_one_table_and_every_shown_one_is_explained() {
     for (name, bench) in all {
         check(name, bench.as_ref());
     }
-    for keys in ["2n", "2i", "3r"] {
+    for keys in ["2n", "2i", "3r", "6a", "6d", "6r"] {
         let (_folder, app) = over(keys);
         check(keys, app.top());
     }
@@ -313,7 +316,7 @@ fn nothing_is_read_of_the_disk_at_a_key() {
     let walk = |app: &mut App| {
         let keys = "2ls#3-v-cr";
         let mut shown = Vec::new();
-        for c in keys.chars().chain("\u{1b}4fsb5vvl6 1os2n".chars()) {
+        for c in keys.chars().chain("\u{1b}4fsb5vvl6jcxo7 1os2n".chars()) {
             let code = match c {
                 '\u{1b}' => KeyCode::Esc,
                 c => Char(c),

@@ -3,7 +3,7 @@
 #[rustfmt::skip]
 pub(super) const LEDGER: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
     "── ledger: only drift, o shows all ─────────────────────────────────────────────────────────────────",
     " role                       setup         kitty alacritty      tmux           nvim           bash",
     " ▾ General  2 drift",
@@ -37,7 +37,7 @@ pub(super) const LEDGER: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const RULER: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
     "── lightness ruler ─────────────────────────────────────────────────────────────────────────────────",
     " color                       0.0        0.2         0.4         0.6         0.8         1.0   ratio",
     " foreground        #d7d6cc               │                  ......:::::::=========▲========  12.26",
@@ -71,7 +71,7 @@ pub(super) const RULER: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const PAIRS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
     "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
     " seen - + opacity 100%  w over black/white  d dimmed off  b 24-bit  v full vision",
     " as now     draft        now    draft  needs  tool         what",
@@ -105,7 +105,7 @@ pub(super) const PAIRS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const CHARACTERS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
     "── glyphs in use ───────────────────────────────────────────────────────────────────────────────────",
     " Reedbed Mono NF Regular  one width, 2058 characters   symbol level icons",
     " sign  code point name                verdict       becomes      where",
@@ -139,7 +139,7 @@ pub(super) const CHARACTERS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const PLAN: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
     "── plan ────────────────────────────────────────────────────────────────────────────────────────────",
     " differs from the setup  0 of 7 taken",
     " ~/.config/alacritty/alacritty.toml  alacritty: at once: every running Alacritty watches its files",
@@ -173,7 +173,7 @@ pub(super) const PLAN: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const SPECIMEN: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
     "── specimen: your draft (Tab: bench) ───────────────────────────────────────────────────────────────",
     "  ~/src/marsh-gauge  ↳ spring-tide",
     "▶ $ ./gauge --station weir",
@@ -207,7 +207,7 @@ pub(super) const SPECIMEN: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const KEYS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
     "── ledger: what your dotfiles say, beside the setup ────────────────────────────────────────────────",
     " role                       setup         kitty alacritty      tmux           nvim           bash",
     " ▾ General  2 drift",
@@ -215,7 +215,7 @@ pub(super) const KEYS: &[&str] = &[
     "   f── keys here: Survey ───────────────────────────────────────────────────────────────────────",
     "   o│         a   take this value into the setup         Tab   bench / specimen                │",
     "   p│         s   set this tool to the setup               z   specimen fills the screen       │",
-    "   s│         e   keep as exception                      1–6   go to a step                    │",
+    "   s│         e   keep as exception                      1–7   go to a step                    │",
     "   c│         o   only drift                             [ ]   step back, step on              │",
     "   t│         p   ask the programs                         u   undo                            │",
     " ▾ T│     Space   fold group                               U   redo                            │",
@@ -241,7 +241,7 @@ pub(super) const KEYS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const CONDITIONS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 37 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 37 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
     "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
     " seen - + opacity 90%  w over black/white  d dimmed 70%  b 24-bit  v deuteranopia",
     " as now     draft        now    draft  needs  tool         what",
@@ -285,7 +285,7 @@ pub(super) const CONDITIONS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const REPAIR: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
     "── proposal ────────────────────────────────────────────────────────────────────────────────────────",
     " repair of the whole palette                          the specimen shows it; nothing is changed yet",
     " 11 of 70 pairs below their target, 0 after; 9 colors move; seen: as it is",
@@ -319,7 +319,7 @@ pub(super) const REPAIR: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const VARIATIONS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
     "── proposal ────────────────────────────────────────────────────────────────────────────────────────",
     " variations of the palette                            the specimen shows it; nothing is changed yet",
     "",
@@ -353,7 +353,7 @@ pub(super) const VARIATIONS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const CHART: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
     "── the 256 indexed colors ──────────────────────────────────────────────────────────────────────────",
     " for background  #0d191c",
     "",
@@ -387,7 +387,7 @@ pub(super) const CHART: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const CONTRAST_KEYS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
     "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
     " seen - + opacity 100%  w over black/white  d dimmed off  b 24-bit  v full vision",
     " as now     draft ── keys here: Contrast ─────────────────────────────────────────",
@@ -411,7 +411,7 @@ pub(super) const CONTRAST_KEYS: &[&str] = &[
     "  Aa 1.84 m  Aa 1.│                                                              │t line",
     "  Aa 1.84 m  Aa 1.│          Tab   bench / specimen                              │",
     "  Aa 1.84 m  Aa 1.│            z   specimen fills the screen                     │",
-    "  Aa 1.84 m  Aa 1.│          1–6   go to a step                                  │ line",
+    "  Aa 1.84 m  Aa 1.│          1–7   go to a step                                  │ line",
     "──────────────────│          [ ]   step back, step on                            │──────────────────",
     " Comment in a sele│            u   undo                                          │",
     " 1.48:1 of 3:1: m │            U   redo                                          │",
@@ -436,7 +436,7 @@ pub(super) const CONTRAST_KEYS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const WAYS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
     "── new palette ─────────────────────────────────────────────────────────────────────────────────────",
     " a new palette, from",
     "",
@@ -470,7 +470,7 @@ pub(super) const WAYS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const PAIRS_SMALL: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color          7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 12 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
+    " 1 6 › 2 › 3 Contrast 12 › 4 1 › 5 3 › 6 › 7 7",
     "── pairs, worst first ──────────────────────────────────────────────────────────",
     " seen - + opacity 100%  w over black/white  d dimmed off  b 24-bit  v protanopia",
     " as now     draft        now    draft  needs  tool         what",
@@ -498,7 +498,7 @@ pub(super) const PAIRS_SMALL: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const REPAIR_SMALL: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color          7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 17 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
+    " 1 6 › 2 › 3 Contrast 17 › 4 1 › 5 3 › 6 › 7 7",
     "── proposal ────────────────────────────────────────────────────────────────────",
     " repair of the whole palette      the specimen shows it; nothing is changed yet",
     " 17 of 70 pairs below their target, 0 after; 10 colors move; seen: 85% opaque …",
@@ -526,7 +526,7 @@ pub(super) const REPAIR_SMALL: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const RULER_SMALL: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color          7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
+    " 1 6 › 2 Palette › 3 11 › 4 1 › 5 3 › 6 › 7 7",
     "── lightness ruler ─────────────────────────────────────────────────────────────",
     " color                       0.0    0.2     0.4     0.6     0.8     1.0   ratio",
     " bright-magenta    #e2a4cd           │             ...:::::==▲=========   8.89",
@@ -554,7 +554,7 @@ pub(super) const RULER_SMALL: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const CHART_SMALL: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color          7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
+    " 1 6 › 2 Palette › 3 11 › 4 1 › 5 3 › 6 › 7 7",
     "── the 256 indexed colors ──────────────────────────────────────────────────────",
     " for foreground  #d7d6cc",
     "",
@@ -582,7 +582,7 @@ pub(super) const CHART_SMALL: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const PAIRS_LARGE: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                                                          7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
     "── pairs, worst first ─────────────────────────────────────────────────────────────────────┬── specimen: your draft, 95% opaque over black or white, 256 colo… ─",
     " seen - + opacity 95%  w over black/white  d dimmed off  b 256 colors  v full vision       │  ~/src/marsh-gauge  ↳ spring-tide",
     " as now     draft        now    draft  needs  tool         what                            │  $ ./gauge --station weir",
@@ -633,7 +633,7 @@ pub(super) const PAIRS_LARGE: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const IMAGE_LARGE: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                                                          7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
     "── proposal ───────────────────────────────────────────────────────────────────────────────┬── specimen: weir light ────────────────────────────────────────────",
     " from an image                               the specimen shows it; nothing is changed yet │  ~/src/marsh-gauge  ↳ spring-tide",
     "                                                                                           │▶ $ ./gauge --station weir",
@@ -683,7 +683,7 @@ pub(super) const IMAGE_LARGE: &[&str] = &[
 
 pub(super) const FACES: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 11 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
     "── faces side by side ──────────────────────────────────────────────────────────────────────────────",
     " 5 families          icons │ code; letters 8 pixels wide",
     "  Bulrush NF            1k │ Reedbed Mono NF Regular",
@@ -712,4 +712,75 @@ pub(super) const FACES: &[&str] = &[
     " Tab goes to the specimen: arrows hop from spot to spot.",
     "",
     " Enter choose   / filter   Space keep beside   f samples, facts, features   s next sample",
+];
+
+#[rustfmt::skip]
+pub(super) const PROMPT: &[&str] = &[
+    "                                                                                           │",
+    " 1  ~/src/marsh-gauge ⊘ ↳ spring-tide +1 ±2 ◦1 ↑1 rebase 2/5                               │  ~ ························································ 14:20",
+    "                      ▔                                                                    │  $ ▏",
+    "                                                   rust python node go estuary 8.4s 14:20  │  deep folder",
+    "                                                                                           │",
+    " 2  ⁕ 2 ✗ 2 $                                                                              │  …/stations/north/weir/2031 ↳ main ························ 14:20",
+    "                                                                                           │  $ ▏",
+    "                                                                                           │  ▪ folder that cannot be written to",
+    "── locked: folder that cannot be written to ───────────────── seen in 1 of 20 situations ──│",
+    " w    shown              always                                                            │▶ /usr/share/tides ⊘ ······································· 14:20",
+    " i    sign               U+F023                  not known; plain ⊘, ascii ro              │  $ ▏",
+    " b    text before        none                                                              │  clean repository",
+    " n    text behind        none                                                              │",
+    " c    text               prompt.failure          6.03:1                                    │  ~/src/marsh-gauge ↳ main ································· 14:20",
+    " g    ground             the terminal's                                                    │  $ ▏",
+    " - +  gives way          6                       after 7 of its line                       │  changed repository",
+    "── the whole prompt ───────────────────────────────────────────────────────────────────────│",
+    " j    joints             upright              l    lines              2                    │  ~/src/marsh-gauge ↳ spring-tide +1 ±2 ◦1 ↑1 ········· rust 14:20",
+    " (    openings           upright              S    stretch            '·'                  │  $ ▏",
+    " )    closings           upright              G    between parts      ' '                  │  conflict in a rebase",
+    " y    lines tied         no                   p    past prompts       the sign alone       │",
+    " B    blank line before  yes                                                               │  ~/src/marsh-gauge ↳ spring-tide !±▪↑↓ rebase ········ rust 14:20",
+    "                                                                                           │  $ ▏",
+    "                                                                                           │  changes not known",
+    "                                                                                           │",
+    "                                                                                           │  ~/src/marsh-gauge ↳ borrowed ? ······················ rust 14:20",
+    "                                                                                           │  $ ▏",
+    "                                                                                           │  failed command",
+    "                                                                                           │",
+    "                                                                                           │  ~/src/marsh-gauge ↳ spring-tide +1 ±2 ◦1 ↑1 ········· rust 14:20",
+    "                                                                                           │  ✗ 2 $ ▏",
+    "                                                                                           │  pipeline ended by a signal",
+    "                                                                                           │",
+    "                                                                                           │  ~ ························································ 14:20",
+    "                                                                                           │  ✗ INT $ ▏",
+    "                                                                                           │  long-running command",
+    "                                                                                           │",
+    "                                                                                           │  ~/src/marsh-gauge ↳ spring-tide +1 ±2 ◦1 ↑1 ·· rust 4m 24s 14:20",
+    "                                                                                           │  $ ▏",
+    "───────────────────────────────────────────────────────────────────────────────────────────┴────────────────────────────────────────────────────────────────────",
+    " prompt, exit status › prompt.failure = red ›  #e7736e on  #0d191c › 6.03:1 (text needs 4.5)",
+    " in no dotfile yet",
+    " Shift+arrows carry   a add   x take out   o other side   c color   g ground   d designs   Enter into the shells   Tab bench / specimen   u undo   ? keys",
+];
+
+#[rustfmt::skip]
+pub(super) const PROMPT_SMALL: &[&str] = &[
+    "",
+    " 1  ~/src/marsh-gauge ⊘ ↳ spring-tide +1 ±2 ◦1 ↑1 rebase 2/5",
+    "                      ▔",
+    "                                        rust python node go estuary 8.4s 14:20",
+    "",
+    " 2  ⁕ 2 ✗ 2 $",
+    "",
+    "",
+    "── locked: folder that cannot be written to ────── seen in 1 of 20 situations ──",
+    " w    shown              always          i    sign               U+F023  not k…",
+    " b    text before        none            n    text behind        none",
+    " c    text               prompt.failure  g    ground             the terminal's",
+    " - +  gives way          6  after 7 of…",
+    "── the whole prompt ────────────────────────────────────────────────────────────",
+    " j    joints             upright         l    lines              2",
+    " (    openings           upright         S    stretch            '·'",
+    " )    closings           upright         G    between parts      ' '",
+    "────────────────────────────────────────────────────────────────────────────────",
+    " prompt.failure ›  #e7736e on  #0d191c › 6.03:1 (needs 4.5)  in no dotfile yet",
+    " Shift+arrows carry   a add   x take out   o other side   c color   g ground",
 ];

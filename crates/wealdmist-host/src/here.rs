@@ -1,0 +1,232 @@
+//! A folder of this machine as a situation of the prompt. A repository is asked as generated prompts ask one:
+//! nothing that it chooses is run.
+
+use std::fs;
+use std::io::Read;
+use std::path::{Path, PathBuf};
+use std::process::Command;
+use std::time::Duration;
+
+use wealdmist_core::prompt::{Repository, Situation};
+use wealdmist_tools::Access;
+use wealdmist_tools::sourced::repository;
+
+use crate::files::{open_regular, read_regular};
+use crate::platform::{files, places, run};
+use crate::{Home, limits};
+
+/// What a shell in a folder would know there now. Times, loads and what else changes at every moment are those
+/// of the sample.
+///
+/// # Errors
+/// When there is no such folder.
+pub fn situation(home: &Home, folder: &Path) -> Result<Situation, String> {
+    let entries = fs::read_dir(folder).map_err(|e| format!("{}: {e}", folder.display()))?;
+    let names = entries.flatten().take(limits::FOLDER_ENTRIES);
+    let names = names.map(|e| e.file_name().to_string_lossy().into_owned());
+    let sample = Situation::home();
+    let root = files::user_number() == 0;
+    let user = std::env::var("USER").unwrap_or_else(|_| sample.user.clone());
+    Ok(Situation {
+        name: "here",
+        user: if root { "root".into() } else { user },
+        host: places::host_name(),
+        root,
+        ssh: std::env::var_os("SSH_CONNECTION").is_some(),
+        folder: home.contract(folder),
+        writable: files::can_write(folder),
+        repository: repository_of(folder),
+        battery: places::battery(),
+        files: names.collect(),
+        variables: std::env::vars_os()
+            .filter_map(|(k, v)| Some((k.into_string().ok()?, v.into_string().ok()?)))
+            .collect(),
+        ..sample
+    })
+}
+
+/// Per cent left of this machine's battery, where it has one.
+#[must_use]
+pub fn battery() -> Option<u8> {
+    places::battery()
+}
+
+/// The first line of a small file.
+fn first_line(path: &Path) -> Option<String> {
+    let mut text = String::new();
+    let file = open_regular(path).ok()??;
+    file.take(limits::GIT_LINE).read_to_string(&mut text).ok()?;
+    text.lines().next().map(str::to_owned)
+}
+
+fn repository_of(folder: &Path) -> Option<Repository> {
+    let (below, top) = folder
+        .ancestors()
+        .enumerate()
+        .find(|(_, f)| f.join(".git").exists())?;
+    let mut git = top.join(".git");
+    if git.is_file() {
+        git = top.join(first_line(&git)?.strip_prefix("gitdir: ")?);
+    }
+    let head = first_line(&git.join("HEAD"))?;
+    let branch = match head.strip_prefix("ref: ") {
+        Some(name) => name.strip_prefix("refs/heads/").unwrap_or(name).to_owned(),
+        None if head.chars().all(|c| c.is_ascii_hexdigit()) => head.get(..8)?.to_owned(),
+        None => return None,
+    };
+    Some(Repository {
+        branch,
+        operation: operation(&git),
+        counts: is_harmless(&git).then(|| counts(top, &git)).flatten(),
+        below,
+    })
+}
+
+/// What git is in the middle of there.
+fn operation(git: &Path) -> Option<(String, Option<(u32, u32)>)> {
+    let steps = |n: &str, of: &str| {
+        let read = |name: &str| first_line(&git.join(name))?.parse().ok();
+        Some((read(n)?, read(of)?))
+    };
+    let there = |name: &str| git.join(name).exists();
+    let (word, steps) = if there("rebase-merge") {
+        ("rebase", steps("rebase-merge/msgnum", "rebase-merge/end"))
+    } else if there("rebase-apply/rebasing") {
+        ("rebase", steps("rebase-apply/next", "rebase-apply/last"))
+    } else if there("rebase-apply") {
+        ("am", steps("rebase-apply/next", "rebase-apply/last"))
+    } else {
+        let found = [
+            ("MERGE_HEAD", "merge"),
+            ("CHERRY_PICK_HEAD", "pick"),
+            ("REVERT_HEAD", "revert"),
+            ("BISECT_LOG", "bisect"),
+        ];
+        (found.into_iter().find(|(file, _)| there(file))?.1, None)
+    };
+    Some((word.to_owned(), steps))
+}
+
+/// Whether a repository belongs to the person and its configuration says nothing that could run a program.
+fn is_harmless(git: &Path) -> bool {
+    use std::os::unix::fs::MetadataExt;
+    let common = match first_line(&git.join("commondir")) {
+        Some(line) => git.join(line),
+        None => git.to_owned(),
+    };
+    let own = files::user_number();
+    let is_own = |path: &Path| fs::metadata(path).is_ok_and(|m| m.uid() == own);
+    let clean = |path: PathBuf| {
+        let text = match read_regular(&path, u64::from(repository::MAX_CONFIGURATION)) {
+            Ok(text) => text.unwrap_or_default(),
+            Err(_) => return false,
+        };
+        let text = String::from_utf8_lossy(&text).to_lowercase();
+        !repository::REFUSED.iter().any(|r| text.contains(r))
+    };
+    is_own(git)
+        && is_own(&common)
+        && clean(common.join("config"))
+        && clean(git.join("config.worktree"))
+}
+
+fn counts(top: &Path, git: &Path) -> Option<[u32; 7]> {
+    let mut command = Command::new("git");
+    let words = repository::ARGUMENTS.iter().flat_map(|a| a.split(' '));
+    command
+        .args(words.chain(repository::QUESTION_OF_COUNTS.split(' ')))
+        .envs(repository::ENVIRONMENT)
+        .env("GIT_DIR", git)
+        .env("GIT_WORK_TREE", top);
+    for other in [
+        "GIT_INDEX_FILE",
+        "GIT_OBJECT_DIRECTORY",
+        "GIT_ALTERNATE_OBJECT_DIRECTORIES",
+        "GIT_COMMON_DIR",
+        "GIT_NAMESPACE",
+        "GIT_EXTERNAL_DIFF",
+    ] {
+        command.env_remove(other);
+    }
+    let said = run(
+        &mut command,
+        Duration::from_secs(u64::from(repository::SECONDS)),
+    )?;
+    said.status
+        .success()
+        .then(|| counted(&String::from_utf8_lossy(&said.stdout)))
+}
+
+/// What git's answer comes to: conflicts, staged, unstaged, untracked, stash, ahead, behind.
+fn counted(said: &str) -> [u32; 7] {
+    let mut out = [0; 7];
+    for line in said.lines() {
+        let mut words = line.split(' ');
+        match (words.next(), words.next()) {
+            (Some("u"), _) => out[0] += 1,
+            (Some("1" | "2"), Some(kinds)) => {
+                let changed =
+                    |at: usize| u32::from(kinds.as_bytes().get(at).is_some_and(|b| *b != b'.'));
+                out[1] += changed(0);
+                out[2] += changed(1);
+            }
+            (Some("?"), _) => out[3] += 1,
+            (Some("#"), Some("stash")) => {
+                out[4] = words.next().and_then(|n| n.parse().ok()).unwrap_or(0)
+            }
+            (Some("#"), Some("branch.ab")) => {
+                for (place, word) in (5..).zip(words.take(2)) {
+                    out[place] = word[1..].parse().unwrap_or(0);
+                }
+            }
+            _ => {}
+        }
+    }
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn answers_are_counted_by_kind() {
+        let said = "# branch.oid 1\n# branch.head tide\n# branch.ab +3 -2\n# stash 4\n1 M. N... a\n1 .M N... b\n1 MM N... c\nu UU N... d\n? e\n? f\n";
+        assert_eq!(counted(said), [1, 2, 2, 2, 4, 3, 2]);
+    }
+
+    #[test]
+    fn a_folder_is_seen_as_a_shell_sees_it() {
+        let folder = tempfile::tempdir().unwrap();
+        let home = folder.path().join("home");
+        let deep = home.join("src/tide/deep");
+        fs::create_dir_all(&deep).unwrap();
+        let home = Home::open(Some(&home)).unwrap();
+        assert!(situation(&home, &deep).unwrap().repository.is_none());
+        assert!(situation(&home, &deep.join("none")).is_err());
+        let git = |words: &[&str]| {
+            let mut command = Command::new("git");
+            command.args(words).current_dir(deep.parent().unwrap());
+            assert!(
+                run(&mut command, Duration::from_secs(10))
+                    .unwrap()
+                    .status
+                    .success()
+            );
+        };
+        git(&["init", "-q", "-b", "spring-tide"]);
+        fs::write(deep.join("Cargo.toml"), "").unwrap();
+        let at = situation(&home, &deep).unwrap();
+        assert_eq!(at.folder, "~/src/tide/deep");
+        assert!(at.files.contains(&"Cargo.toml".to_owned()) && at.writable);
+        let there = at.repository.unwrap();
+        assert_eq!((there.branch.as_str(), there.below), ("spring-tide", 1));
+        assert_eq!(there.counts, Some([0, 0, 0, 1, 0, 0, 0]));
+        // What could run a program is not asked.
+        git(&["config", "filter.tide.clean", "touch ran"]);
+        assert_eq!(
+            situation(&home, &deep).unwrap().repository.unwrap().counts,
+            None
+        );
+    }
+}
