@@ -88,7 +88,7 @@ pub fn sign_typed(text: &str) -> Result<String, String> {
     let is_code =
         |w: &&str| w.len() > 2 && w.get(..2).is_some_and(|p| p.eq_ignore_ascii_case("u+"));
     let words: Vec<&str> = text.split_whitespace().collect();
-    if words.is_empty() || !words.iter().all(|w| is_code(w)) {
+    if words.is_empty() || !words.iter().all(is_code) {
         return Ok(text.to_owned());
     }
     words.into_iter().map(one).collect()
