@@ -6,7 +6,12 @@
 mod cases;
 #[path = "prompts/cells.rs"]
 mod cells;
+#[path = "prompts/chance.rs"]
+mod chance;
 mod common;
+#[allow(dead_code)]
+#[path = "readings/dice.rs"]
+mod dice;
 #[path = "prompts/shell.rs"]
 mod shell;
 
@@ -186,6 +191,49 @@ fn fish_draws_every_ready_design_as_core_does() {
     for (depth, width) in RUNS {
         all_designs(2, depth, width);
     }
+}
+
+/// A run of designs made by chance in a shell.
+fn by_chance(shell: usize) {
+    let name = SHELLS[shell].0;
+    if !have(&[name, "git"]) {
+        return;
+    }
+    let (seed, rounds) = dice::run(5);
+    let mut dice = dice::Dice::new(seed.wrapping_add(shell as u64));
+    let mut wrong = Vec::new();
+    for n in 0..rounds {
+        let design = chance::design(&mut dice);
+        let level = [SymbolLevel::Icons, SymbolLevel::Plain, SymbolLevel::Ascii][dice.below(3)];
+        let (depth, _) = RUNS[dice.below(RUNS.len())];
+        let width = 16 + dice.below(90) as u16;
+        let found = judged(shell, &design, level, depth, width);
+        let what = format!("{n}: {level:?}, {depth:?}, {width} columns");
+        wrong.extend(found.into_iter().map(|w| format!("{what}: {w}\n{design}")));
+    }
+    eprintln!("{name}: {rounds} designs, seed {seed}");
+    let first: Vec<String> = wrong.iter().take(8).cloned().collect();
+    assert!(
+        wrong.is_empty(),
+        "{} wrong, seed {seed}:\n{}",
+        wrong.len(),
+        first.join("\n")
+    );
+}
+
+#[test]
+fn bash_draws_any_design_as_core_does() {
+    by_chance(0);
+}
+
+#[test]
+fn zsh_draws_any_design_as_core_does() {
+    by_chance(1);
+}
+
+#[test]
+fn fish_draws_any_design_as_core_does() {
+    by_chance(2);
 }
 
 /// Asks the shells themselves whether a script is one.
