@@ -9,7 +9,7 @@ mod cells;
 #[path = "prompts/chance.rs"]
 mod chance;
 mod common;
-#[allow(dead_code)]
+#[allow(dead_code, clippy::print_stderr)]
 #[path = "readings/dice.rs"]
 mod dice;
 #[path = "prompts/shell.rs"]
@@ -211,11 +211,10 @@ fn by_chance(shell: usize) {
         let what = format!("{n}: {level:?}, {depth:?}, {width} columns");
         wrong.extend(found.into_iter().map(|w| format!("{what}: {w}\n{design}")));
     }
-    eprintln!("{name}: {rounds} designs, seed {seed}");
     let first: Vec<String> = wrong.iter().take(8).cloned().collect();
     assert!(
         wrong.is_empty(),
-        "{} wrong, seed {seed}:\n{}",
+        "{} wrong of {rounds} designs, seed {seed}:\n{}",
         wrong.len(),
         first.join("\n")
     );
