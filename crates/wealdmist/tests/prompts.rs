@@ -663,6 +663,36 @@ fn a_version_is_asked_once_and_kept() {
 }
 
 #[test]
+fn further_lines_begin_as_core_says() {
+    // fish has no prompt for them: it indents.
+    for (n, (name, _)) in SHELLS.iter().enumerate().take(2) {
+        if !have(&[name]) {
+            continue;
+        }
+        for more in ["", "more=\"%'$(x)\\\\\"\n"] {
+            let scratch = Scratch::new();
+            let design = format!("{more}[[prompt.line]]\nleft=['input']\n");
+            let doc = setup(&design, SymbolLevel::Plain);
+            let mut terminal = with_design(&scratch, n, &design);
+            terminal.types(&format!("{CLEAR}\n"));
+            first_row(&terminal, name, |row| row == "#" || row == "$");
+            terminal.types("echo \"tide\r");
+            let row = prompt::going_on(&doc.setup().prompt_at(SymbolLevel::Plain));
+            let look = Look::new(doc.setup());
+            let (wanted, _) = drawn(&[row], &look, Depth::TrueColor, 60);
+            let outcome = terminal.shows(|screen| cells::row_begins(screen, 1, &wanted[0]));
+            assert!(outcome.is_ok(), "{name}: {outcome:?}\n{}", terminal.text());
+            terminal.types("ebb\"\r");
+            let done = terminal.shows(|s| match s.contents().contains("\ntide\nebb") {
+                true => Ok(()),
+                false => Err(s.contents()),
+            });
+            assert!(done.is_ok(), "{name}: {done:?}");
+        }
+    }
+}
+
+#[test]
 fn the_mode_of_the_line_editor_is_shown() {
     for (n, (name, _)) in SHELLS.iter().enumerate().skip(1) {
         if !have(&[name]) {

@@ -30,6 +30,8 @@ pub struct Design {
     pub tie: bool,
     /// What remains of a prompt once its command was entered.
     pub past: Past,
+    /// What a line begins with in which an unfinished command goes on, by symbol level: icons, plain, ASCII.
+    pub more: [String; 3],
     /// The symbol level it is drawn at.
     pub level: SymbolLevel,
     /// What stands for folders left out, and for the end of what is cut.
@@ -320,6 +322,8 @@ impl Design {
             blank: false,
             tie: false,
             past: Past::Whole,
+            more: [SymbolLevel::Icons, SymbolLevel::Plain, SymbolLevel::Ascii]
+                .map(|level| elided(level).to_owned()),
             level: SymbolLevel::Plain,
             elided: elided(SymbolLevel::Plain).to_owned(),
             items: Item::ALL.map(|i| i.sign(SymbolLevel::Plain).to_owned()),
@@ -335,6 +339,8 @@ impl Design {
         out.elided = written(elided(level));
         out.items = Item::ALL.map(|i| written(i.sign(level)));
         out.gap = written(&self.gap);
+        let more = written(&self.more[place(level)]);
+        out.more = std::array::from_fn(|_| more.clone());
         let mut stretch = [0; 4];
         let drawn = written(self.stretch.encode_utf8(&mut stretch));
         let mut one = drawn.chars();

@@ -3,7 +3,7 @@
 use crate::character::SymbolLevel;
 use crate::role::RoleId;
 
-use super::design::{Design, Line, Part, Past, When};
+use super::design::{Design, Line, Part, Past, When, place};
 use super::kind::Kind;
 use super::told::{Told, told};
 
@@ -124,6 +124,23 @@ pub fn past(design: &Design, colored: bool, at: &Situation) -> Vec<Row> {
             };
             draw(&sign, colored, at)
         }
+    }
+}
+
+/// What a line begins with in which an unfinished command goes on.
+#[must_use]
+pub fn going_on(design: &Design) -> Row {
+    let sign = Piece {
+        text: design.more[place(design.level)].clone(),
+        ink: Ink {
+            text: Some(RoleId::known(BETWEEN)),
+            ..Ink::default()
+        },
+        part: None,
+    };
+    Row {
+        left: vec![sign, plain(" ")],
+        right: Vec::new(),
     }
 }
 

@@ -21,8 +21,8 @@ mod told;
 pub use arrange::{Spot, Way};
 pub use design::{Design, Line, Part, Past, Style, Tells, When, place};
 pub use draw::{
-    BETWEEN, FOR_TYPING, Ink, Piece, Row, cells, cells_of, draw, example, giving_way, past, strip,
-    ties,
+    BETWEEN, FOR_TYPING, Ink, Piece, Row, cells, cells_of, draw, example, giving_way, going_on,
+    past, strip, ties,
 };
 pub use ink::{Hue, ground, hue};
 pub use kind::{Item, KNOWN, Kind, Known, UNKNOWN, elided};

@@ -270,6 +270,8 @@ fn entries(design: &Design) -> Vec<Entry> {
     say("tie", design.tie, "true".into());
     let past = PAST.iter().find(|(_, p)| *p == design.past);
     let past = past.map_or("whole", |(word, _)| word);
+    let more = signs(&design.more, &usual.more);
+    say("more", design.more != usual.more, more);
     say("past", design.past != usual.past, literal::text(past));
     out
 }

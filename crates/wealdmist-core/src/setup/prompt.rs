@@ -15,9 +15,9 @@ use crate::role::RoleId;
 use crate::text::closest;
 
 /// The keys of `[prompt]`.
-const KEYS: [&str; 14] = [
+const KEYS: [&str; 15] = [
     "lines", "user", "git", "folders", "line", "parts", "gap", "stretch", "joint", "open", "close",
-    "blank", "tie", "past",
+    "blank", "tie", "past", "more",
 ];
 /// The keys of a part.
 const PART_KEYS: [&str; 25] = [
@@ -116,6 +116,9 @@ impl Reader {
         }
         design.blank = self.flag(table, "blank", false);
         design.tie = self.flag(table, "tie", false);
+        if let Some(more) = self.signs(table, "more", &design.more.clone()) {
+            design.more = more;
+        }
         design.past = self.choice(table, "past", &PAST).unwrap_or_default();
         design
     }

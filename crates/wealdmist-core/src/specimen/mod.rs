@@ -20,7 +20,7 @@ use crate::setup::{Attrs, Setup};
 use canvas::Canvas;
 pub use excerpts::Excerpt;
 use scenes::compose;
-pub use situations::{ENTERED, Scene};
+pub use situations::{ENTERED, GOES_ON, Moment, Scene};
 
 /// One character cell.
 #[derive(Debug, Clone, PartialEq, Eq)]

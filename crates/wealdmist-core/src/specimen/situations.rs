@@ -4,13 +4,28 @@ use super::canvas::{Canvas, Ink, TEXT};
 use super::shell::put_pieces;
 use super::{Cell, Specimen, Spot};
 use crate::look::Look;
-use crate::prompt::{Design, Row, Situation, cells_of, draw, past};
+use crate::prompt::{Design, Row, Situation, cells_of, draw, going_on, past};
 
 /// What the situation is called in which a command was entered.
 pub const ENTERED: &str = "once a command was entered";
 
+/// The same where a command goes on in a further line.
+pub const GOES_ON: &str = "a command that goes on";
+
 /// How a situation's name is written.
 const NAME: Ink = Ink("prompt.time", "background");
+
+/// Which prompt of a design it is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Moment {
+    /// The one where a command is typed.
+    #[default]
+    Now,
+    /// What remains of it once the command was entered.
+    Entered,
+    /// What stands before a further line of an unfinished command.
+    GoesOn,
+}
 
 /// A design in a situation.
 #[derive(Debug, Clone)]
@@ -23,8 +38,8 @@ pub struct Scene<'a> {
     pub look: &'a Look,
     /// The situation.
     pub at: Situation,
-    /// Whether it is as it is once the command was entered.
-    pub past: bool,
+    /// Which of its prompts it is.
+    pub moment: Moment,
 }
 
 impl Scene<'_> {
@@ -40,9 +55,10 @@ impl Scene<'_> {
     #[must_use]
     pub fn rows(&self, width: usize) -> Vec<Row> {
         let at = self.narrowed(width);
-        match self.past {
-            true => past(self.design, true, &at),
-            false => draw(self.design, true, &at),
+        match self.moment {
+            Moment::Now => draw(self.design, true, &at),
+            Moment::Entered => past(self.design, true, &at),
+            Moment::GoesOn => vec![going_on(self.design)],
         }
     }
 
@@ -125,17 +141,19 @@ impl Specimen {
         situations: &[Situation],
         width: usize,
     ) -> Self {
-        let scene = |name: &str, at: &Situation, past| Scene {
+        let scene = |name: &str, at: &Situation, moment| Scene {
             name: name.to_owned(),
             design,
             look,
             at: at.clone(),
-            past,
+            moment,
         };
         let mut all: Vec<Scene<'_>> = (situations.iter())
-            .map(|at| scene(at.name, at, false))
+            .map(|at| scene(at.name, at, Moment::Now))
             .collect();
-        all.push(scene(ENTERED, &Situation::sample(), true));
+        let sample = Situation::sample();
+        all.push(scene(ENTERED, &sample, Moment::Entered));
+        all.push(scene(GOES_ON, &sample, Moment::GoesOn));
         Self::of_scenes(&all, width, 1)
     }
 }
@@ -164,7 +182,7 @@ mod tests {
             }
             assert_eq!(
                 rows.iter().filter(|r| r.contains('▏')).count(),
-                Situation::all().len() + 1
+                Situation::all().len() + 2
             );
         }
     }

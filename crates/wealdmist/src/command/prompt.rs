@@ -4,9 +4,10 @@ use std::io::Write;
 
 use wealdmist_core::look::Look;
 use wealdmist_core::prompt::ready::{self, Ready};
-use wealdmist_core::prompt::{Piece, Row, Situation, cells_of, draw, past};
+use wealdmist_core::prompt::{Piece, Row, Situation, cells_of, draw, going_on, past};
 use wealdmist_core::reading::ToolId;
 use wealdmist_core::role::RoleId;
+use wealdmist_core::specimen::{ENTERED, GOES_ON};
 use wealdmist_host::Survey;
 use wealdmist_tools::{Adapter, Engine, adapters};
 
@@ -57,13 +58,9 @@ fn show(survey: &Survey, name: Option<&str>, width: usize, icons: bool) -> Outco
         width,
         ..Situation::sample()
     };
-    write_rows(
-        &look,
-        "once a command was entered",
-        &past(&design, true, &at),
-        &at,
-        false,
-    )?;
+    let entered = past(&design, true, &at);
+    write_rows(&look, ENTERED, &entered, &at, false)?;
+    write_rows(&look, GOES_ON, &[going_on(&design)], &at, false)?;
     Ok(0)
 }
 

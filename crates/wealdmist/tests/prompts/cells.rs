@@ -90,6 +90,42 @@ pub fn drawn(
     (out, ((rows.len() - 1) as u16, last as u16))
 }
 
+/// Whether a cell of a screen is as wanted; else what it is.
+fn same(screen: &vt100::Screen, (row, column): (u16, u16), want: &Cell) -> Result<(), String> {
+    let cell = screen.cell(row, column).unwrap();
+    let mut text = cell.contents().to_owned();
+    if text.is_empty() && !cell.is_wide_continuation() {
+        " ".clone_into(&mut text);
+    }
+    let attrs = [cell.bold(), cell.italic(), cell.underline()];
+    let same = match want.0.trim().is_empty() {
+        // The second half of a wide character has no colors of its own.
+        true if cell.is_wide_continuation() => want.0.is_empty(),
+        // A blank has a ground alone.
+        true => text.trim().is_empty() && cell.bgcolor() == want.2,
+        false => *want == Cell(text.clone(), cell.fgcolor(), cell.bgcolor(), attrs),
+    };
+    let is = Cell(text, cell.fgcolor(), cell.bgcolor(), attrs);
+    match same {
+        true => Ok(()),
+        false => Err(format!(
+            "row {row}, column {column}: {is:?} in place of {want:?}"
+        )),
+    }
+}
+
+/// Whether a row of a screen begins as wanted, and the cursor stands behind that.
+pub fn row_begins(screen: &vt100::Screen, row: u16, wanted: &[Cell]) -> Result<(), String> {
+    for (column, want) in (0..).zip(wanted) {
+        same(screen, (row, column), want)?;
+    }
+    let behind = (row, wanted.len() as u16);
+    match screen.cursor_position() == behind {
+        true => Ok(()),
+        false => Err(format!("the cursor is at {:?}", screen.cursor_position())),
+    }
+}
+
 /// What differs between a screen and what is wanted.
 pub fn compared(
     screen: &vt100::Screen,
@@ -109,25 +145,7 @@ pub fn compared(
             let want = cells
                 .and_then(|r| r.get(usize::from(column)))
                 .unwrap_or(&blank);
-            let cell = screen.cell(row, column).unwrap();
-            let mut text = cell.contents().to_owned();
-            if text.is_empty() && !cell.is_wide_continuation() {
-                " ".clone_into(&mut text);
-            }
-            let attrs = [cell.bold(), cell.italic(), cell.underline()];
-            let same = match want.0.trim().is_empty() {
-                // The second half of a wide character has no colors of its own.
-                true if cell.is_wide_continuation() => want.0.is_empty(),
-                // A blank has a ground alone.
-                true => text.trim().is_empty() && cell.bgcolor() == want.2,
-                false => *want == Cell(text.clone(), cell.fgcolor(), cell.bgcolor(), attrs),
-            };
-            if !same {
-                let is = Cell(text, cell.fgcolor(), cell.bgcolor(), attrs);
-                return Err(format!(
-                    "row {row}, column {column}: {is:?} in place of {want:?}"
-                ));
-            }
+            same(screen, (row, column), want)?;
         }
     }
     match screen.cursor_position() == cursor {

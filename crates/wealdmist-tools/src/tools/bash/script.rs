@@ -38,6 +38,7 @@ if hash timeout 2>/dev/null; then __wm_limit=(timeout -k 1 @SECONDS@); else __wm
     starts: STARTS,
     ties: TIES,
     joins: "  printf -v PS1 '%s\\\\n' \"${rows[@]}\"\n  PS1=${PS1%'\\n'}\n",
+    goes_on: GOES_ON,
     blank: "  PS1=\"\\\\n$PS1\"\n",
     past: ["", ""],
     mode: None,
@@ -67,6 +68,13 @@ const TIES: &str = r#"  if ((${#rows[@]} > 1)); then
       rows[i]=$__wm_out${rows[i]}
     done
   fi
+"#;
+
+/// What further lines of a command begin with.
+const GOES_ON: &str = r#"  __wm_more=@MORE@ __wm_out=''
+  __wm_add "$__wm_c_between" "\${__wm_more}"
+  [[ -z $__wm_colors ]] || __wm_out+='\[\e[0m\]'
+  PS2="$__wm_out "
 "#;
 
 /// A program's version, kept until the program is another one; asked for in the background.

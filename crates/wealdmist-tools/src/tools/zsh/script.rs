@@ -34,6 +34,7 @@ if (($+commands[timeout])); then __wm_limit=(timeout -k 1 @SECONDS@); else __wm_
     starts: STARTS,
     ties: TIES,
     joins: "  PROMPT=${(F)rows}\n",
+    goes_on: GOES_ON,
     blank: "  PROMPT=$'\\n'$PROMPT\n",
     past: [PAST_LINE, PAST_SIGN],
     mode: Some(["-n ${__wm_mode-}", "$__wm_mode"]),
@@ -65,6 +66,20 @@ const TIES: &str = r#"  if (($#rows > 1)); then
       rows[i]=$__wm_out${rows[i]}
     done
   fi
+"#;
+
+/// What further lines of a command begin with, and what asks for a choice and about spelling.
+const GOES_ON: &str = r#"  local more=@MORE@ reset="%{"$'\e'"[0m%}"
+  [[ -n $__wm_colors ]] || reset=''
+  __wm_out=''
+  __wm_add "$__wm_c_between" "${more//\%/%%}"
+  PROMPT2="$__wm_out$reset "
+  __wm_out=''
+  __wm_add "$__wm_c_between" '?#'
+  PROMPT3="$__wm_out$reset "
+  __wm_out=''
+  __wm_add "$__wm_c_between" "zsh: '%R' or '%r'? [nyae]"
+  SPROMPT="$__wm_out$reset "
 "#;
 
 /// A program's version, kept until the program is another one; asked for in the background.

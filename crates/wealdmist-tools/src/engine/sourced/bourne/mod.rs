@@ -6,7 +6,9 @@ mod parts;
 use wealdmist_core::color::Depth;
 use wealdmist_core::escape::Escape;
 use wealdmist_core::look::Look;
-use wealdmist_core::prompt::{Design, FOR_TYPING, Kind, Line, Part, Past, cells, giving_way, ties};
+use wealdmist_core::prompt::{
+    Design, FOR_TYPING, Kind, Line, Part, Past, cells, giving_way, place, ties,
+};
 use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::ToolId;
 use wealdmist_core::setup::Setup;
@@ -69,6 +71,8 @@ pub struct Bourne {
     pub ties: &'static str,
     /// Puts the lines together without.
     pub joins: &'static str,
+    /// Sets what further lines of a command begin with.
+    pub goes_on: &'static str,
     /// Adds a blank line before them.
     pub blank: &'static str,
     /// Shortens prompts that are past, to their line and to their sign.
@@ -311,6 +315,8 @@ fn drawn(shell: &Bourne, painted: &Painted<'_>) -> Code {
     if design.blank {
         out.push_fixed(shell.blank);
     }
+    let more = word(&design.more[place(design.level)]);
+    out.push(&Code::filled(shell.goes_on, &[("@MORE@", more)]));
     out
 }
 

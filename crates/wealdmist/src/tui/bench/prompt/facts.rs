@@ -325,6 +325,14 @@ pub fn of_design(ws: &Workspace, design: &Design) -> Vec<Fact> {
             },
         ),
         fact("B", "blank line before", yes(design.blank)),
+        fact(
+            "M",
+            "lines that go on",
+            sign_shown(
+                &design.more[place(ws.doc().setup().symbols)],
+                ws.display.icons,
+            ),
+        ),
     ]
 }
 

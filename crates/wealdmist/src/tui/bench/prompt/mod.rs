@@ -69,6 +69,7 @@ pub enum Act {
     Closing,
     Stretch,
     Gap,
+    More,
     Blank,
     Tie,
     Past,
@@ -98,6 +99,8 @@ pub enum Ask {
     Stretch,
     /// What stands between parts.
     Gap,
+    /// What a line begins with that goes on.
+    More,
     /// A folder to be seen as a situation.
     Folder,
 }
@@ -177,6 +180,7 @@ impl Bench for Prompt {
         also(Char(')'), Act::Closing),
         key(Char('S'), Act::Stretch, "S", "the stretch"),
         key(Char('G'), Act::Gap, "G", "what stands between parts"),
+        key(Char('M'), Act::More, "M", "lines that go on"),
         key(Char('B'), Act::Blank, "B", "a blank line before"),
         key(Char('y'), Act::Tie, "y", "lines tied together"),
         key(Char('p'), Act::Past, "p", "past prompts"),
@@ -222,6 +226,7 @@ impl Bench for Prompt {
             Act::Tells => return self.ask(ws, Ask::Tells),
             Act::Stretch => return self.ask(ws, Ask::Stretch),
             Act::Gap => return self.ask(ws, Ask::Gap),
+            Act::More => return self.ask(ws, Ask::More),
             Act::Folder => return self.ask(ws, Ask::Folder),
             Act::Folders if self.pointed(ws).is_some_and(|p| p.kind == Kind::Language) => {
                 return self.ask(ws, Ask::Files);
@@ -260,6 +265,7 @@ impl Bench for Prompt {
                 };
             }
             (Ask::Gap, _) => text.clone_into(&mut design.gap),
+            (Ask::More, _) => design.more = with_sign(&design.more, &sign_typed(text)?),
             (Ask::Sign, Some(part)) => {
                 let sign = sign_typed(text)?;
                 part.signs = with_sign(&part.signs, &sign);
@@ -443,6 +449,7 @@ impl Prompt {
             },
             Ask::Stretch => Question::new("the stretch is drawn with", ""),
             Ask::Gap => Question::new("between parts stands", design.gap.clone()),
+            Ask::More => Question::new("lines that go on begin with", design.more[level].clone()),
             Ask::Folder => Question::path("the prompt in folder", "~/"),
         };
         vec![Do::Ask(question, ask)]

@@ -4,7 +4,7 @@ use wealdmist_core::character::SymbolLevel;
 use wealdmist_core::look::Look;
 use wealdmist_core::prompt::{Design, Situation};
 use wealdmist_core::setup::SetupDoc;
-use wealdmist_core::specimen::{ENTERED, Scene, Specimen};
+use wealdmist_core::specimen::{ENTERED, GOES_ON, Moment, Scene, Specimen};
 
 use crate::tui::workspace::Workspace;
 use crate::work::{prompt, side_of};
@@ -16,11 +16,11 @@ pub struct Scenes<'a> {
     look: &'a Look,
     designs: Vec<Design>,
     other: Option<Look>,
-    /// Each with its design, the other side's look, and whether the command was entered.
-    all: Vec<(Situation, usize, bool, bool)>,
+    /// Each with its design, the other side's look, and whether the moment.
+    all: Vec<(Situation, usize, bool, Moment)>,
 }
 
-/// All situations: the person's own first, then those a design is judged by, past prompts, the other symbol
+/// All situations: the person's own first, then those a design is judged by, past prompts and further lines, the other symbol
 /// levels and the other side.
 pub fn all<'a>(ws: &'a Workspace, own: &[Situation]) -> Scenes<'a> {
     let doc: &SetupDoc = ws.worn_doc();
@@ -33,24 +33,25 @@ pub fn all<'a>(ws: &'a Workspace, own: &[Situation]) -> Scenes<'a> {
     let sample = Situation::sample();
     let mut names: Vec<String> = Vec::new();
     let mut all = Vec::new();
-    let mut add = |name: &str, at: &Situation, design: usize, other: bool, past: bool| {
+    let mut add = |name: &str, at: &Situation, design: usize, other: bool, moment| {
         names.push(name.to_owned());
-        all.push((at.clone(), design, other, past));
+        all.push((at.clone(), design, other, moment));
     };
     for at in own {
         let name = format!("{} here", at.folder);
-        add(&name, at, 0, false, false);
+        add(&name, at, 0, false, Moment::Now);
     }
     for at in Situation::all() {
-        add(at.name, &at, 0, false, false);
+        add(at.name, &at, 0, false, Moment::Now);
     }
-    add(ENTERED, &sample, 0, false, true);
+    add(ENTERED, &sample, 0, false, Moment::Entered);
+    add(GOES_ON, &sample, 0, false, Moment::GoesOn);
     for (n, level) in levels.iter().enumerate().skip(1) {
         let name = match level {
             SymbolLevel::Ascii => "in ASCII",
             _ => "without icons",
         };
-        add(name, &sample, n, false, false);
+        add(name, &sample, n, false, Moment::Now);
     }
     let side = setup.palette().variant.other();
     let other = side_of(doc, side).ok().flatten();
@@ -60,7 +61,7 @@ pub fn all<'a>(ws: &'a Workspace, own: &[Situation]) -> Scenes<'a> {
             &sample,
             0,
             true,
-            false,
+            Moment::Now,
         );
     }
     Scenes {
@@ -74,13 +75,13 @@ pub fn all<'a>(ws: &'a Workspace, own: &[Situation]) -> Scenes<'a> {
 
 impl Scenes<'_> {
     fn scene(&self, n: usize) -> Scene<'_> {
-        let (at, design, other, past) = &self.all[n];
+        let (at, design, other, moment) = &self.all[n];
         Scene {
             name: self.names[n].clone(),
             design: &self.designs[*design],
             look: self.other.as_ref().filter(|_| *other).unwrap_or(self.look),
             at: at.clone(),
-            past: *past,
+            moment: *moment,
         }
     }
 
