@@ -69,12 +69,7 @@ pub fn verdict(ws: &Workspace, sign: &str) -> Option<(String, Tone)> {
 fn ratio(ws: &Workspace, text: &RoleId, ground: Option<&RoleId>) -> (f64, f64) {
     let (look, own) = (ws.look(), RoleId::known("background"));
     let ratio = contrast_ratio(look.color(text), look.color(or_own(ground, &own)));
-    let usage = lookup(text).map_or(Usage::Body, |k| k.usage);
-    // On a block even quiet text has to be read.
-    let target = match ground {
-        Some(_) => usage.target().max(Usage::Body.target()),
-        None => usage.target(),
-    };
+    let target = lookup(text).map_or(Usage::Body, |k| k.usage).target();
     (ratio, target)
 }
 
