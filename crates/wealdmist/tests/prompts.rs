@@ -481,7 +481,7 @@ fn past_prompts_shrink_and_leave_nothing() {
             seen(&terminal, &all, "the whole prompt again");
             terminal.types("echo \"one\r");
             let goes_on = |s: &vt100::Screen| match *name {
-                "zsh" => row(s, 1).starts_with("dquote>"),
+                "zsh" => row(s, 1) == "…",
                 _ => s.cursor_position().0 == 3,
             };
             seen(&terminal, &goes_on, "the first line");
@@ -604,6 +604,31 @@ fn a_slow_command_is_told_once() {
         });
         terminal.types(&format!("{CLEAR}\n"));
         first_row(&terminal, name, |row| row == "#" || row == "$");
+    }
+}
+
+#[test]
+fn a_git_that_hangs_is_left() {
+    for (n, (name, _)) in SHELLS.iter().enumerate() {
+        if !have(&[name, "git"]) {
+            continue;
+        }
+        for style in ["one", "counts"] {
+            let scratch = Scratch::new();
+            let make = "git init -q -b main stuck && rm -f stuck/.git/info/exclude && mkfifo stuck/.git/info/exclude";
+            let made = scratch.command("sh").args(["-c", make]).status().unwrap();
+            assert!(made.success());
+            let design = format!(
+                "[[prompt.line]]\nleft=['branch','changes','input']\n[prompt.parts.changes]\nas='{style}'\n"
+            );
+            let mut terminal = with_design(&scratch, n, &design);
+            terminal.types(&format!("cd ~/stuck; {CLEAR}\n"));
+            first_row(&terminal, name, |row| row.starts_with("↳ main ?"));
+            let stuck = scratch.home().join("stuck");
+            common::wait_for("git to be gone", || {
+                scratch.no_git_asks(&stuck).then_some(())
+            });
+        }
     }
 }
 

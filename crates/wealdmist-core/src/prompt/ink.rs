@@ -2,7 +2,7 @@
 
 use crate::color::{Depth, Rgb, nearest_16, nearest_256};
 use crate::look::Look;
-use crate::role::{RoleId, Slot};
+use crate::role::{RoleId, Slot, Usage, lookup};
 
 /// A color as it is sent to a terminal.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -46,5 +46,15 @@ pub fn ground(look: &Look, role: &RoleId, depth: Depth) -> Hue {
             Depth::Ansi16 => Hue::Ansi(nearest_16(look.color(role), &look.slots.ansi())),
         },
         _ => hue(look, role, depth),
+    }
+}
+
+/// What a text of a prompt is for, whatever it stands on: it has to be read, or may be overlooked where its
+/// role says so.
+#[must_use]
+pub fn usage(text: &RoleId) -> Usage {
+    match lookup(text).map(|known| known.usage) {
+        Some(Usage::Secondary) => Usage::Secondary,
+        _ => Usage::Body,
     }
 }

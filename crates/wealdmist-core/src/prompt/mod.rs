@@ -24,7 +24,7 @@ pub use draw::{
     BETWEEN, FOR_TYPING, Ink, Piece, Row, cells, cells_of, draw, example, giving_way, going_on,
     past, strip, ties,
 };
-pub use ink::{Hue, ground, hue};
+pub use ink::{Hue, ground, hue, usage};
 pub use kind::{Item, KNOWN, Kind, Known, UNKNOWN, elided};
 pub use shape::{Joint, Shape};
 pub use situation::{Mode, Repository, Situation};

@@ -99,6 +99,18 @@ impl Scratch {
         fs::write(path, text).unwrap();
     }
 
+    /// Whether no git is left that is asked for the changes of a folder.
+    pub fn no_git_asks(&self, folder: &Path) -> bool {
+        let all = fs::read_dir("/proc").unwrap().flatten();
+        let asks = |process: &Path| {
+            let said = fs::read(process.join("cmdline")).unwrap_or_default();
+            let at = fs::read_link(process.join("cwd"));
+            let words = String::from_utf8_lossy(&said).into_owned();
+            words.contains("--porcelain=v2") && at.is_ok_and(|at| at == folder)
+        };
+        !all.map(|e| e.path()).any(|p| asks(&p))
+    }
+
     pub fn read(&self, path: &str) -> String {
         fs::read_to_string(self.home().join(path)).unwrap()
     }

@@ -18,7 +18,7 @@ use wealdmist_core::color::Rgb;
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::{Left, Plan, Splice};
-use wealdmist_core::prompt::BETWEEN;
+use wealdmist_core::prompt::{BETWEEN, usage};
 use wealdmist_core::property::{OUR_THEME, Property};
 use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::{
@@ -405,7 +405,7 @@ fn drawn_by_design(setup: &Setup) -> Vec<Drawn> {
     for part in design.parts() {
         let ground = part.ground.as_ref().unwrap_or(&own);
         for text in part.texts() {
-            add(text.label(), text, ground, Usage::Body);
+            add(text.label(), text, ground, usage(text));
         }
     }
     // Parts between two blocks may not be there: whatever can meet is judged.

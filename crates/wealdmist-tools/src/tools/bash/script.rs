@@ -27,11 +27,12 @@ pub const SHELL: Bourne = Bourne {
         "local date; printf -v date '%(%Y-%m-%d)T' -1",
     ],
     reads: "IFS= read -r -n 4096",
-    ends: r#"    # What was not read to its end is not waited for.
+    opens: "",
+    from: "",
+    ends: r#"    done < <(
+@QUERY@    )
+    # What was not read to its end is not waited for.
     [[ -z $__wm_dirty ]] || { kill "$!"; } 2>/dev/null
-"#,
-    limit: r#"# An end is set to git also when this shell is gone.
-if hash timeout 2>/dev/null; then __wm_limit=(timeout -k 1 @SECONDS@); else __wm_limit=(); fi
 "#,
     harmless: HARMLESS,
     version: VERSION,

@@ -22,7 +22,7 @@ pub(super) fn asking(painted: &Painted<'_>) -> Code {
         .iter()
         .map(|(name, value)| {
             let value = quote(value, &[Quoting::Inert]).unwrap_or_default();
-            Code::of("{}={}", &[&Code::fixed(name), &value])
+            Code::of("set -lx {} {}", &[&Code::fixed(name), &value])
         })
         .collect();
     let arguments: Vec<Code> = repository::ARGUMENTS.map(Code::fixed).into();
@@ -36,7 +36,7 @@ pub(super) fn asking(painted: &Painted<'_>) -> Code {
             ASKED,
             &[
                 ("@SECONDS@", Code::whole(repository::SECONDS)),
-                ("@ENVIRONMENT@", Code::join(&environment, " ")),
+                ("@ENVIRONMENT@", Code::join(&environment, "; ")),
                 ("@ARGUMENTS@", Code::join(&arguments, " ")),
                 ("@QUESTION@", Code::fixed(question)),
                 ("@LINES@", Code::fixed(if counts { COUNTED } else { DIRTY })),
@@ -98,7 +98,6 @@ function __wm_git
 @OPERATION@@ASKED@    __wm_clean "$name"
     set -g __wm_branch $__wm_text
 end
-# An end is set to git also when this shell is gone.
 "#;
 
 /// Asks git for changes.
@@ -113,37 +112,35 @@ const ASKED: &str = r#"    set -l common $git
     if test -O $dir -a -O $git -a -O $common; and __wm_harmless $common/config; and __wm_harmless $git/config.worktree
         set -l limit
         command -q timeout; and set limit timeout -k 1 @SECONDS@
-        for line in (env -u GIT_INDEX_FILE -u GIT_OBJECT_DIRECTORY -u GIT_ALTERNATE_OBJECT_DIRECTORIES -u GIT_COMMON_DIR -u GIT_NAMESPACE -u GIT_EXTERNAL_DIFF GIT_DIR=$git GIT_WORK_TREE=$dir @ENVIRONMENT@ $limit git @ARGUMENTS@ @QUESTION@ 2>/dev/null </dev/null)
-            switch $line
-                case '# branch.head *'
-                    # Where branches are kept in another way, HEAD holds a name that is none.
-                    test "$name" = .invalid; and set name (string replace '# branch.head ' '' -- $line)
-                    set -g __wm_dirty ''
-                case '# branch.ab *'
-                    set -l both (string match -rg '\+([0-9]+) -([0-9]+)' -- $line)
-                    test (count $both) = 2; and set -g __wm_ahead $both[1]; and set -g __wm_behind $both[2]
-                case '# stash *'
-                    set -g __wm_stash (string replace '# stash ' '' -- $line)
-                case '#*'
-@LINES@            end
+        set -l said
+        begin
+            set -lx GIT_DIR $git; set -lx GIT_WORK_TREE $dir
+            @ENVIRONMENT@
+            set -lu GIT_INDEX_FILE; set -lu GIT_OBJECT_DIRECTORY; set -lu GIT_ALTERNATE_OBJECT_DIRECTORIES
+            set -lu GIT_COMMON_DIR; set -lu GIT_NAMESPACE; set -lu GIT_EXTERNAL_DIFF
+            set said (command $limit git @ARGUMENTS@ @QUESTION@ 2>/dev/null </dev/null)
         end
+        if string match -q '# branch.head *' -- $said
+            set -g __wm_dirty ''
+            # Where branches are kept in another way, HEAD holds a name that is none.
+            test "$name" = .invalid; and set name (string replace -f '# branch.head ' '' -- $said)
+@LINES@        end
     end
 "#;
 
-const DIRTY: &str = "                case '?*'
-                    set -g __wm_dirty 1
-                    break
+const DIRTY: &str = "            string match -qv '#*' -- $said; and set -g __wm_dirty 1
 ";
 
 /// Counts changes by their kind.
-const COUNTED: &str = r"                case '\? *'
-                    set -g __wm_untracked (math $__wm_untracked + 1)
-                case 'u *'
-                    set -g __wm_conflicts (math $__wm_conflicts + 1)
-                case '1 *' '2 *'
-                    string match -qr '^..\.' -- $line; or set -g __wm_staged (math $__wm_staged + 1)
-                    string match -qr '^...\.' -- $line; or set -g __wm_unstaged (math $__wm_unstaged + 1)
-";
+const COUNTED: &str = r#"            set -l both (string match -rg '^# branch.ab \+([0-9]+) -([0-9]+)$' -- $said)
+            test (count $both) = 2; and set -g __wm_ahead $both[1]; and set -g __wm_behind $both[2]
+            set -l stash (string replace -f '# stash ' '' -- $said)
+            test -n "$stash"; and set -g __wm_stash $stash
+            set -g __wm_untracked (count (string match '\? *' -- $said))
+            set -g __wm_conflicts (count (string match 'u *' -- $said))
+            set -g __wm_staged (count (string match -r '^[12] [^.]' -- $said))
+            set -g __wm_unstaged (count (string match -r '^[12] .[^.]' -- $said))
+"#;
 
 /// What git is in the middle of.
 const OPERATION: &str = r#"    set -l steps

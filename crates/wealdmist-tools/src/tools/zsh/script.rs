@@ -25,10 +25,17 @@ pub const SHELL: Bourne = Bourne {
         "local date=${(%):-%D{%Y-%m-%d}}",
     ],
     reads: "IFS= read -r",
-    ends: "",
-    limit: r"# An end is set to git also when this shell is gone.
-if (($+commands[timeout])); then __wm_limit=(timeout -k 1 @SECONDS@); else __wm_limit=(); fi
+    // It would wait for what stands behind a loop.
+    opens: r"    exec {fd}< <(
+@QUERY@    )
+    child=${sysparams[procsubstpid]-}
 ",
+    from: " -u $fd",
+    ends: r#"    done
+    exec {fd}<&-
+    # What was not read to its end is not waited for.
+    [[ -z $__wm_dirty ]] || { kill "$child" } 2>/dev/null
+"#,
     harmless: HARMLESS,
     version: VERSION,
     starts: STARTS,

@@ -24,16 +24,26 @@ pub(super) fn asking(shell: &Bourne, painted: &Painted<'_>) -> Code {
         true => repository::QUESTION_OF_COUNTS,
         false => repository::QUESTION,
     };
+    let query = Code::filled(
+        QUERY,
+        &[
+            ("@ENVIRONMENT@", Code::join(&environment, " ")),
+            ("@ARGUMENTS@", Code::join(&arguments, " ")),
+            ("@QUESTION@", Code::fixed(question)),
+        ],
+    );
     let asked = match painted.asks_changes() {
         true => Code::filled(
             ASKED,
             &[
                 ("@READS@", Code::fixed(shell.reads)),
-                ("@ENDS@", Code::fixed(shell.ends)),
+                (
+                    "@OPENS@",
+                    Code::filled(shell.opens, &[("@QUERY@", query.clone())]),
+                ),
+                ("@FROM@", Code::fixed(shell.from)),
+                ("@ENDS@", Code::filled(shell.ends, &[("@QUERY@", query)])),
                 ("@SECONDS@", Code::whole(repository::SECONDS)),
-                ("@ENVIRONMENT@", Code::join(&environment, " ")),
-                ("@ARGUMENTS@", Code::join(&arguments, " ")),
-                ("@QUESTION@", Code::fixed(question)),
                 (
                     "@LINES@",
                     Code::fixed(if counts {
@@ -62,16 +72,12 @@ pub(super) fn asking(shell: &Bourne, painted: &Painted<'_>) -> Code {
     ];
     let mut out = Code::filled(shell.harmless, &parts);
     out.push(&Code::filled(GIT, &parts));
-    out.push(&Code::filled(
-        shell.limit,
-        &[("@SECONDS@", Code::whole(repository::SECONDS))],
-    ));
     out
 }
 
 /// Looks for the repository, and asks git once, only as `repository` allows.
 const GIT: &str = r#"__wm_git() {
-  local dir=$PWD git common line='' name='' rest below=0
+  local dir=$PWD git common line='' name='' rest below=0 asked fd child
   while [[ ! -e $dir/.git ]]; do
     [[ -z $dir || $dir == "${dir%/*}" ]] && return
     dir=${dir%/*} below=$((below + 1))
@@ -107,7 +113,9 @@ const ASKED: &str = r#"  common=$git
   fi
   __wm_dirty=u
   if [[ -O $dir && -O $git && -O $common ]] && __wm_harmless "$common/config" && __wm_harmless "$git/config.worktree"; then
-    while IFS= read -r -t @SECONDS@ line; do
+    asked=$SECONDS
+@OPENS@    while IFS= read -r -t @SECONDS@@FROM@ line; do
+      ((SECONDS - asked <= @SECONDS@)) || break
       case $line in
         '# branch.head '*)
           # Where branches are kept in another way, HEAD holds a name that is none.
@@ -117,12 +125,13 @@ const ASKED: &str = r#"  common=$git
         '# stash '*) __wm_stash=${line#'# stash '} ;;
         '#'*) ;;
 @LINES@      esac
-    done < <(
-      export GIT_DIR="$git" GIT_WORK_TREE="$dir" @ENVIRONMENT@
-      unset GIT_INDEX_FILE GIT_OBJECT_DIRECTORY GIT_ALTERNATE_OBJECT_DIRECTORIES GIT_COMMON_DIR GIT_NAMESPACE GIT_EXTERNAL_DIFF
-      exec ${__wm_limit[@]+"${__wm_limit[@]}"} git @ARGUMENTS@ @QUESTION@ 2>/dev/null </dev/null
-    )
 @ENDS@  fi
+"#;
+
+/// Git's one call, in a shell of its own.
+const QUERY: &str = r#"      export GIT_DIR="$git" GIT_WORK_TREE="$dir" @ENVIRONMENT@
+      unset GIT_INDEX_FILE GIT_OBJECT_DIRECTORY GIT_ALTERNATE_OBJECT_DIRECTORIES GIT_COMMON_DIR GIT_NAMESPACE GIT_EXTERNAL_DIFF
+      exec git @ARGUMENTS@ @QUESTION@ 2>/dev/null </dev/null
 "#;
 
 /// Counts changes by their kind.

@@ -3,9 +3,9 @@
 use wealdmist_core::character::{SymbolLevel, is_private_use};
 use wealdmist_core::color::contrast_ratio;
 use wealdmist_core::glyph::{Verdict, judge};
-use wealdmist_core::prompt::{Design, Kind, Part, Past, Shape, Style, When, place};
+use wealdmist_core::prompt::{Design, Kind, Part, Past, Shape, Style, When, place, usage};
 use wealdmist_core::reading::{GlyphUse, Place};
-use wealdmist_core::role::{RoleId, Usage, lookup};
+use wealdmist_core::role::RoleId;
 use wealdmist_core::text::visible;
 
 use super::or_own;
@@ -69,7 +69,7 @@ pub fn verdict(ws: &Workspace, sign: &str) -> Option<(String, Tone)> {
 fn ratio(ws: &Workspace, text: &RoleId, ground: Option<&RoleId>) -> (f64, f64) {
     let (look, own) = (ws.look(), RoleId::known("background"));
     let ratio = contrast_ratio(look.color(text), look.color(or_own(ground, &own)));
-    let target = lookup(text).map_or(Usage::Body, |k| k.usage).target();
+    let target = usage(text).target();
     (ratio, target)
 }
 
