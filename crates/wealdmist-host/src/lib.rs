@@ -34,6 +34,7 @@
 
 mod ask;
 mod bundle;
+mod cost;
 mod demo;
 mod files;
 mod fonts;
@@ -55,6 +56,7 @@ mod typed_path;
 
 pub use ask::Heard;
 pub use bundle::{BundleError, Part, write_bundle};
+pub use cost::{Cost, cost};
 pub use demo::{DemoError, make_demo};
 pub use files::{
     Disk, Files, ReplaceError, Stat, open_regular, open_to_append, read_regular, replace,

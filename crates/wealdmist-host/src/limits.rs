@@ -109,3 +109,11 @@ pub const GIT_LINE: u64 = 4096;
 
 /// The largest file in which the system tells one fact, in bytes: it says that each has a page.
 pub const SYSTEM_FACT: u64 = 4096;
+
+/// How often a prompt is drawn to measure it, and how often that is done.
+pub const COST_DRAWS: u32 = 40;
+/// Runs of which the middle counts.
+pub const COST_RUNS: usize = 5;
+
+/// How long one run may take.
+pub const COST_TIME: Duration = Duration::from_secs(60);

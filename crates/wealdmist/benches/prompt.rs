@@ -12,26 +12,10 @@ use std::time::{Duration, Instant};
 use wealdmist_core::look::Look;
 use wealdmist_core::prompt::ready;
 use wealdmist_core::setup::SetupDoc;
-use wealdmist_tools::adapters;
+use wealdmist_tools::{Engine, adapters};
 
 /// How often a prompt is drawn.
-const DRAWS: u32 = 200;
-
-/// The shells: what is drawn, and how that is done so often.
-const SHELLS: [(&str, &str); 3] = [
-    (
-        "bash",
-        "for ((n = 0; n < DRAWS; n++)); do __wm_seen; __wm_prompt; : \"${PS1@P}\"; done",
-    ),
-    (
-        "zsh",
-        "for ((n = 0; n < DRAWS; n++)); do __wm_prompt; : ${(%%)PROMPT}; done",
-    ),
-    (
-        "fish",
-        "for n in (seq DRAWS); fish_prompt >/dev/null; fish_right_prompt >/dev/null; end",
-    ),
-];
+const DRAWS: u32 = 60;
 
 fn command(home: &Path, folder: &Path, program: &str) -> Command {
     let mut command = Command::new(program);
@@ -67,6 +51,26 @@ fn took(home: &Path, folder: &Path, shell: &str, line: &str) -> Duration {
     times[2]
 }
 
+/// The time git takes for its own answer, the middle of fifty.
+fn git_alone(home: &Path, repository: &Path) -> Duration {
+    let mut times: Vec<Duration> = (0..50)
+        .map(|_| {
+            let begin = Instant::now();
+            let _ = command(home, repository, "git")
+                .args([
+                    "--no-optional-locks",
+                    "status",
+                    "--porcelain=v2",
+                    "--branch",
+                ])
+                .status();
+            begin.elapsed()
+        })
+        .collect();
+    times.sort();
+    times[25]
+}
+
 fn main() {
     let folder = tempfile::tempdir().unwrap();
     let home = folder.path();
@@ -78,6 +82,8 @@ fn main() {
         std::fs::create_dir_all(path.parent().unwrap()).unwrap();
         std::fs::write(path, "x\n").unwrap();
     }
+    // Files as old as the index would be read each time.
+    std::thread::sleep(Duration::from_millis(1100));
     for arguments in [
         &["init", "-q"][..],
         &["add", "."],
@@ -94,43 +100,36 @@ fn main() {
         let done = command(home, &repository, "git").args(arguments).status();
         assert!(done.is_ok_and(|d| d.success()), "git {arguments:?}");
     }
-    let mut times: Vec<Duration> = (0..50)
-        .map(|_| {
-            let begin = Instant::now();
-            let _ = command(home, &repository, "git")
-                .args([
-                    "--no-optional-locks",
-                    "status",
-                    "--porcelain=v2",
-                    "--branch",
-                ])
-                .status();
-            begin.elapsed()
-        })
-        .collect();
-    times.sort();
     let ms = |d: Duration| d.as_secs_f64() * 1e3;
-    println!("git status alone in 1,000 files {:.2} ms", ms(times[25]));
     println!(
         "{:<12} {:<10} {:>12} {:>16}",
         "milliseconds", "", "outside", "in 1,000 files"
     );
-    for (shell, draws) in SHELLS {
+    let shells = adapters().into_iter().filter_map(|a| match a.engine() {
+        Engine::Sourced(row) => Some((a, row)),
+        _ => None,
+    });
+    for (adapter, row) in shells {
+        let (shell, draws) = (row.program, row.drawing.ours);
         if Command::new(shell).arg("--version").output().is_err() {
             println!("{shell} is not installed");
             continue;
         }
+        let alone = ms(git_alone(home, &repository));
+        println!(
+            "{:<12} {:<10} {:>12} {alone:>16.2}",
+            "git status", "alone", ""
+        );
         for ready in ready::ALL {
             let doc = SetupDoc::parse("s", b"[palettes.a]\n").unwrap();
             let doc = doc.with_prompt(ready.toml).unwrap();
-            let adapter = adapters().into_iter().find(|a| a.id().0 == shell).unwrap();
             let made = adapter
                 .generated(doc.setup(), &Look::new(doc.setup()))
                 .unwrap();
             let path = home.join(".config/wealdmist").join(made.0);
             std::fs::write(&path, made.1.into_bytes()).unwrap();
             let load = format!(". {}", path.display());
-            let line = format!("{load}; {}", draws.replace("DRAWS", &DRAWS.to_string()));
+            let line = format!("{load}; {}", draws.replace("@N@", &DRAWS.to_string()));
             let one = |folder: &Path| {
                 let whole = took(home, folder, shell, &line);
                 let empty = took(home, folder, shell, &load);

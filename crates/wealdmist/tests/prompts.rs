@@ -718,6 +718,54 @@ fn further_lines_begin_as_core_says() {
 }
 
 #[test]
+fn what_a_prompt_costs_is_told_part_by_part() {
+    let s = Scratch::new();
+    s.write(
+        ".config/wealdmist/setup.toml",
+        "[palettes.a]\n[prompt]\nlines = 1\n",
+    );
+    let made = s.command("git").args(["init", "-q", "tide"]).status();
+    assert!(made.is_ok_and(|m| m.success()));
+    for (name, _) in SHELLS {
+        if !have(&[name]) {
+            continue;
+        }
+        let said = s.said(&["prompt", "cost", name, "--folder", "tide"], &[0]);
+        let time = |line: &str| {
+            line.split(" ms")
+                .next()
+                .unwrap()
+                .trim()
+                .parse::<f64>()
+                .unwrap()
+        };
+        let (head, parts) = said
+            .split_once("Without a part each is faster by\n")
+            .unwrap();
+        let times: Vec<f64> = head.lines().skip(1).map(time).collect();
+        assert_eq!(times.len(), 3, "{said}");
+        assert!(times[0] > 0.0 && times[1] > 0.0, "{said}");
+        let told: Vec<&str> = parts
+            .lines()
+            .filter_map(|l| l.split(" ms  ").nth(1))
+            .collect();
+        let mut wanted = ["branch", "changes", "folder", "host", "status", "user"].to_vec();
+        assert_eq!(told.len(), wanted.len(), "{said}");
+        wanted.retain(|w| !told.contains(w));
+        assert!(wanted.is_empty(), "{said}");
+        // What asks another program takes the longest.
+        assert_eq!(told[0], "changes", "{said}");
+        let all: Vec<f64> = parts.lines().map(time).collect();
+        assert!(
+            all.is_sorted_by(|a, b| a >= b) && all[0] <= times[0],
+            "{said}"
+        );
+    }
+    s.said(&["prompt", "cost", "bash", "--folder", "nowhere"], &[3]);
+    s.said(&["prompt", "cost", "csh"], &[2]);
+}
+
+#[test]
 fn the_mode_of_the_line_editor_is_shown() {
     for (n, (name, _)) in SHELLS.iter().enumerate().skip(1) {
         if !have(&[name]) {

@@ -131,6 +131,13 @@ const OF: &[(&str, &[Example])] = &[
         )],
     ),
     (
+        "prompt cost",
+        &[(
+            "wealdmist prompt cost zsh --folder ~/src/marsh-gauge",
+            "what the prompt takes there, part by part",
+        )],
+    ),
+    (
         "prompt code",
         &[("wealdmist prompt code bash", "what the shell would run")],
     ),

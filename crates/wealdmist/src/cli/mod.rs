@@ -448,6 +448,15 @@ pub enum PromptCommand {
         #[arg(long)]
         replace: bool,
     },
+    /// Measure what the prompt costs in a shell, part by part, beside the shell's own
+    Cost {
+        /// bash, zsh or fish
+        #[arg(add = Offer::new(complete::shells))]
+        shell: String,
+        /// The folder one is in then; without it, the present one
+        #[arg(long, value_name = "FOLDER", value_hint = clap::ValueHint::DirPath)]
+        folder: Option<PathBuf>,
+    },
     /// Print the code that a shell is given
     Code {
         /// bash, zsh or fish

@@ -1,6 +1,8 @@
 //! The prompt: its situations, the designs that are ready, and the code of a shell.
 
 use std::io::Write;
+use std::path::Path;
+use std::time::Duration;
 
 use wealdmist_core::look::Look;
 use wealdmist_core::prompt::ready::{self, Ready};
@@ -8,8 +10,9 @@ use wealdmist_core::prompt::{Piece, Row, Situation, cells_of, draw, going_on, pa
 use wealdmist_core::reading::ToolId;
 use wealdmist_core::role::RoleId;
 use wealdmist_core::specimen::{ENTERED, GOES_ON};
+use wealdmist_core::text::visible;
 use wealdmist_host::Survey;
-use wealdmist_tools::{Adapter, Engine, adapters};
+use wealdmist_tools::{Access, Adapter, Engine, adapters};
 
 use crate::cli::PromptCommand;
 use crate::failure::{Failure, Outcome};
@@ -28,6 +31,7 @@ pub fn run(survey: Survey, command: Option<&PromptCommand>, icons: bool) -> Outc
             shells,
             replace,
         }) => put_to_use(survey, name, shells, *replace),
+        Some(PromptCommand::Cost { shell, folder }) => cost(&survey, shell, folder.as_deref()),
         Some(PromptCommand::Code { shell }) => code(&survey, shell),
     }
 }
@@ -156,6 +160,35 @@ fn put_to_use(mut survey: Survey, name: &str, shells: &[String], replace: bool) 
         },
         survey.plan().counted()
     );
+    Ok(0)
+}
+
+/// Says what the prompt costs in a shell.
+fn cost(survey: &Survey, name: &str, folder: Option<&Path>) -> Outcome {
+    shell(name)?;
+    let row = known_shells().find(|(id, _)| id.0 == name);
+    let (_, row) = row.ok_or_else(|| Failure::Other(format!("{name} is not known")))?;
+    if !survey.has_program(row.program) {
+        return Err(Failure::Other(format!("{name} is not installed")));
+    }
+    let folder = match folder {
+        Some(folder) => folder.to_owned(),
+        None => std::env::current_dir().map_err(|e| Failure::Other(e.to_string()))?,
+    };
+    let cost = wealdmist_host::cost(&survey.doc, row, &folder).map_err(Failure::Other)?;
+    let ms = |time: Duration| format!("{:6.2} ms", time.as_secs_f64() * 1e3);
+    let shown = survey.home.contract(&folder);
+    say!("{name} in {}", visible(shown.as_bytes()));
+    say!("{}  each prompt", ms(cost.later));
+    say!(
+        "{}  the first one, with the script that draws it",
+        ms(cost.first)
+    );
+    say!("{}  a prompt of {name} by itself", ms(cost.own));
+    say!("Without a part each is faster by");
+    for (part, time) in cost.parts {
+        say!("{}  {}", ms(time), visible(part.as_bytes()));
+    }
     Ok(0)
 }
 

@@ -62,8 +62,24 @@ pub struct Sourced {
     pub syntax: Syntax,
     /// How a change arrives.
     pub live: Live,
+    /// How what a prompt costs is measured.
+    pub drawing: Drawing,
     /// What only its language knows.
     pub dialect: &'static dyn Dialect,
+}
+
+/// How a shell is made to draw prompts and nothing else. `@N@` stands for how many.
+#[derive(Debug, Clone, Copy)]
+pub struct Drawing {
+    /// The arguments with which it reads nothing of the person's, is interactive, and runs the line that
+    /// follows.
+    pub arguments: &'static [&'static str],
+    /// Folders of the home that have to be there, lest it does more when it starts.
+    pub folders: &'static [&'static str],
+    /// Draws prompts of our script.
+    pub ours: &'static str,
+    /// Draws prompts that it has by itself.
+    pub own: &'static str,
 }
 
 /// What a startup file comes to.

@@ -20,7 +20,7 @@ use crate::access::Access;
 use crate::glyphs;
 use crate::live::Live;
 use crate::sourced::bourne;
-use crate::sourced::{ARRIVES, Dialect, OwnPrompt, Ran, Sourced, Stretch, Written};
+use crate::sourced::{ARRIVES, Dialect, Drawing, OwnPrompt, Ran, Sourced, Stretch, Written};
 
 /// The row.
 pub static BASH: Sourced = Sourced {
@@ -47,6 +47,12 @@ pub static BASH: Sourced = Sourced {
             },
         }),
         ..ARRIVES
+    },
+    drawing: Drawing {
+        arguments: &["--norc", "--noprofile", "-i", "-c"],
+        folders: &[],
+        ours: "for ((n = 0; n < @N@; n++)); do __wm_seen; __wm_prompt; : \"${PS1@P}\"; done",
+        own: "PS1='\\s-\\v\\$ '; for ((n = 0; n < @N@; n++)); do : \"${PS1@P}\"; done",
     },
     dialect: &Bash,
 };

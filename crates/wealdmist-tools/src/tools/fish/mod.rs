@@ -15,7 +15,7 @@ use wealdmist_core::setup::Setup;
 
 use crate::access::Access;
 use crate::sourced::painted::role_of;
-use crate::sourced::{ARRIVES, Dialect, Ran, Sourced, Written, bourne, plain};
+use crate::sourced::{ARRIVES, Dialect, Drawing, Ran, Sourced, Written, bourne, plain};
 
 /// The row.
 pub static FISH: Sourced = Sourced {
@@ -32,6 +32,12 @@ pub static FISH: Sourced = Sourced {
     comment: "#",
     syntax: Syntax::Shell,
     live: ARRIVES,
+    drawing: Drawing {
+        arguments: &["-i", "-c"],
+        folders: &[".local/share/fish/generated_completions"],
+        ours: "for n in (seq @N@); fish_prompt >/dev/null; fish_right_prompt >/dev/null; end",
+        own: "for n in (seq @N@); fish_prompt >/dev/null; end",
+    },
     dialect: &Fish,
 };
 

@@ -12,7 +12,7 @@ use wealdmist_core::reading::{ToolId, ToolReport};
 use wealdmist_core::setup::Setup;
 
 use crate::access::Access;
-use crate::sourced::{ARRIVES, Dialect, Ran, Sourced, Written, bourne, plain};
+use crate::sourced::{ARRIVES, Dialect, Drawing, Ran, Sourced, Written, bourne, plain};
 
 /// The row.
 pub static ZSH: Sourced = Sourced {
@@ -26,6 +26,12 @@ pub static ZSH: Sourced = Sourced {
     comment: "#",
     syntax: Syntax::Shell,
     live: ARRIVES,
+    drawing: Drawing {
+        arguments: &["-f", "-i", "-c"],
+        folders: &[],
+        ours: "for ((n = 0; n < @N@; n++)); do __wm_prompt; : ${(%%)PROMPT}${(%%)RPROMPT}; done",
+        own: "for ((n = 0; n < @N@; n++)); do : ${(%%)PROMPT}${(%%)RPROMPT}; done",
+    },
     dialect: &Zsh,
 };
 
