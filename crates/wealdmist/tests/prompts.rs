@@ -718,6 +718,89 @@ fn further_lines_begin_as_core_says() {
 }
 
 #[test]
+fn what_takes_the_prompt_away_is_found() {
+    let cases: [(&str, &str, &[&str]); 3] = [
+        (
+            ".bashrc",
+            "PS1='mine '",
+            &[
+                "PROMPT_COMMAND=true",
+                "PROMPT_COMMAND=(true)",
+                "PROMPT_COMMAND+=(true)",
+                "unset PROMPT_COMMAND",
+                "# PROMPT_COMMAND=(x)",
+            ],
+        ),
+        (
+            ".zshrc",
+            "PROMPT='mine '",
+            &[
+                "precmd_functions=()",
+                "precmd_functions+=(true)",
+                "precmd_functions=(true $precmd_functions)",
+                "unset precmd_functions",
+            ],
+        ),
+        (
+            ".config/fish/config.fish",
+            "set -g mine 1",
+            &[
+                "function fish_prompt; echo 'mine '; end",
+                "functions -e fish_prompt",
+                "function fish_greeting; end",
+            ],
+        ),
+    ];
+    for ((name, _), (file, own, lines)) in SHELLS.iter().zip(cases) {
+        if !have(&[name]) {
+            continue;
+        }
+        let mut taken = 0;
+        for line in lines.iter().chain([&own]) {
+            let scratch = Scratch::new();
+            let made = scratch
+                .home()
+                .join(".local/share/fish/generated_completions");
+            std::fs::create_dir_all(made).unwrap();
+            scratch.write(file, "# mine\n");
+            scratch.write(".config/wealdmist/setup.toml", "[palettes.a]\n");
+            scratch.said(&["prompt", "use", "Narrows", "--in", name], &[0]);
+            scratch.said(&["set", "prompt.parts.input.sign", "tide"], &[0]);
+            scratch.said(&["set", "prompt.parts.input.sign-root", "tide"], &[0]);
+            scratch.said(&["apply", "--no-reload"], &[0]);
+            let text = scratch.read(file);
+            assert!(text.contains("prompt"), "{text}");
+            scratch.write(file, &format!("{text}{line}\n"));
+            let found = scratch
+                .said(&["check"], &[0, 1])
+                .contains("sets the prompt again behind ours");
+            let mut command = scratch.command("setsid");
+            command
+                .args(["--ctty", name, "-i"])
+                .env("HISTFILE", "/dev/null");
+            let mut terminal = Shell::start(&mut command, 60);
+            terminal.types("echo ebb\r");
+            let ran = terminal.shows(|s| {
+                let rows: Vec<String> = (0..12).map(|n| row(s, n)).collect();
+                let told = rows.iter().position(|r| r == "ebb");
+                match told.and_then(|n| rows.get(n + 1)).filter(|r| !r.is_empty()) {
+                    Some(prompt) => Ok(Some(prompt.clone())),
+                    None => Err(()),
+                }
+                .map(drop)
+            });
+            assert!(ran.is_ok(), "{name}, {line}\n{}", terminal.text());
+            let shown = terminal.text();
+            let last = shown.lines().filter(|l| !l.trim().is_empty()).next_back();
+            let ours = last.is_some_and(|l| l.contains("tide"));
+            assert_eq!(found, !ours, "{name}, {line}: {shown}");
+            taken += usize::from(found);
+        }
+        assert_eq!(taken, 2, "{name}");
+    }
+}
+
+#[test]
 fn what_a_prompt_costs_is_told_part_by_part() {
     let s = Scratch::new();
     s.write(

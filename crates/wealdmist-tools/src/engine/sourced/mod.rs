@@ -22,7 +22,7 @@ use wealdmist_core::prompt::{BETWEEN, usage};
 use wealdmist_core::property::{OUR_THEME, Property};
 use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::{
-    Drawn, Paint, Place, Reading, SourceFile, Standing, ToolId, ToolReport, Value,
+    Drawn, FileProblem, Paint, Place, Reading, SourceFile, Standing, ToolId, ToolReport, Value,
 };
 use wealdmist_core::role::{RoleId, Usage};
 use wealdmist_core::setup::Setup;
@@ -160,6 +160,8 @@ pub trait Dialect: Sync {
     fn spell(&self, color: Rgb, is_ground: bool) -> Code;
     /// Our script, which is the file that `word` names.
     fn script(&self, setup: &Setup, look: &Look, word: &Code) -> Code;
+    /// Whether a line that comes behind our script takes the prompt away again.
+    fn takes_away(&self, line: &str) -> bool;
     /// The color that a line of our script sets.
     fn written(&self, line: &str) -> Option<Written>;
 }
@@ -316,6 +318,16 @@ impl Adapter for Sourced {
 }
 
 impl Sourced {
+    /// What takes the prompt away behind our script.
+    fn behind(&self, visit: &Visit, from: usize) -> Option<Range<usize>> {
+        let after = lines::lines(&visit.file.bytes).filter(|line| line.span.start >= from);
+        let mut taking = after.filter(|line| {
+            let text = String::from_utf8_lossy(&visit.file.bytes[line.span.clone()]);
+            self.dialect.takes_away(text.trim())
+        });
+        taking.next().map(|line| line.span)
+    }
+
     /// Reads the colors back from our script.
     fn our_script(
         &self,
@@ -326,10 +338,22 @@ impl Sourced {
         report: &mut ToolReport,
     ) {
         let line = visit.file.position(span.start).line;
+        let behind = self.behind(visit, span.end);
         let theme = Value::Text(OUR_THEME.to_owned());
         let role = RoleId::from(Property::Theme);
         let mut r = shared::reading(&visit.file, &visit.chain, role, "prompt", theme, span);
         r.editable = false;
+        if let Some(at) = behind {
+            let place = Place::new(&visit.file, at);
+            r.standing = Standing::Conditional(format!("what {place} does behind it").into());
+            report.problems.push(FileProblem {
+                path: visit.file.path.clone(),
+                at: Some(place.at),
+                message: "this sets the prompt again behind ours: ours is not drawn".into(),
+                help: format!("let the line that loads it, {line}, be the last"),
+                blocks_edits: false,
+            });
+        }
         report.readings.push(r);
         let mut deeper = visit.chain.clone();
         deeper.push((visit.file.path.clone(), line));

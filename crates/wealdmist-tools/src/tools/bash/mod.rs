@@ -114,6 +114,11 @@ impl Dialect for Bash {
         bourne::script(&script::SHELL, setup, look, word)
     }
 
+    fn takes_away(&self, line: &str) -> bool {
+        // A text alone takes the place of the list's first entry, which is not the one that draws.
+        bourne::loses(line, "PROMPT_COMMAND")
+    }
+
     fn written(&self, line: &str) -> Option<Written> {
         bourne::written(line)
     }

@@ -78,6 +78,16 @@ impl Dialect for Fish {
         script::script(setup, look, word)
     }
 
+    fn takes_away(&self, line: &str) -> bool {
+        let mut words = line.split([' ', ';']).filter(|w| !w.is_empty());
+        let about = |mut rest: std::str::Split<'_, [char; 2]>| rest.any(|w| w == "fish_prompt");
+        match words.next() {
+            Some("function") => words.next() == Some("fish_prompt"),
+            Some("functions") => line.contains(" -e") && about(line.split([' ', ';'])),
+            _ => false,
+        }
+    }
+
     fn written(&self, line: &str) -> Option<Written> {
         let (name, value) = line
             .trim()

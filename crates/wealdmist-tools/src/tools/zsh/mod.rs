@@ -75,6 +75,10 @@ impl Dialect for Zsh {
         bourne::script(&script::SHELL, setup, look, word)
     }
 
+    fn takes_away(&self, line: &str) -> bool {
+        bourne::loses(line, "precmd_functions")
+    }
+
     fn written(&self, line: &str) -> Option<Written> {
         bourne::written(line)
     }

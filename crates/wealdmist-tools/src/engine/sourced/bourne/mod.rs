@@ -85,6 +85,21 @@ pub struct Bourne {
     pub keys: &'static str,
 }
 
+/// Whether a line gives a list another content, or none, without what was in it.
+#[must_use]
+pub fn loses(line: &str, list: &str) -> bool {
+    let words = ["export ", "declare ", "typeset ", "-a ", "-g ", "-ga "];
+    let mut rest = line;
+    while let Some(other) = words.iter().find_map(|w| rest.strip_prefix(w)) {
+        rest = other.trim_start();
+    }
+    if let Some(names) = rest.strip_prefix("unset ") {
+        return names.split([' ', ';']).any(|name| name == list);
+    }
+    let value = rest.strip_prefix(list).and_then(|v| v.strip_prefix("=("));
+    value.is_some_and(|v| !v.contains(list))
+}
+
 /// The script of a setup; `path` is the file it stands in.
 #[must_use]
 pub fn script(shell: &Bourne, setup: &Setup, look: &Look, path: &Code) -> Code {
