@@ -791,7 +791,7 @@ fn what_takes_the_prompt_away_is_found() {
             });
             assert!(ran.is_ok(), "{name}, {line}\n{}", terminal.text());
             let shown = terminal.text();
-            let last = shown.lines().filter(|l| !l.trim().is_empty()).next_back();
+            let last = shown.lines().rfind(|l| !l.trim().is_empty());
             let ours = last.is_some_and(|l| l.contains("tide"));
             assert_eq!(found, !ours, "{name}, {line}: {shown}");
             taken += usize::from(found);

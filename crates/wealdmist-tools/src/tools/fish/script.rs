@@ -177,13 +177,15 @@ fn drawn(painted: &Painted<'_>) -> Code {
 
 const TIES: &str = "    set -l n (count $__wm_rows)
     if test $n -gt 1
-        for i in (seq $n)
+        set -l i 0
+        for row in $__wm_rows
+            set i (math $i + 1)
             set -l tie '{}'
             test $i = 1; and set tie '{}'
             test $i -gt 1 -a $i -lt $n; and set tie '{}'
             set -g __wm_out ''
             __wm_add $__wm_c_between $tie
-            set -g __wm_rows[$i] \"$__wm_out$__wm_rows[$i]\"
+            set -g __wm_rows[$i] \"$__wm_out$row\"
         end
     end
 ";
