@@ -718,6 +718,35 @@ fn further_lines_begin_as_core_says() {
 }
 
 #[test]
+fn another_home_takes_the_same_design() {
+    if !have(&["bash"]) {
+        return;
+    }
+    let scratch = Scratch::new();
+    scratch.write(".bashrc", "# mine\n");
+    scratch.said(&["prompt", "use", "Narrows", "--in", "bash"], &[0]);
+    scratch.said(&["set", "prompt.parts.input.sign", "tide"], &[0]);
+    scratch.said(&["set", "prompt.parts.input.sign-root", "tide"], &[0]);
+    let setup = scratch.home().join(".config/wealdmist/setup.toml");
+    let setup = setup.to_str().unwrap();
+    let own = common::picture(&scratch.home());
+    let other = Scratch::new();
+    other.write(".bashrc", "# theirs\n");
+    other.said(&["--setup", setup, "apply", "--no-reload"], &[0]);
+    assert_eq!(common::picture(&scratch.home()), own);
+    assert!(other.read(".bashrc").starts_with("# theirs\n"));
+    let mut command = other.command("setsid");
+    command
+        .args(["--ctty", "bash", "-i"])
+        .env("HISTFILE", "/dev/null");
+    let terminal = Shell::start(&mut command, 60);
+    first_row(&terminal, "the other home", |row| row == "~ tide");
+    // Taken back there alone.
+    other.said(&["undo", "--no-reload"], &[0]);
+    assert_eq!(other.read(".bashrc"), "# theirs\n");
+}
+
+#[test]
 fn what_takes_the_prompt_away_is_found() {
     let cases: [(&str, &str, &[&str]); 3] = [
         (
