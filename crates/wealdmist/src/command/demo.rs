@@ -8,17 +8,22 @@ use wealdmist_core::condition::Conditions;
 use wealdmist_core::demo::{PALETTE_NAME, SETUP_NAME};
 use wealdmist_core::finding::Kind;
 use wealdmist_core::pair::mend;
+use wealdmist_core::plan::{Change, Plan};
+use wealdmist_core::prompt::{Part, Situation, draw, ready};
+use wealdmist_core::reading::ToolId;
 use wealdmist_core::repair::Scope;
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::specimen::Specimen;
 use wealdmist_core::text::{counted, visible_with};
 use wealdmist_host::{Ask, Home, Journal, Survey, find_font, make_demo};
+use wealdmist_tools::Access;
 
 use super::write::{print_answers, print_plan};
 use super::{Open, check, survey};
 use crate::cli::Place;
 use crate::failure::{Failure, Outcome};
 use crate::work::glyphs::{judged, mended, search};
+use crate::work::prompt::{given_to, shown};
 use crate::work::{bundle_parts, carry_out, repair_of};
 
 pub fn run(place: &Place, tour: bool, dir: Option<&Path>, open: Open) -> Outcome {
@@ -97,6 +102,12 @@ fn walk(mut s: Survey) -> Outcome {
 
     step(
         &mut n,
+        "A prompt for bash, with the time on its right, in some situations",
+    )?;
+    prompted(&mut s)?;
+
+    step(
+        &mut n,
         "Every pair brought to its target, every missing sign replaced",
     )?;
     repaired(&mut s)?;
@@ -113,7 +124,16 @@ fn walk(mut s: Survey) -> Outcome {
 
     step(&mut n, "The plan: exactly these bytes")?;
     let plan = s.plan();
-    print_plan(&s, &plan)?;
+    let (own, edited) =
+        (plan.edits.iter()).partition::<Vec<_>, _>(|e| matches!(e.change, Change::Whole(_)));
+    let spliced = Plan {
+        edits: edited.into_iter().cloned().collect(),
+        left: plan.left.clone(),
+    };
+    print_plan(&s, &spliced)?;
+    for edit in own {
+        say!("{} is ours, and written whole", s.home.contract(&edit.path));
+    }
 
     step(&mut n, "Applied: all files or none")?;
     let id = carry_out(&s, &plan)?;
@@ -163,6 +183,43 @@ fn walk(mut s: Survey) -> Outcome {
     Ok(0)
 }
 
+/// Takes a ready design for bash, puts a part into it, and shows it where no colors are.
+fn prompted(s: &mut Survey) -> Result<(), Failure> {
+    let ready = ready::named("Mooring").map_or("", |r| r.toml);
+    let mut doc = s.doc.with_prompt(ready)?;
+    let mut design = doc.setup().prompt.clone();
+    if let Some(time) = Part::named("time") {
+        let at = design.put_in(0, time);
+        design.to_other_side(at);
+    }
+    doc = doc.with_design(&design)?;
+    s.doc = given_to(&doc, &[ToolId("bash")], true)?;
+    s.save()?;
+    let design = shown(s.doc.setup(), false);
+    for at in Situation::all() {
+        if ![
+            "home",
+            "conflict in a rebase",
+            "failed command",
+            "40 columns",
+        ]
+        .contains(&at.name)
+        {
+            continue;
+        }
+        let at = Situation {
+            width: at.width.min(72),
+            ..at
+        };
+        say!("  {}:", at.name);
+        for row in draw(&design, true, &at) {
+            let line: String = row.left.iter().map(|p| p.text.as_str()).collect();
+            say!("    {}", line.trim_end());
+        }
+    }
+    Ok(())
+}
+
 /// Repairs the palette and replaces the signs that the font lacks.
 fn repaired(s: &mut Survey) -> Result<(), Failure> {
     let conditions = Conditions::default();
@@ -201,7 +258,6 @@ fn repaired(s: &mut Survey) -> Result<(), Failure> {
 
 /// Every file of the home but our own, with its bytes.
 fn picture(home: &Home) -> Result<BTreeMap<PathBuf, Vec<u8>>, Failure> {
-    use wealdmist_tools::Access;
     let own = [home.state(), home.cache(), home.setup_path()];
     let mut out = BTreeMap::new();
     let mut open = vec![home.home().to_owned()];
