@@ -1,5 +1,6 @@
 //! What a prompt costs in the real shell: drawn many times by a shell that reads nothing of the person's.
 
+use std::ffi::OsString;
 use std::fs;
 use std::path::Path;
 use std::process::Command;
@@ -36,6 +37,7 @@ struct Bare<'a> {
     shell: &'a Sourced,
     home: &'a Path,
     folder: &'a Path,
+    confined: &'a [OsString],
 }
 
 impl Bare<'_> {
@@ -43,10 +45,16 @@ impl Bare<'_> {
     fn takes(&self, line: &str) -> Result<Duration, String> {
         let mut times = Vec::new();
         for _ in 0..limits::COST_RUNS {
-            let mut command = Command::new(self.shell.program);
+            let mut words: Vec<OsString> = self.confined.to_vec();
+            if !words.is_empty() {
+                words.push(self.home.into());
+            }
+            words.push(self.shell.program.into());
+            words.extend(self.shell.drawing.arguments.iter().map(OsString::from));
+            let mut command = Command::new(&words[0]);
             command
-                .args(self.shell.drawing.arguments)
-                .arg(line)
+                .args(&words[1..])
+                .arg(format!("{line}; true"))
                 .env("HOME", self.home)
                 .env("COLUMNS", "80")
                 .current_dir(self.folder);
@@ -62,9 +70,14 @@ impl Bare<'_> {
                 command.env_remove(variable);
             }
             let begin = Instant::now();
-            run(&mut command, limits::COST_TIME)
+            let done = run(&mut command, limits::COST_TIME)
                 .ok_or_else(|| format!("{} did not come to an end", self.shell.program))?;
             times.push(begin.elapsed());
+            if !done.status.success() {
+                let said = String::from_utf8_lossy(&done.stderr);
+                let said = said.lines().next().unwrap_or_default();
+                return Err(format!("{} could not draw it: {said}", self.shell.program));
+            }
         }
         times.sort();
         Ok(times[times.len() / 2])
@@ -91,9 +104,17 @@ impl Bare<'_> {
 
 /// Measures what a setup's prompt costs in a shell when one is in a folder, part by part.
 ///
+/// `confined` are the words of a command that starts a program with fewer rights and away from our terminal, which
+/// an interactive shell would take; see `platform::confine`.
+///
 /// # Errors
 /// When the shell cannot be run, or the folder is none.
-pub fn cost(doc: &SetupDoc, shell: &Sourced, folder: &Path) -> Result<Cost, String> {
+pub fn cost(
+    doc: &SetupDoc,
+    shell: &Sourced,
+    folder: &Path,
+    confined: &[OsString],
+) -> Result<Cost, String> {
     if !folder.is_dir() {
         return Err(format!("{} is no folder", folder.display()));
     }
@@ -102,6 +123,7 @@ pub fn cost(doc: &SetupDoc, shell: &Sourced, folder: &Path) -> Result<Cost, Stri
         shell,
         home: scratch.path(),
         folder,
+        confined,
     };
     let drawing = &shell.drawing;
     for path in drawing.folders.iter().chain(&[NOTES]) {

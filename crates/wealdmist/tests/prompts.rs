@@ -878,6 +878,43 @@ fn what_a_prompt_costs_is_told_part_by_part() {
 }
 
 #[test]
+fn shells_that_are_measured_and_asked_leave_the_terminal_alone() {
+    if !have(&["tmux", "bash"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    s.open_interface(160, 47, "");
+    let sees = |text: &str| common::wait_for(text, || s.screen("0").contains(text).then_some(()));
+    let press = |key: &str| drop(s.tmux(&["send-keys", "-t", "0", key]));
+    sees("1 Survey");
+    press("6");
+    sees("the whole prompt");
+    press("K");
+    sees("the first ");
+    press("Right");
+    sees(" costs ");
+    // Another design has not been measured.
+    press("p");
+    common::wait_for("another design", || {
+        (!s.screen("0").contains(" costs ")).then_some(())
+    });
+    // The same where the programs say what the dotfiles come to.
+    press("1");
+    press("p");
+    sees("p again asks");
+    press("p");
+    common::wait_for("answers", || {
+        let shown = s.screen("0");
+        ["as read:", "otherwise than read:"]
+            .iter()
+            .any(|t| shown.contains(t))
+            .then_some(())
+    });
+    press("2");
+    sees("lightness");
+}
+
+#[test]
 fn the_mode_of_the_line_editor_is_shown() {
     for (n, (name, _)) in SHELLS.iter().enumerate().skip(1) {
         if !have(&[name]) {

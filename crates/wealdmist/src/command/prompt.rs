@@ -17,6 +17,7 @@ use wealdmist_tools::{Access, Adapter, Engine, adapters};
 use crate::cli::PromptCommand;
 use crate::failure::{Failure, Outcome};
 use crate::screen::{Mark, Output, out, piped};
+use crate::work::ask::confined;
 use crate::work::prompt::{given_to, known_shells, shown};
 
 pub fn run(survey: Survey, command: Option<&PromptCommand>, icons: bool) -> Outcome {
@@ -175,7 +176,8 @@ fn cost(survey: &Survey, name: &str, folder: Option<&Path>) -> Outcome {
         Some(folder) => folder.to_owned(),
         None => std::env::current_dir().map_err(|e| Failure::Other(e.to_string()))?,
     };
-    let cost = wealdmist_host::cost(&survey.doc, row, &folder).map_err(Failure::Other)?;
+    let cost =
+        wealdmist_host::cost(&survey.doc, row, &folder, &confined()).map_err(Failure::Other)?;
     let ms = |time: Duration| format!("{:6.2} ms", time.as_secs_f64() * 1e3);
     let shown = survey.home.contract(&folder);
     say!("{name} in {}", visible(shown.as_bytes()));

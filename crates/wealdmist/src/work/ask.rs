@@ -8,6 +8,7 @@ use std::process::Command;
 
 use wealdmist_core::reading::ToolId;
 use wealdmist_host::platform::confine::confine;
+use wealdmist_host::platform::signals;
 use wealdmist_host::{Heard, Survey};
 
 /// The argument by which the program knows that it is to become another with fewer rights.
@@ -23,6 +24,8 @@ pub fn become_confined() -> String {
     let (Some(folder), Some(program)) = (words.next(), words.next()) else {
         return "a folder and a program are wanted".to_owned();
     };
+    // An interactive shell would take the terminal from us, and we would be stopped.
+    signals::detach();
     match confine(&PathBuf::from(folder)) {
         // A system that cannot confine it leaves it as it would be in the person's own session.
         Ok(_) => Command::new(program).args(words).exec().to_string(),
@@ -32,11 +35,15 @@ pub fn become_confined() -> String {
 
 /// Asks; each tool with what came of it.
 pub fn ask(survey: &mut Survey) -> Vec<(ToolId, Heard)> {
-    let confined: Vec<OsString> = match std::env::current_exe() {
+    survey.ask(&confined())
+}
+
+/// The words of a command that starts a program with fewer rights, away from the terminal.
+pub fn confined() -> Vec<OsString> {
+    match std::env::current_exe() {
         Ok(own) => vec![own.into(), ARGUMENT.into()],
         Err(_) => Vec::new(),
-    };
-    survey.ask(&confined)
+    }
 }
 
 /// What came of asking one tool.

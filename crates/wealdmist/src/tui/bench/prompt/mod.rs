@@ -9,6 +9,7 @@ mod scenes;
 mod view;
 
 use std::borrow::Cow;
+use std::path::PathBuf;
 
 use crossterm::event::KeyCode::{
     Backspace, Char, Delete, Down, Enter, Left, PageDown, PageUp, Right, Up,
@@ -17,8 +18,10 @@ use wealdmist_core::character;
 use wealdmist_core::prompt::{
     Design, Kind, Part, Past, Shape, Situation, Style, Way, When, cells, place,
 };
+use wealdmist_core::reading::ToolId;
 use wealdmist_core::role::RoleId;
 use wealdmist_core::specimen::Specimen;
+use wealdmist_host::Cost;
 use wealdmist_tools::Access;
 
 use super::{Bench, Do, Question, Reply};
@@ -28,7 +31,8 @@ use crate::tui::stage::Target;
 use crate::tui::step::Step;
 use crate::tui::view::{Hits, Pen};
 use crate::tui::workspace::Workspace;
-use crate::work::prompt::{given_to, shells, sign_typed};
+use crate::work::ask::confined;
+use crate::work::prompt::{given_to, known_shells, shells, sign_typed};
 
 /// The step.
 pub const STEP: Step = Step {
@@ -77,6 +81,7 @@ pub enum Act {
     Give,
     Code,
     Folder,
+    Cost,
     Scroll(isize),
 }
 
@@ -118,12 +123,35 @@ pub struct Prompt {
     pub own: Vec<Situation>,
     /// Whether the folder one is in was looked at.
     looked: bool,
+    /// What a design costs in a shell, and where that was measured.
+    cost: Option<Measured>,
+}
+
+/// What was measured of a design.
+#[derive(Debug, Clone)]
+pub struct Measured {
+    /// The design.
+    design: Design,
+    /// The shell.
+    pub shell: ToolId,
+    /// The folder, for people.
+    pub folder: String,
+    /// What it costs.
+    pub cost: Cost,
+}
+
+/// What comes of the bench's slow work.
+pub enum Answer {
+    /// A folder as a situation.
+    Folder(Result<Situation, String>),
+    /// What the design costs.
+    Cost(Result<Box<Measured>, String>),
 }
 
 impl Bench for Prompt {
     type Act = Act;
     type Ask = Ask;
-    type Answer = Result<Situation, String>;
+    type Answer = Answer;
 
     const KEYS: &'static [Key<Act>] = &[
         shifted(hint(Left, Act::Carry(Way::Left), "Shift+arrows", "carry")),
@@ -185,6 +213,7 @@ impl Bench for Prompt {
         key(Char('y'), Act::Tie, "y", "lines tied together"),
         key(Char('p'), Act::Past, "p", "past prompts"),
         key(Char('r'), Act::Code, "r", "read the code"),
+        key(Char('K'), Act::Cost, "K", "what it costs in a shell"),
         key(
             Char('/'),
             Act::Folder,
@@ -231,6 +260,7 @@ impl Bench for Prompt {
             Act::Folders if self.pointed(ws).is_some_and(|p| p.kind == Kind::Language) => {
                 return self.ask(ws, Ask::Files);
             }
+            Act::Cost => return self.measure(ws),
             Act::Battery => {
                 return match self.go_to(Kind::Battery, ws) {
                     true => self.ask(ws, Ask::Tells),
@@ -291,13 +321,14 @@ impl Bench for Prompt {
 
     fn answered(&mut self, answer: Self::Answer, ws: &mut Workspace) -> Reply<Self> {
         match answer {
-            Ok(at) => {
+            Answer::Cost(Ok(measured)) => self.cost = Some(*measured),
+            Answer::Folder(Ok(at)) => {
                 self.own.retain(|own| own.folder != at.folder);
                 self.own.insert(0, at);
                 self.first = 0;
                 ws.stage.stale = true;
             }
-            Err(why) => ws.complain(why),
+            Answer::Folder(Err(why)) | Answer::Cost(Err(why)) => ws.complain(why),
         }
         Vec::new()
     }
@@ -395,15 +426,50 @@ impl Prompt {
         }
     }
 
-    fn look_at(
-        &self,
-        folder: std::path::PathBuf,
-        ws: &Workspace,
-    ) -> Do<Ask, Result<Situation, String>> {
+    fn look_at(&self, folder: PathBuf, ws: &Workspace) -> Do<Ask, Answer> {
         let home = ws.survey.home.clone();
         Do::Run(Job::new("folder", "looking at the folder", move || {
-            wealdmist_host::situation(&home, &folder)
+            Answer::Folder(wealdmist_host::situation(&home, &folder))
         }))
+    }
+
+    /// Measures what the design costs, in the first shell that is given it, or that is here; in the folder that
+    /// was looked at last.
+    fn measure(&self, ws: &mut Workspace) -> Reply<Self> {
+        let all = shells(&ws.survey);
+        let given = all.iter().find(|(_, ours)| *ours).or(all.first());
+        let row = known_shells().find(|(id, _)| given.is_some_and(|g| g.0 == *id));
+        let Some((shell, row)) = row else {
+            ws.complain("no shell is installed that it could be measured in");
+            return Vec::new();
+        };
+        let folder = match self.own.first() {
+            Some(at) => ws.survey.home.expand(&at.folder),
+            None => ws.survey.home.home().to_owned(),
+        };
+        let (doc, said) = (ws.doc().clone(), ws.survey.home.contract(&folder));
+        vec![Do::Run(Job::new(
+            "cost",
+            "measuring the prompt",
+            move || {
+                let cost = wealdmist_host::cost(&doc, row, &folder, &confined());
+                let design = doc.setup().prompt.clone();
+                Answer::Cost(cost.map(|cost| {
+                    Box::new(Measured {
+                        design,
+                        shell,
+                        folder: said,
+                        cost,
+                    })
+                }))
+            },
+        ))]
+    }
+
+    /// What was measured, where the design is still the one.
+    pub fn measured(&self, ws: &Workspace) -> Option<&Measured> {
+        let measured = self.cost.as_ref();
+        measured.filter(|m| m.design == ws.doc().setup().prompt)
     }
 
     /// Goes to the part of a kind, unless the pointer is on one; says so where there is none.

@@ -1,6 +1,7 @@
 //! The design as a strip, the part pointed at with what it is like, and the design as a whole.
 
 use std::ops::Range;
+use std::time::Duration;
 
 use ratatui_core::style::Modifier;
 use wealdmist_core::prompt::{Ink, Piece, Shape, cells, cells_of, ready, strip};
@@ -20,7 +21,7 @@ pub fn draw(bench: &Prompt, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
     let mut row = 2;
     row = the_strip(bench, ws, pen, hits, row) + 1;
     row = part(bench, ws, pen, row);
-    whole(ws, pen, row);
+    whole(bench, ws, pen, row);
 }
 
 /// Whose design it is, and which shells get it.
@@ -196,8 +197,13 @@ fn part(bench: &Prompt, ws: &Workspace, pen: &mut Pen, top: usize) -> usize {
         return top;
     };
     let all = scenes::all(ws, &bench.own);
+    let costs = bench.measured(ws).and_then(|m| {
+        let of = m.cost.parts.iter().find(|(name, _)| *name == part.name);
+        Some(format!(" costs {},", ms(of?.1)))
+    });
     let seen = format!(
-        " seen in {} of {} situations ",
+        "{} seen in {} of {} situations ",
+        costs.unwrap_or_default(),
         all.showing(bench.part),
         all.names.len()
     );
@@ -214,12 +220,25 @@ fn part(bench: &Prompt, ws: &Workspace, pen: &mut Pen, top: usize) -> usize {
     facts_from(&facts, few, pen, top + 1)
 }
 
-fn whole(ws: &Workspace, pen: &mut Pen, top: usize) {
+fn whole(bench: &Prompt, ws: &Workspace, pen: &mut Pen, top: usize) {
     if top + 2 > pen.height() {
         return;
     }
     pen.rule(top, 0..pen.width());
     pen.text(top, 2, " the whole prompt ", Tone::Strong);
+    if let Some(m) = bench.measured(ws) {
+        let (later, first, own) = (ms(m.cost.later), ms(m.cost.first), ms(m.cost.own));
+        let text = format!(
+            " {} in {}: {later}, the first {first}, its own {own} ",
+            m.shell, m.folder
+        );
+        pen.right(
+            top,
+            pen.width().saturating_sub(2),
+            &visible(text.as_bytes()),
+            Tone::Quiet,
+        );
+    }
     let facts = facts::of_design(ws, &ws.doc().setup().prompt);
     let row = facts_from(&facts, true, pen, top + 1) + 1;
     let row = joints(ws, pen, row);
@@ -301,6 +320,11 @@ fn joints(ws: &Workspace, pen: &mut Pen, top: usize) -> usize {
         column += 14;
     }
     top + 3
+}
+
+/// A time in milliseconds.
+fn ms(time: Duration) -> String {
+    format!("{:.1} ms", time.as_secs_f64() * 1e3)
 }
 
 /// Facts below one another, or in two columns without their remarks; the row behind them.
