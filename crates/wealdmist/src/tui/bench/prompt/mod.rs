@@ -143,7 +143,7 @@ pub struct Measured {
 /// What comes of the bench's slow work.
 pub enum Answer {
     /// A folder as a situation.
-    Folder(Result<Situation, String>),
+    Folder(Result<Box<Situation>, String>),
     /// What the design costs.
     Cost(Result<Box<Measured>, String>),
 }
@@ -324,7 +324,7 @@ impl Bench for Prompt {
             Answer::Cost(Ok(measured)) => self.cost = Some(*measured),
             Answer::Folder(Ok(at)) => {
                 self.own.retain(|own| own.folder != at.folder);
-                self.own.insert(0, at);
+                self.own.insert(0, *at);
                 self.first = 0;
                 ws.stage.stale = true;
             }
@@ -429,7 +429,7 @@ impl Prompt {
     fn look_at(&self, folder: PathBuf, ws: &Workspace) -> Do<Ask, Answer> {
         let home = ws.survey.home.clone();
         Do::Run(Job::new("folder", "looking at the folder", move || {
-            Answer::Folder(wealdmist_host::situation(&home, &folder))
+            Answer::Folder(wealdmist_host::situation(&home, &folder).map(Box::new))
         }))
     }
 
