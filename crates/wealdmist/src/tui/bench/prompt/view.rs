@@ -324,7 +324,10 @@ fn joints(ws: &Workspace, pen: &mut Pen, top: usize) -> usize {
 
 /// A time in milliseconds.
 fn ms(time: Duration) -> String {
-    format!("{:.1} ms", time.as_secs_f64() * 1e3)
+    match time.as_secs_f64() * 1e3 {
+        time if time < 0.05 => "under 0.1 ms".to_owned(),
+        time => format!("{time:.1} ms"),
+    }
 }
 
 /// Facts below one another, or in two columns without their remarks; the row behind them.
