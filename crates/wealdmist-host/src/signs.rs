@@ -14,9 +14,6 @@ use crate::survey::Survey;
 
 /// The characters outside ASCII of the setup file itself, and of what is generated from it.
 pub(crate) fn signs_of_setup(survey: &Survey) -> Vec<GlyphUse> {
-    if !survey.stored {
-        return Vec::new();
-    }
     let file = SourceFile {
         path: survey.doc.path().to_owned(),
         target: survey.doc.path().to_owned(),
@@ -24,6 +21,10 @@ pub(crate) fn signs_of_setup(survey: &Survey) -> Vec<GlyphUse> {
         included_from: None,
         lines: Default::default(),
     };
+    // A setup that nobody has written yet has no signs of its own, but for those it is to generate.
+    if !survey.stored {
+        return generated_signs(survey, &file);
+    }
     let mut found = glyphs_of(&file, Syntax::Data, &["#"]);
     // What is to be replaced stands there because it is wrong, and its names are the person's own.
     let text = survey.doc.text();
@@ -145,7 +146,10 @@ mod tests {
         );
         assert_eq!(found[0].place.at.line, 12);
         survey.stored = false;
-        assert!(signs_of_setup(&survey).is_empty());
+        let generated: Vec<char> = (signs_of_setup(&survey).iter())
+            .map(|g| g.character)
+            .collect();
+        assert_eq!(generated, signs[2..]);
     }
 
     #[test]

@@ -13,6 +13,7 @@ use wealdmist_core::font::picture::Means;
 use wealdmist_core::look::{Look, Origin, origin};
 use wealdmist_core::pair::mend;
 use wealdmist_core::plan::{self, ChangeId, FileEdit, Piece, Plan, Splice};
+use wealdmist_core::prompt::Design;
 use wealdmist_core::reading::{Asked, Reading, ToolId};
 use wealdmist_core::role::{RoleId, Usage, lookup};
 use wealdmist_core::setup::{EditError, Expr, SetupDoc};
@@ -389,12 +390,28 @@ impl Workspace {
         self.fonts_changed += 1;
     }
 
-    /// What is looked for of the fonts: a search for another choice is out of date.
+    /// What is looked for of the fonts: a search for another choice, or for other signs of a prompt that is
+    /// generated, is out of date.
     #[must_use]
     pub fn font_wanted(&self) -> String {
-        let font = &self.survey.doc.setup().font;
+        let setup = self.survey.doc.setup();
+        let design = setup
+            .tools
+            .values()
+            .any(|t| t.generate)
+            .then_some(&setup.prompt);
+        let signs: Vec<&str> = design
+            .into_iter()
+            .flat_map(Design::parts)
+            .map(|p| p.sign(setup.symbols))
+            .collect();
+        let shapes = design.map(|d| (d.joint, d.open, d.close, d.stretch));
+        let font = &setup.font;
         let faces = (&font.family, &font.bold, &font.italic, &font.bold_italic);
-        format!("{} {faces:?} {:?}", self.fonts_changed, font.fallback)
+        format!(
+            "{} {faces:?} {:?} {signs:?} {shapes:?}",
+            self.fonts_changed, font.fallback
+        )
     }
 
     /// The chosen font, once it is known.

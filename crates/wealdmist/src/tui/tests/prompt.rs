@@ -377,6 +377,31 @@ fn a_folder_of_ones_own_is_a_situation() {
     );
 }
 
+#[test]
+fn signs_of_a_prompt_that_is_given_to_a_shell_are_judged_with_the_others() {
+    let (_folder, mut app) = bench(Some("Ebb"));
+    let effects = app.begin();
+    settle(&mut app, effects);
+    let judged = |app: &App, c: char| app.ws.derived.glyphs.iter().any(|g| g.found.character == c);
+    all(&mut app, &["i"]);
+    press(&mut app, "U+F0150");
+    all(&mut app, &["Enter"]);
+    let shells = crate::work::prompt::shells(&app.ws.survey);
+    if shells.is_empty() {
+        return;
+    }
+    assert!(!judged(&app, '\u{e725}'), "nothing of it is drawn yet");
+    all(&mut app, &["Enter"]);
+    assert!(judged(&app, '\u{e725}') && judged(&app, '\u{f0150}'));
+    all(&mut app, &["Right", "Right", "Right", "i"]);
+    for _ in 0..4 {
+        all(&mut app, &["Backspace"]);
+    }
+    press(&mut app, "U+F126");
+    all(&mut app, &["Enter"]);
+    assert!(judged(&app, '\u{f126}') && !judged(&app, '\u{e725}'));
+}
+
 /// The bench's screen from the strip on: what is above it depends on which shells are installed.
 fn assert_below(app: &App, wanted: &[&str]) {
     let drawn = screen(app, Depth::None, true);
