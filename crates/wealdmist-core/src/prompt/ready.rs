@@ -1,5 +1,7 @@
 //! Designs that are ready to be taken, each of another kind. They are written as a setup's `[prompt]`.
 
+use std::sync::LazyLock;
+
 use super::Design;
 use crate::setup::{SetupDoc, ShowUser};
 
@@ -250,6 +252,21 @@ pub fn named(name: &str) -> Option<&'static Ready> {
         .find(|r| r.name.eq_ignore_ascii_case(name.trim()))
 }
 
+/// The ready design that a design is, if it is one.
+#[must_use]
+pub fn like(design: &Design) -> Option<&'static Ready> {
+    static DESIGNS: LazyLock<Vec<Option<Design>>> = LazyLock::new(|| {
+        let read = |ready: &Ready| {
+            let text = format!("[palettes.a]\n[prompt]\n{}", ready.toml);
+            let doc = SetupDoc::parse("ready", text.as_bytes()).ok()?;
+            Some(doc.setup().prompt.clone())
+        };
+        ALL.iter().map(read).collect()
+    });
+    let at = DESIGNS.iter().position(|d| d.as_ref() == Some(design))?;
+    ALL.get(at)
+}
+
 /// Whether a design is a ready one, or the plain one with what can be chosen of it: whoever takes another
 /// loses nothing of their own.
 #[must_use]
@@ -263,10 +280,5 @@ pub fn is_known(design: &Design) -> bool {
             })
         })
     };
-    let is_ready = |ready: &Ready| {
-        let text = format!("[palettes.a]\n[prompt]\n{}", ready.toml);
-        let doc = SetupDoc::parse("ready", text.as_bytes());
-        doc.is_ok_and(|doc| doc.setup().prompt == *design)
-    };
-    users.into_iter().any(plain) || ALL.iter().any(is_ready)
+    like(design).is_some() || users.into_iter().any(plain)
 }

@@ -12,7 +12,8 @@ use wealdmist_core::role::RoleId;
 use wealdmist_core::specimen::{ENTERED, GOES_ON};
 use wealdmist_core::text::visible;
 use wealdmist_host::Survey;
-use wealdmist_tools::{Access, Adapter, Engine, adapters};
+use wealdmist_tools::sourced::Sourced;
+use wealdmist_tools::{Access, Adapter};
 
 use crate::cli::PromptCommand;
 use crate::failure::{Failure, Outcome};
@@ -166,9 +167,7 @@ fn put_to_use(mut survey: Survey, name: &str, shells: &[String], replace: bool) 
 
 /// Says what the prompt costs in a shell.
 fn cost(survey: &Survey, name: &str, folder: Option<&Path>) -> Outcome {
-    shell(name)?;
-    let row = known_shells().find(|(id, _)| id.0 == name);
-    let (_, row) = row.ok_or_else(|| Failure::Other(format!("{name} is not known")))?;
+    let row = shell(name)?;
     if !survey.has_program(row.program) {
         return Err(Failure::Other(format!("{name} is not installed")));
     }
@@ -203,10 +202,9 @@ fn code(survey: &Survey, name: &str) -> Outcome {
 }
 
 /// The shell of a name.
-fn shell(name: &str) -> Result<&'static dyn Adapter, Failure> {
-    let found = adapters().into_iter().find(|a| a.id().0 == name);
-    let found = found.filter(|a| matches!(a.engine(), Engine::Sourced(_)));
-    found.ok_or_else(|| {
+fn shell(name: &str) -> Result<&'static Sourced, Failure> {
+    let found = known_shells().find(|(id, _)| id.0 == name);
+    found.map(|(_, row)| row).ok_or_else(|| {
         let all: Vec<&str> = known_shells().map(|(id, _)| id.0).collect();
         let all = all.join(", ");
         Failure::Usage(format!(

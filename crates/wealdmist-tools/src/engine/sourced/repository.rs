@@ -15,6 +15,8 @@
 //! 5. draws names only after what a terminal would act on is taken out of them, and never lets
 //!    the shell expand them a second time.
 
+use wealdmist_core::quote::Code;
+
 /// What stands before `status`: settings that hold whatever the repository says.
 pub const ARGUMENTS: [&str; 10] = [
     // A program that tells which files changed.
@@ -72,3 +74,15 @@ pub const SECONDS: u32 = 1;
 
 /// The sign where changes could not be asked for.
 pub const UNKNOWN: &str = "?";
+
+/// What a script asks with, by the marks that stand for it: arguments, question, limits.
+#[must_use]
+pub fn asked(counts: bool) -> [(&'static str, Code); 4] {
+    let question = if counts { QUESTION_OF_COUNTS } else { QUESTION };
+    [
+        ("@ARGUMENTS@", Code::join(&ARGUMENTS.map(Code::fixed), " ")),
+        ("@QUESTION@", Code::fixed(question)),
+        ("@SECONDS@", Code::whole(SECONDS)),
+        ("@CONFIGURATION@", Code::whole(MAX_CONFIGURATION)),
+    ]
+}

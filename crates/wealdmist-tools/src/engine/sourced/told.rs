@@ -1,6 +1,6 @@
 //! How a shell's script tells a part: what every shell's has, whatever its words.
 
-use wealdmist_core::prompt::{Design, Kind, Part};
+use wealdmist_core::prompt::{Design, Kind, Line, Part, SIGNALS, giving_way};
 use wealdmist_core::quote::Code;
 
 /// How a part is told.
@@ -75,4 +75,32 @@ pub fn sign_of<'a>(part: &'a Part, design: &Design) -> Option<&'a str> {
         Kind::Language => sign.trim_end(),
         _ => sign,
     })
+}
+
+/// The parts of a line by their numbers: those on the left, those on the right, and all that give way in the
+/// order they do. `first` is the number of the line's first part.
+pub fn numbered(line: &Line, first: usize) -> [Code; 3] {
+    let numbers = |places: &[usize]| {
+        let all: Vec<Code> = places
+            .iter()
+            .map(|i| Code::whole((first + i) as u64))
+            .collect();
+        Code::join(&all, " ")
+    };
+    let (l, r) = (line.left.len(), line.right.len());
+    let all: Vec<&Part> = line.left.iter().chain(&line.right).collect();
+    let (left, right): (Vec<usize>, Vec<usize>) = (0..l + r).partition(|i| *i < l);
+    [numbers(&left), numbers(&right), numbers(&giving_way(&all))]
+}
+
+/// The names of signals, each in a branch of the shell: the status it comes to, its name.
+pub fn signals(branch: &'static str) -> Code {
+    let mut out = Code::default();
+    for (n, name) in SIGNALS {
+        out.push(&Code::of(
+            branch,
+            &[&Code::whole(128 + n), &Code::fixed(name)],
+        ));
+    }
+    out
 }

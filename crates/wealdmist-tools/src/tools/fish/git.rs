@@ -25,22 +25,15 @@ pub(super) fn asking(painted: &Painted<'_>) -> Code {
             Code::of("set -lx {} {}", &[&Code::fixed(name), &value])
         })
         .collect();
-    let arguments: Vec<Code> = repository::ARGUMENTS.map(Code::fixed).into();
     let counts = painted.counts_changes();
-    let question = match counts {
-        true => repository::QUESTION_OF_COUNTS,
-        false => repository::QUESTION,
-    };
+    let marks = |own: Vec<(&'static str, Code)>| [repository::asked(counts).to_vec(), own].concat();
     let asked = match painted.asks_changes() {
         true => Code::filled(
             ASKED,
-            &[
-                ("@SECONDS@", Code::whole(repository::SECONDS)),
+            &marks(vec![
                 ("@ENVIRONMENT@", Code::join(&environment, "; ")),
-                ("@ARGUMENTS@", Code::join(&arguments, " ")),
-                ("@QUESTION@", Code::fixed(question)),
                 ("@LINES@", Code::fixed(if counts { COUNTED } else { DIRTY })),
-            ],
+            ]),
         ),
         false => Code::default(),
     };
@@ -48,15 +41,11 @@ pub(super) fn asking(painted: &Painted<'_>) -> Code {
         true => Code::fixed(OPERATION),
         false => Code::default(),
     };
-    let parts = [
-        (
-            "@CONFIGURATION@",
-            Code::whole(repository::MAX_CONFIGURATION),
-        ),
+    let parts = marks(vec![
         ("@REFUSED@", Code::join(&refused, "|")),
         ("@ASKED@", asked),
         ("@OPERATION@", operation),
-    ];
+    ]);
     Code::filled(GIT, &parts)
 }
 

@@ -2,7 +2,7 @@
 
 use wealdmist_core::color::Depth;
 use wealdmist_core::look::Look;
-use wealdmist_core::prompt::{Design, FOR_TYPING, Kind, Line, Part, Past, giving_way, ties};
+use wealdmist_core::prompt::{Design, FOR_TYPING, Kind, Line, Past, ties};
 use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::setup::Setup;
 
@@ -10,6 +10,7 @@ use super::FISH;
 use super::git::asking;
 use super::parts::part_code;
 use crate::sourced::painted::{DEPTHS, Painted};
+use crate::sourced::told::numbered;
 
 /// A text of the design as a word of the shell.
 pub(super) fn word(text: &str) -> Code {
@@ -191,12 +192,8 @@ const TIES: &str = "    set -l n (count $__wm_rows)
 ";
 
 fn line_code(line: &Line, first: usize, is_last: bool, tied: bool) -> Code {
-    let numbers = |places: &mut dyn Iterator<Item = usize>| {
-        let all: Vec<Code> = places.map(|i| whole(first + i)).collect();
-        Code::join(&all, " ")
-    };
-    let (l, r) = (line.left.len(), line.right.len());
-    let all: Vec<&Part> = line.left.iter().chain(&line.right).collect();
+    let [left, right, order] = numbered(line, first);
+    let l = line.left.len();
     let tie = Code::fixed(if tied { " - 2" } else { "" });
     let room = match is_last {
         true => Code::of(
@@ -207,12 +204,7 @@ fn line_code(line: &Line, first: usize, is_last: bool, tied: bool) -> Code {
     };
     let mut out = Code::of(
         "    set -g __wm_room ({})\n    set -g __wm_left {}\n    set -g __wm_right {}\n    set -g __wm_order {}\n",
-        &[
-            &room,
-            &numbers(&mut (0..l)),
-            &numbers(&mut (l..l + r)),
-            &numbers(&mut giving_way(&all).into_iter()),
-        ],
+        &[&room, &left, &right, &order],
     );
     match is_last {
         true => out.push(&Code::of(

@@ -18,24 +18,14 @@ pub(super) fn asking(shell: &Bourne, painted: &Painted<'_>) -> Code {
         .iter()
         .map(|(name, value)| Code::of("{}=\"{}\"", &[&Code::fixed(name), &word(value)]))
         .collect();
-    let arguments: Vec<Code> = repository::ARGUMENTS.map(Code::fixed).into();
     let counts = painted.counts_changes();
-    let question = match counts {
-        true => repository::QUESTION_OF_COUNTS,
-        false => repository::QUESTION,
-    };
-    let query = Code::filled(
-        QUERY,
-        &[
-            ("@ENVIRONMENT@", Code::join(&environment, " ")),
-            ("@ARGUMENTS@", Code::join(&arguments, " ")),
-            ("@QUESTION@", Code::fixed(question)),
-        ],
-    );
+    let marks = |own: Vec<(&'static str, Code)>| [repository::asked(counts).to_vec(), own].concat();
+    let environment = ("@ENVIRONMENT@", Code::join(&environment, " "));
+    let query = Code::filled(QUERY, &marks(vec![environment]));
     let asked = match painted.asks_changes() {
         true => Code::filled(
             ASKED,
-            &[
+            &marks(vec![
                 ("@READS@", Code::fixed(shell.reads)),
                 (
                     "@OPENS@",
@@ -43,7 +33,6 @@ pub(super) fn asking(shell: &Bourne, painted: &Painted<'_>) -> Code {
                 ),
                 ("@FROM@", Code::fixed(shell.from)),
                 ("@ENDS@", Code::filled(shell.ends, &[("@QUERY@", query)])),
-                ("@SECONDS@", Code::whole(repository::SECONDS)),
                 (
                     "@LINES@",
                     Code::fixed(if counts {
@@ -52,7 +41,7 @@ pub(super) fn asking(shell: &Bourne, painted: &Painted<'_>) -> Code {
                         "        ?*) __wm_dirty=1; break ;;\n"
                     }),
                 ),
-            ],
+            ]),
         ),
         false => Code::default(),
     };
@@ -60,16 +49,12 @@ pub(super) fn asking(shell: &Bourne, painted: &Painted<'_>) -> Code {
         true => Code::filled(OPERATION, &[("@READS@", Code::fixed(shell.reads))]),
         false => Code::default(),
     };
-    let parts = [
-        (
-            "@CONFIGURATION@",
-            Code::whole(repository::MAX_CONFIGURATION),
-        ),
+    let parts = marks(vec![
         ("@REFUSED@", Code::join(&refused, " | ")),
         ("@ASKED@", asked),
         ("@OPERATION@", operation),
         ("@READS@", Code::fixed(shell.reads)),
-    ];
+    ]);
     let mut out = Code::filled(shell.harmless, &parts);
     out.push(&Code::filled(GIT, &parts));
     out

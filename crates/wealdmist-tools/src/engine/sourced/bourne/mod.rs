@@ -6,9 +6,7 @@ mod parts;
 use wealdmist_core::color::Depth;
 use wealdmist_core::escape::Escape;
 use wealdmist_core::look::Look;
-use wealdmist_core::prompt::{
-    Design, FOR_TYPING, Kind, Line, Part, Past, cells, giving_way, place, ties,
-};
+use wealdmist_core::prompt::{Design, FOR_TYPING, Kind, Line, Past, cells, place, ties};
 use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::ToolId;
 use wealdmist_core::setup::Setup;
@@ -16,6 +14,7 @@ use wealdmist_core::width::{nothing, wide};
 
 use super::Written;
 use super::painted::{DEPTHS, Painted, role_of};
+use super::told::numbered;
 use crate::document::sgr::{self, Layer, value_of};
 use git::asking;
 use parts::part_code;
@@ -339,15 +338,7 @@ fn drawn(shell: &Bourne, painted: &Painted<'_>) -> Code {
 
 /// The lines that lay out a line of the prompt.
 fn line_code(line: &Line, first: usize, is_last: bool, tied: bool) -> Code {
-    let numbers = |places: &mut dyn Iterator<Item = usize>| {
-        let all: Vec<Code> = places.map(|i| whole(first + i)).collect();
-        Code::join(&all, " ")
-    };
-    let (l, r) = (line.left.len(), line.right.len());
-    let all: Vec<&Part> = line.left.iter().chain(&line.right).collect();
-    let left = numbers(&mut (0..l));
-    let right = numbers(&mut (l..l + r));
-    let order = numbers(&mut giving_way(&all).into_iter());
+    let [left, right, order] = numbered(line, first);
     let tie = Code::fixed(if tied { " - 2" } else { "" });
     let mut out = Code::default();
     let room = match is_last {

@@ -1,12 +1,12 @@
 //! What each part tells and in which color, in the words of shells of the Bourne family.
 
-use wealdmist_core::prompt::{Design, Item, Kind, Part, SIGNALS, Style, When, place};
+use wealdmist_core::prompt::{Design, Item, Kind, Part, Style, When, place};
 use wealdmist_core::quote::{Code, Quoting, quote};
 
 use super::{Bourne, whole, word};
 use crate::sourced::painted::Painted;
 use crate::sourced::repository;
-use crate::sourced::told::{Told, glued, sign_of};
+use crate::sourced::told::{Told, glued, sign_of, signals};
 
 /// The condition under which a part is shown, beside having something to tell.
 fn condition(when: When) -> Option<&'static str> {
@@ -267,12 +267,7 @@ fn status(style: Style) -> Told {
         Style::One => Told::fixed("$__wm_status").when("$__wm_status != 0"),
         Style::Each => {
             let mut line = Code::fixed("local code=$__wm_status; case $code in ");
-            for (n, name) in SIGNALS {
-                line.push(&Code::of(
-                    "{}) code={} ;; ",
-                    &[&Code::whole(128 + n), &Code::fixed(name)],
-                ));
-            }
+            line.push(&signals("{}) code={} ;; "));
             line.push_fixed("esac");
             Told::fixed("$code").first(line).when("$__wm_status != 0")
         }

@@ -6,7 +6,8 @@ use crossterm::event::KeyCode::{Char, Esc};
 use wealdmist_core::look::Look;
 use wealdmist_core::reading::ToolId;
 use wealdmist_core::text::{counted, visible_with};
-use wealdmist_tools::adapters;
+use wealdmist_tools::Adapter;
+use wealdmist_tools::sourced::Sourced;
 
 use crate::tui::bench::{Bench, Do, Nothing, Reply, held};
 use crate::tui::instrument::Tone;
@@ -41,9 +42,8 @@ const KEYS: &[Key<Act>] = &[
 pub fn open<K, W>(ws: &Workspace) -> Vec<Do<K, W>> {
     let setup = ws.doc().setup();
     let look = Look::new(setup);
-    let code = |(id, _): (ToolId, _)| {
-        let adapter = adapters().into_iter().find(|a| a.id() == id)?;
-        let (_, code) = adapter.generated(setup, &look)?;
+    let code = |(id, row): (ToolId, &Sourced)| {
+        let (_, code) = row.generated(setup, &look)?;
         let code = String::from_utf8_lossy(&code.into_bytes()).into_owned();
         Some((id, code.lines().map(str::to_owned).collect()))
     };

@@ -121,8 +121,12 @@ pub struct Prompt {
     pub first: usize,
     /// Situations of the person's own: folders as they are on this machine.
     pub own: Vec<Situation>,
-    /// Whether the folder one is in was looked at.
+    /// Whether this machine was looked at.
     looked: bool,
+    /// Whether it has a battery.
+    battery: bool,
+    /// In how many situations the part pointed at is to be seen, and how many there are.
+    pub seen: (usize, usize),
     /// What a design costs in a shell, and where that was measured.
     cost: Option<Measured>,
 }
@@ -142,6 +146,8 @@ pub struct Measured {
 
 /// What comes of the bench's slow work.
 pub enum Answer {
+    /// Whether this machine has a battery, and the folder one is in, where it is one of this home.
+    Machine(bool, Option<Box<Situation>>),
     /// A folder as a situation.
     Folder(Result<Box<Situation>, String>),
     /// What the design costs.
@@ -242,7 +248,7 @@ impl Bench for Prompt {
 
     fn act(&mut self, act: Act, ws: &mut Workspace) -> Reply<Self> {
         match act {
-            Act::Add => return offers::parts(self.part, ws),
+            Act::Add => return offers::parts(self.part, self.battery, ws),
             Act::Text => return offers::colors(self.part, offers::Of::Text, ws),
             Act::TextFailed => return offers::colors(self.part, offers::Of::Failed, ws),
             Act::Ground => return offers::colors(self.part, offers::Of::Ground, ws),
@@ -322,6 +328,11 @@ impl Bench for Prompt {
     fn answered(&mut self, answer: Self::Answer, ws: &mut Workspace) -> Reply<Self> {
         match answer {
             Answer::Cost(Ok(measured)) => self.cost = Some(*measured),
+            Answer::Machine(battery, here) => {
+                self.battery = battery;
+                self.own.extend(here.map(|at| *at));
+                ws.stage.stale = true;
+            }
             Answer::Folder(Ok(at)) => {
                 self.own.retain(|own| own.folder != at.folder);
                 self.own.insert(0, *at);
@@ -377,17 +388,25 @@ impl Bench for Prompt {
             self.known = now;
         }
         self.part = self.part.min(self.known.len().saturating_sub(1));
+        if ws.stage.stale {
+            let all = scenes::all(ws, &self.own);
+            self.seen = (all.showing(self.part), all.names.len());
+        }
         if self.looked {
             return Vec::new();
         }
         self.looked = true;
-        // The folder one is in, where it is one of this home.
-        match std::env::current_dir() {
-            Ok(folder) if folder.starts_with(ws.survey.home.home()) => {
-                vec![self.look_at(folder, ws)]
-            }
-            _ => Vec::new(),
-        }
+        let home = ws.survey.home.clone();
+        vec![Do::Run(Job::new(
+            "machine",
+            "looking at this machine",
+            move || {
+                let here = std::env::current_dir().ok();
+                let here = here.filter(|folder| folder.starts_with(home.home()));
+                let here = here.and_then(|folder| wealdmist_host::situation(&home, &folder).ok());
+                Answer::Machine(wealdmist_host::battery().is_some(), here.map(Box::new))
+            },
+        ))]
     }
 
     fn open_count(&self, ws: &Workspace) -> usize {

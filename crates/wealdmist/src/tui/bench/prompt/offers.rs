@@ -35,11 +35,11 @@ fn alone(ws: &Workspace, design: &Design, part: usize) -> Vec<Piece> {
 }
 
 /// The parts that are not in the design, those that tell something on this machine first.
-pub fn parts<K, W>(after: usize, ws: &mut Workspace) -> Vec<Do<K, W>> {
+pub fn parts<K, W>(after: usize, battery: bool, ws: &mut Workspace) -> Vec<Do<K, W>> {
     let design = &ws.doc().setup().prompt;
     let survey = &ws.survey;
     let is_here = |known: &Known| match known.version.first() {
-        _ if known.kind == Kind::Battery => has_battery(),
+        _ if known.kind == Kind::Battery => battery,
         Some(program) => survey.has_program(program),
         None => !matches!(known.kind, Kind::Language | Kind::Variable),
     };
@@ -85,11 +85,6 @@ pub fn parts<K, W>(after: usize, ws: &mut Workspace) -> Vec<Do<K, W>> {
         0,
         after,
     )))]
-}
-
-/// Whether this machine has a battery.
-fn has_battery() -> bool {
-    wealdmist_host::battery().is_some()
 }
 
 /// The colors that a part can have, each drawn as it would look.

@@ -9,6 +9,9 @@ use wealdmist_core::specimen::{ENTERED, GOES_ON, Moment, Scene, Specimen};
 use crate::tui::workspace::Workspace;
 use crate::work::{prompt, side_of};
 
+/// Stands before the name of a situation in which the part pointed at is to be seen.
+pub const SHOWN: &str = "▪ ";
+
 /// What the situations are drawn from: the draft worn, at several symbol levels and on both sides.
 pub struct Scenes<'a> {
     /// What they are called.
@@ -100,11 +103,15 @@ impl Scenes<'_> {
         (width, height): (usize, usize),
     ) -> Specimen {
         // The last page is a full one.
-        let fits = |first: usize| {
-            let heights = (first..self.all.len()).map(|n| self.scene(n).height(width));
-            heights.sum::<usize>() <= height
-        };
-        let earliest = (0..self.all.len()).find(|n| fits(*n)).unwrap_or_default();
+        let mut rest = 0;
+        let heights = (0..self.all.len())
+            .rev()
+            .map(|n| self.scene(n).height(width));
+        let fitting = heights.take_while(|h| {
+            rest += h;
+            rest <= height
+        });
+        let earliest = self.all.len() - fitting.count();
         let mut shown = Vec::new();
         let mut used = 0;
         for n in first.min(earliest)..self.all.len() {
@@ -114,7 +121,7 @@ impl Scenes<'_> {
                 break;
             }
             if part.is_some_and(|part| scene.shows(part, width)) {
-                scene.name = format!("▪ {}", scene.name);
+                scene.name = format!("{SHOWN}{}", scene.name);
             }
             shown.push(scene);
         }

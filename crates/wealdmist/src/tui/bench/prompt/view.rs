@@ -27,15 +27,7 @@ pub fn draw(bench: &Prompt, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
 /// Whose design it is, and which shells get it.
 fn head(ws: &Workspace, pen: &mut Pen) {
     let setup = ws.doc().setup();
-    let is = |r: &&ready::Ready| {
-        ws.doc()
-            .with_prompt(r.toml)
-            .is_ok_and(|doc| doc.setup().prompt == setup.prompt)
-    };
-    let name = ready::ALL
-        .iter()
-        .find(is)
-        .map_or("a design of yours", |r| r.name);
+    let name = ready::like(&setup.prompt).map_or("a design of yours", |r| r.name);
     let column = pen.text(0, 1, name, Tone::Strong);
     let lines = counted(setup.prompt.lines.len(), "line");
     let parts = counted(setup.prompt.parts().count(), "part");
@@ -51,10 +43,7 @@ fn head(ws: &Workspace, pen: &mut Pen) {
     };
     let (text, tone) = match (ours.is_empty(), theirs.is_empty()) {
         (true, true) => ("no shell is installed".to_owned(), Tone::Loud),
-        (true, false) => (
-            format!("not in use: {} keep theirs", names(&theirs)),
-            Tone::Text,
-        ),
+        (true, false) => (format!("Enter gives it to {}", names(&theirs)), Tone::Key),
         (false, true) => (format!("for {}", names(&ours)), Tone::Good),
         (false, false) => (
             format!("for {}; not {}", names(&ours), names(&theirs)),
@@ -196,16 +185,19 @@ fn part(bench: &Prompt, ws: &Workspace, pen: &mut Pen, top: usize) -> usize {
     let Some(part) = design.part(bench.part) else {
         return top;
     };
-    let all = scenes::all(ws, &bench.own);
     let costs = bench.measured(ws).and_then(|m| {
         let of = m.cost.parts.iter().find(|(name, _)| *name == part.name);
         Some(format!(" costs {},", ms(of?.1)))
     });
+    let (showing, count) = bench.seen;
+    let mark = if pen.instrument.unicode {
+        scenes::SHOWN
+    } else {
+        ""
+    };
     let seen = format!(
-        "{} seen in {} of {} situations ",
-        costs.unwrap_or_default(),
-        all.showing(bench.part),
-        all.names.len()
+        "{} {mark}seen in {showing} of {count} situations ",
+        costs.unwrap_or_default()
     );
     pen.rule(top, 0..pen.width());
     let label = match part.name == part.kind.label() {
