@@ -312,7 +312,7 @@ fn every_property_is_changed_by_its_key_and_shown() {
     }
     all(&mut app, &["Esc"]);
     shows(&app, "'in '");
-    shows(&app, "at most characters 12");
+    shows(&app, "characters shown   12");
     all(&mut app, &["Right", "Right", "s"]);
     shows(&app, "one sign for all");
     for (key, text) in [

@@ -237,7 +237,11 @@ fn told(part: &Part) -> Option<(&'static str, String)> {
         Kind::Variable => ("variable", tells.variable.clone()),
         Kind::Language => ("asked by", tells.asks.join(" ")),
         Kind::User | Kind::Host | Kind::Branch | Kind::Folder | Kind::System => {
-            ("at most characters", tells.longest.to_string())
+            let longest = match tells.longest {
+                0 => "all".to_owned(),
+                n => n.to_string(),
+            };
+            ("characters shown", longest)
         }
         _ => return None,
     })
