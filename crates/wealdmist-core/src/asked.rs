@@ -108,6 +108,11 @@ pub fn settle(report: &mut ToolReport, answer: &ToolReport, changed: &ToolReport
         if ours.contains_key(&part) || theirs.get(&part) != Some(&&reading.value) {
             continue;
         }
+        // Read of the same setting, for a job of another name.
+        let same = |r: &Reading| r.effective && r.key == reading.key && r.value == reading.value;
+        if report.readings.iter().any(same) {
+            continue;
+        }
         if let Some((place, chain)) = open.get(&reading.key) {
             report.readings.push(Reading {
                 place: place.clone(),

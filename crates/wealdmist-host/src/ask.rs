@@ -111,7 +111,9 @@ fn one(home: &Home, report: &mut ToolReport, facts: &Facts, confined: &[OsString
     };
     let read = |text: String| {
         let path = home.home().join(path);
-        known.read(&Plain { home, path, text }, &mut facts.clone())
+        let mut read = known.read(&Plain { home, path, text }, &mut facts.clone());
+        read.split_roles();
+        read
     };
     let own: HashSet<&str> = by_itself.lines().collect();
     let changed: Vec<&str> = answer.lines().filter(|l| !own.contains(l)).collect();

@@ -282,6 +282,20 @@ fn readers() -> Vec<Reader> {
     );
     let shell = vec![b"PS1='\\[\\e[1;32m\\]\\u@\\h\\[\\e[0m\\] \\[\\e[38;5;75;48;2;1;2;3m\\]\\w\\[\\e[0m\\]\\$ \xee\x82\xb0'\n[ -f ~/.x ] && . ~/.x\nsep=$'\\ue0b0'\n".to_vec()];
     add("shell", shell, Box::new(|b| planned(".bashrc", b)));
+    let zsh = vec![b"autoload -U colors && colors\nsetopt prompt_subst\ntypeset -A S\nS[a]='fg=#112233,bold'\nbranch() { echo \"%F{213}x%f\" }\nif [[ -o interactive ]] { PROMPT='%F{#102030}%~%f $(branch) %(?.%F{2}.%1F)%#%f ' } else { PS1=$'%{\\e[31m%}%n' }\nfor f (~/.z/*.zsh(N)) source $f\nzle_highlight=(region:bg=4)\nzstyle ':completion:*' list-colors 'di=1;34' ${(s.:.)LS}\nprecmd_functions+=(branch)\n() { local x=${0:h} } a\n".to_vec()];
+    add("zsh", zsh, Box::new(|b| planned(".zshrc", b)));
+    let fish = vec![b"set -g fish_color_command 112233 --bold\nset -a fish_color_end --background=brred\nif status is-interactive; and test \"$TERM\" != linux\n  source ~/.mist\nelse if set -q x[1]; or not true; set -e x; end\nfunction fish_prompt --on-event y -a z\n  set -l c (set_color -b 1a2b3c red)\n  echo -n -s $c (prompt_pwd) (set_color normal) {a,b}\\e\\x41 \"$(pwd)\"\n  switch $status; case 0 '*x'; printf '%s' \"$argv[1..-1]\"; end\nend\nfor i in a b; begin; eval \"set f $i\"; end; end\nfish_config theme choose mist\n".to_vec()];
+    add(
+        "fish",
+        fish,
+        Box::new(|b| planned(".config/fish/config.fish", b)),
+    );
+    let kept = vec![b"# VERSION: 3.0\nSETUVAR __fish_initialized:3400\nSETUVAR --export fish_color_search_match:bryellow\\x1e\\x2d\\x2dbackground\\x3d112233\\u00e9\n".to_vec()];
+    add(
+        "fish-kept",
+        kept,
+        Box::new(|b| planned(".config/fish/fish_variables", b)),
+    );
     let palette = SetupDoc::parse("s", b"[palettes.dusk]\nforeground='#dddddd'\nbackground='#101010'\n[palettes.dusk.colors]\nreed='#80a040'\n").unwrap();
     let palettes: Vec<Vec<u8>> = exchange::FORMATS
         .iter()

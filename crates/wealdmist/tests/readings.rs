@@ -10,12 +10,16 @@ mod bash;
 mod common;
 #[path = "readings/dice.rs"]
 mod dice;
+#[path = "readings/fish.rs"]
+mod fish;
 #[path = "readings/kitty.rs"]
 mod kitty;
 #[path = "readings/nvim.rs"]
 mod nvim;
 #[path = "readings/tmux.rs"]
 mod tmux;
+#[path = "readings/zsh.rs"]
+mod zsh;
 
 /// The dotfiles of one tool, made by chance: which, and whether it has 24-bit color, which every setup wants.
 fn home_of_one_tool(dice: &mut dice::Dice, tool: usize, full: bool) -> Vec<(String, String)> {
@@ -26,6 +30,11 @@ fn home_of_one_tool(dice: &mut dice::Dice, tool: usize, full: bool) -> Vec<(Stri
         )],
         1 => vec![(".tmux.conf".to_owned(), tmux::lines(dice, 14, 0))],
         2 => vec![(".bashrc".to_owned(), bash::lines(dice, 12, 0))],
+        3 => vec![(".zshrc".to_owned(), zsh::file(dice))],
+        4 => vec![(
+            ".config/fish/config.fish".to_owned(),
+            fish::lines(dice, 10, 0),
+        )],
         _ => {
             let on = |text: String| match full {
                 true => text
@@ -44,7 +53,7 @@ fn home_of_one_tool(dice: &mut dice::Dice, tool: usize, full: bool) -> Vec<(Stri
 /// What the programs say when they are asked is what was read, or what was left open.
 #[test]
 fn programs_that_are_asked_say_what_was_read() {
-    if !common::have(&["kitty", "tmux", "nvim", "bash"]) {
+    if !common::have(&["kitty", "tmux", "nvim", "bash", "zsh", "fish"]) {
         return;
     }
     let (seed, rounds) = dice::run(60);
@@ -52,7 +61,7 @@ fn programs_that_are_asked_say_what_was_read() {
     let mut same = 0;
     for n in 0..rounds {
         let s = common::Scratch::new();
-        let files = home_of_one_tool(&mut dice, n % 4, false);
+        let files = home_of_one_tool(&mut dice, n % 6, false);
         for (name, text) in &files {
             s.write(name, text);
         }
@@ -100,7 +109,7 @@ fn the_first_setup_of_one_tool_plans_nothing() {
     let (seed, rounds) = dice::run(300);
     let mut dice = dice::Dice::new(seed);
     for n in 0..rounds {
-        let files = home_of_one_tool(&mut dice, n % 4, true);
+        let files = home_of_one_tool(&mut dice, n % 6, true);
         let given: Vec<(&str, &str)> = files.iter().map(|f| (f.0.as_str(), f.1.as_str())).collect();
         let home = MemoryAccess::with(&given);
         let reports = read_all(&home);

@@ -4,6 +4,7 @@
 //! parser does not understand stays as it is.
 
 pub mod commands;
+pub mod fish;
 pub mod lines;
 pub mod lua;
 pub(crate) mod lua_words;

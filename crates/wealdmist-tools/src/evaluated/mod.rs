@@ -1,6 +1,7 @@
 //! What programs that are configured by a language come to: texts that know where they were written, and
 //! the values that something may have.
 
+pub mod functions;
 pub mod state;
 pub mod text;
 

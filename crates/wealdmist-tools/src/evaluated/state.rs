@@ -66,6 +66,21 @@ impl State {
         self.values.insert(name.to_owned(), all);
     }
 
+    /// Everything that is set by a name, in the order of the names.
+    pub fn all(&self) -> impl Iterator<Item = (&String, &Vec<Alternative>)> {
+        self.values.iter()
+    }
+
+    /// Every array.
+    pub fn lists(&self) -> impl Iterator<Item = (&String, &Vec<Alternative>)> {
+        self.lists.iter()
+    }
+
+    /// Forgets all names of which something holds.
+    pub fn forget(&mut self, which: impl Fn(&str) -> bool) {
+        self.values.retain(|name, _| !which(name));
+    }
+
     /// The elements of an array.
     pub fn list(&self, name: &str) -> &[Alternative] {
         self.lists.get(name).map_or(&[], Vec::as_slice)

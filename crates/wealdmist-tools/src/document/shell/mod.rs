@@ -9,6 +9,15 @@ use std::ops::Range;
 
 use crate::limits;
 
+/// Whose language it is.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub enum Kin {
+    /// That of bash.
+    Bash,
+    /// That of zsh: braces end commands, loops and conditions have short forms, brackets may stand in words.
+    Zsh,
+}
+
 /// A command, or several.
 #[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Node {
@@ -31,6 +40,8 @@ pub enum Node {
     While(Vec<Self>, Vec<Self>),
     /// A function.
     Function(String, Vec<Self>),
+    /// A function without a name, which is run where it stands.
+    Now(Vec<Self>),
     /// Commands in braces.
     Group(Vec<Self>),
     /// Commands in a shell of their own: nothing they set stays.
@@ -69,8 +80,8 @@ pub enum Value {
     One(Word),
     /// The elements of an array.
     Many(Vec<Word>),
-    /// One element of an array.
-    Element,
+    /// One element of an array: its subscript as written, and the word.
+    Element(String, Word),
 }
 
 /// A word.
@@ -105,9 +116,11 @@ pub struct Problem {
 /// Parses a file: its commands, and where it is not understood from which on. The shell runs the lines
 /// before that, and so what is found there is what is run.
 #[must_use]
-pub fn parse(bytes: &[u8]) -> (Vec<Node>, Option<Problem>) {
+pub fn parse(bytes: &[u8], kin: Kin) -> (Vec<Node>, Option<Problem>) {
     let mut parser = Parser {
         bytes,
+        zsh: kin == Kin::Zsh,
+        brackets: false,
         at: 0,
         depth: 0,
         documents: Vec::new(),
@@ -133,8 +146,43 @@ pub fn parse(bytes: &[u8]) -> (Vec<Node>, Option<Problem>) {
     (out.into_iter().map(|o| o.1).collect(), None)
 }
 
+/// Stands among the words that end a list for a brace that may.
+const BRACE: &[u8] = b"{ ";
+
+/// Parses a text in which variables and commands are put in as between double quotes, but which has none around
+/// it.
+#[must_use]
+pub fn parse_text(bytes: &[u8], kin: Kin) -> Option<Word> {
+    let mut parser = Parser {
+        bytes,
+        zsh: kin == Kin::Zsh,
+        brackets: false,
+        at: 0,
+        depth: 0,
+        documents: Vec::new(),
+    };
+    let mut parts = Vec::new();
+    loop {
+        match parser.rest() {
+            [] => break,
+            [b'\\', b'$' | b'`' | b'\\', ..] => {
+                parser.at += 1;
+                parser.plain(&mut parts, true);
+            }
+            [b'$', ..] => parser.dollar(&mut parts, true).ok()?,
+            [b'`', ..] => parser.backtick(&mut parts).ok()?,
+            _ => parser.plain(&mut parts, true),
+        }
+    }
+    let span = 0..bytes.len();
+    Some(Word { span, parts })
+}
+
 struct Parser<'a> {
     bytes: &'a [u8],
+    zsh: bool,
+    /// Whether a word may begin with a bracket.
+    brackets: bool,
     at: usize,
     depth: usize,
     /// The ends of documents that begin at the next line, with whether tabs before them are cut.
@@ -152,6 +200,12 @@ const fn is_end(b: u8) -> bool {
         b,
         b' ' | b'\t' | b'\n' | b';' | b'&' | b'|' | b'<' | b'>' | b'(' | b')'
     )
+}
+
+/// Whether a word is a sign behind which a pattern stands.
+fn compares(word: &Word) -> bool {
+    let signs: [&[u8]; 3] = [b"=", b"==", b"!="];
+    matches!(word.parts.as_slice(), [Part::Plain(b, _, false)] if signs.contains(&b.as_slice()))
 }
 
 fn is_name(bytes: &[u8]) -> bool {
@@ -248,8 +302,19 @@ impl Parser<'_> {
                 let Some(next) = parser.peek() else { break };
                 if ends.contains(&parser.keyword())
                     || next == b')'
-                    || parser.rest().starts_with(b";;")
-                    || parser.rest().starts_with(b";&")
+                    || [b";;", b";&", b";|"]
+                        .iter()
+                        .any(|s| parser.rest().starts_with(*s))
+                    || (parser.zsh && parser.keyword() == b"}")
+                {
+                    break;
+                }
+                // `if … { … }`: where a condition is at its end, a brace begins what it leads to.
+                let behind = parser.bytes[..parser.at].trim_ascii_end().last();
+                if ends.contains(&BRACE)
+                    && next == b'{'
+                    && !out.is_empty()
+                    && matches!(behind, Some(b']' | b')'))
                 {
                     break;
                 }
@@ -266,7 +331,8 @@ impl Parser<'_> {
     /// The same, of which there has to be one.
     fn body(&mut self, ends: &[&[u8]]) -> Parsed<Vec<Node>> {
         let out = self.list(ends)?;
-        match out.is_empty() {
+        // zsh takes none, too.
+        match out.is_empty() && !self.zsh {
             true => self.fail(),
             false => Ok(out),
         }
@@ -280,6 +346,9 @@ impl Parser<'_> {
             Some(b'&') => {
                 // In the background nothing that is set stays.
                 self.at += 1;
+                if self.zsh && matches!(self.peek(), Some(b'|' | b'!')) {
+                    self.at += 1;
+                }
                 Node::Subshell(vec![node])
             }
             _ => node,
@@ -344,10 +413,8 @@ impl Parser<'_> {
             b"while" | b"until" => {
                 let until = self.keyword() == b"until";
                 self.at += 5;
-                let mut condition = self.body(&[b"do"])?;
-                self.expect(b"do")?;
-                let body = self.body(&[b"done"])?;
-                self.expect(b"done")?;
+                let mut condition = self.body(&[b"do", BRACE])?;
+                let body = self.looped()?;
                 if until && let Some(last) = condition.pop() {
                     condition.push(Node::Not(Box::new(last)));
                 }
@@ -356,24 +423,38 @@ impl Parser<'_> {
             b"for" | b"select" => self.for_loop()?,
             b"case" => self.case()?,
             b"{" => {
-                self.at += 1;
-                let body = self.body(&[b"}"])?;
-                self.expect(b"}")?;
+                let mut body = self.braced()?;
+                self.blanks();
+                if self.zsh && self.keyword() == b"always" {
+                    self.at += 6;
+                    self.blanks();
+                    body.extend(self.braced()?);
+                }
                 Node::Group(body)
             }
             b"[[" => self.test()?,
-            b"function" => {
-                self.at += 8;
+            b"repeat" if self.zsh => {
+                self.at += 6;
                 self.blanks();
-                let name = String::from_utf8_lossy(self.keyword()).into_owned();
-                self.at += name.len();
-                self.blanks();
-                if self.rest().starts_with(b"()") {
-                    self.at += 2;
-                }
+                let start = self.at;
+                self.word()?;
+                let times = vec![Node::Arithmetic(start..self.at)];
+                Node::While(times, self.looped()?)
+            }
+            b"foreach" if self.zsh => self.for_loop()?,
+            b"function" => return self.function(),
+            // A function without a name is run where it stands.
+            b"" if self.zsh && self.rest().starts_with(b"()") => {
+                self.at += 2;
                 self.between();
                 let body = self.deeper(Self::command)?;
-                return Ok(Node::Function(name, vec![body]));
+                while !matches!(self.peek(), None | Some(b'\n' | b';' | b'&' | b'|' | b')')) {
+                    self.blanks();
+                    if self.word().is_err() {
+                        break;
+                    }
+                }
+                return Ok(Node::Now(vec![body]));
             }
             _ if self.rest().starts_with(b"((") => {
                 let start = self.at;
@@ -393,6 +474,63 @@ impl Parser<'_> {
         };
         self.redirections()?;
         Ok(node)
+    }
+
+    /// Commands in braces.
+    fn braced(&mut self) -> Parsed<Vec<Node>> {
+        if self.keyword() != b"{" {
+            return self.fail();
+        }
+        self.at += 1;
+        let body = match self.zsh {
+            true => self.list(&[b"}"])?,
+            false => self.body(&[b"}"])?,
+        };
+        self.expect(b"}")?;
+        Ok(body)
+    }
+
+    /// What a loop does: between `do` and `done`, in zsh in braces or a single command as well.
+    fn looped(&mut self) -> Parsed<Vec<Node>> {
+        self.between();
+        if self.keyword() == b"do" {
+            self.at += 2;
+            let body = self.body(&[b"done"])?;
+            self.expect(b"done")?;
+            return Ok(body);
+        }
+        match (self.zsh, self.keyword()) {
+            (false, _) => self.fail(),
+            (true, b"{") => self.braced(),
+            _ => Ok(vec![self.deeper(Self::one)?]),
+        }
+    }
+
+    fn function(&mut self) -> Parsed<Node> {
+        self.at += 8;
+        let mut names: Vec<String> = Vec::new();
+        loop {
+            self.blanks();
+            let name = String::from_utf8_lossy(self.keyword()).into_owned();
+            if name.is_empty() || name == "{" || (!self.zsh && !names.is_empty()) {
+                break;
+            }
+            self.at += name.len();
+            names.push(name);
+        }
+        self.blanks();
+        if self.rest().starts_with(b"()") {
+            self.at += 2;
+        }
+        self.between();
+        let body = self.deeper(Self::command)?;
+        let of = |name| Node::Function(name, vec![body.clone()]);
+        let mut all: Vec<Node> = names.into_iter().map(of).collect();
+        Ok(match all.len() {
+            0 if self.zsh => Node::Now(vec![body]),
+            1 => all.remove(0),
+            _ => Node::Group(all),
+        })
     }
 
     /// Passes `((…))`.
@@ -420,7 +558,24 @@ impl Parser<'_> {
         let mut other = Vec::new();
         self.at += 2;
         loop {
-            let condition = self.body(&[b"then"])?;
+            let condition = self.body(&[b"then", BRACE])?;
+            if self.zsh && self.keyword() == b"{" {
+                branches.push((condition, self.braced()?));
+                self.blanks();
+                match self.keyword() {
+                    b"elif" => {
+                        self.at += 4;
+                        continue;
+                    }
+                    b"else" => {
+                        self.at += 4;
+                        self.between();
+                        other = self.braced()?;
+                    }
+                    _ => {}
+                }
+                return Ok(Node::If(branches, other));
+            }
             self.expect(b"then")?;
             let body = self.body(&[b"elif", b"else", b"fi"])?;
             branches.push((condition, body));
@@ -439,16 +594,14 @@ impl Parser<'_> {
     }
 
     fn for_loop(&mut self) -> Parsed<Node> {
+        let foreach = self.keyword() == b"foreach";
         self.at += self.keyword().len();
         self.blanks();
         if self.rest().starts_with(b"((") {
             let start = self.at;
             self.arithmetic()?;
             let condition = vec![Node::Arithmetic(start..self.at)];
-            self.expect(b"do")?;
-            let body = self.body(&[b"done"])?;
-            self.expect(b"done")?;
-            return Ok(Node::While(condition, body));
+            return Ok(Node::While(condition, self.looped()?));
         }
         let name = self.keyword().to_vec();
         if !is_name(&name) {
@@ -457,7 +610,12 @@ impl Parser<'_> {
         self.at += name.len();
         self.between();
         let mut words = Vec::new();
-        if self.keyword() == b"in" {
+        if self.zsh && self.peek() == Some(b'(') {
+            let Value::Many(all) = self.array()? else {
+                return self.fail();
+            };
+            words = all;
+        } else if self.keyword() == b"in" {
             self.at += 2;
             loop {
                 self.blanks();
@@ -467,9 +625,14 @@ impl Parser<'_> {
                 }
             }
         }
-        self.expect(b"do")?;
-        let body = self.body(&[b"done"])?;
-        self.expect(b"done")?;
+        self.between();
+        let body = if self.zsh && !matches!(self.keyword(), b"do" | b"{") && foreach {
+            let body = self.body(&[b"end"])?;
+            self.expect(b"end")?;
+            body
+        } else {
+            self.looped()?
+        };
         Ok(Node::For(
             String::from_utf8_lossy(&name).into_owned(),
             words,
@@ -481,11 +644,16 @@ impl Parser<'_> {
         self.at += 4;
         self.blanks();
         let word = self.word()?;
-        self.expect(b"in")?;
+        self.between();
+        let ends: &[u8] = match self.zsh && self.keyword() == b"{" {
+            true => b"}",
+            false => b"esac",
+        };
+        self.expect(if ends == b"}" { b"{" } else { b"in" })?;
         let mut arms = Vec::new();
         loop {
             self.between();
-            if self.keyword() == b"esac" {
+            if self.keyword() == ends {
                 break;
             }
             if self.peek() == Some(b'(') {
@@ -503,13 +671,13 @@ impl Parser<'_> {
                 }
             }
             self.at += 1;
-            let body = self.list(&[b"esac"])?;
+            let body = self.list(&[ends])?;
             arms.push((patterns, body));
-            while matches!(self.peek(), Some(b';' | b'&')) {
+            while matches!(self.peek(), Some(b';' | b'&' | b'|')) {
                 self.at += 1;
             }
         }
-        self.expect(b"esac")?;
+        self.expect(ends)?;
         Ok(Node::Case(word, arms))
     }
 
@@ -526,6 +694,11 @@ impl Parser<'_> {
             match self.rest() {
                 [] => return self.fail(),
                 [b'&', b'&', ..] | [b'|', b'|', ..] => self.at += 2,
+                [b'(', ..] if self.brackets => {
+                    words.push(self.word()?);
+                    self.brackets = false;
+                    continue;
+                }
                 [b'(' | b')' | b'<' | b'>', ..] => self.at += 1,
                 _ => {
                     // A regular expression may hold what else ends a word.
@@ -542,6 +715,8 @@ impl Parser<'_> {
                     } else {
                         words.push(self.word()?);
                     }
+                    // A pattern may begin with a bracket.
+                    self.brackets = self.zsh && words.last().is_some_and(compares);
                     continue;
                 }
             }
@@ -578,7 +753,9 @@ impl Parser<'_> {
         }
         self.at += digits + usize::from(both);
         let document = self.rest().starts_with(b"<<") && !self.rest().starts_with(b"<<<");
-        while matches!(self.peek(), Some(b'<' | b'>' | b'&' | b'|' | b'-')) {
+        while matches!(self.peek(), Some(b'<' | b'>' | b'&' | b'|' | b'-'))
+            || (self.zsh && self.peek() == Some(b'!'))
+        {
             self.at += 1;
         }
         let cut = document && self.bytes[self.at - 1] == b'-';
@@ -610,6 +787,7 @@ impl Parser<'_> {
                     break;
                 }
                 [b'\r', b'\n', ..] => break,
+                [b'}', ..] if self.zsh && self.keyword() == b"}" => break,
                 [b'(', ..] => {
                     // A function, or nothing that is understood.
                     let name = words
@@ -636,10 +814,15 @@ impl Parser<'_> {
                 continue;
             }
             // What declares variables takes assignments behind its name, too.
-            let declares = |w: &Word| matches!(w.parts.as_slice(), [Part::Plain(b, ..)] if matches!(b.as_slice(), b"export" | b"declare" | b"typeset" | b"local" | b"readonly"));
+            let declares = |w: &Word| matches!(w.parts.as_slice(), [Part::Plain(b, ..)] if matches!(b.as_slice(), b"export" | b"declare" | b"typeset" | b"local" | b"readonly" | b"integer" | b"float"));
             let here = words.is_empty() || words.first().is_some_and(declares);
             match self.assignment().filter(|_| here) {
                 Some((name, adds, element, length)) => {
+                    let subscript = element.then(|| {
+                        let inner = &self.bytes[self.at + name.len() + 1..self.at + length];
+                        let end = memchr::memrchr(b']', inner).unwrap_or(inner.len());
+                        String::from_utf8_lossy(&inner[..end]).into_owned()
+                    });
                     let span = self.at..self.at + name.len();
                     self.at += length;
                     let value = if self.peek() == Some(b'(') {
@@ -654,9 +837,9 @@ impl Parser<'_> {
                             },
                             false => self.word()?,
                         };
-                        match element {
-                            true => Value::Element,
-                            false => Value::One(word),
+                        match subscript {
+                            Some(subscript) => Value::Element(subscript, word),
+                            None => Value::One(word),
                         }
                     };
                     assigns.push(Assign {
@@ -687,7 +870,7 @@ mod tests {
     use proptest::prelude::*;
 
     fn first(source: &str) -> Node {
-        let (mut nodes, problem) = parse(source.as_bytes());
+        let (mut nodes, problem) = parse(source.as_bytes(), Kin::Bash);
         assert!(problem.is_none(), "{source}");
         nodes.remove(0)
     }
@@ -760,9 +943,9 @@ mod tests {
             "a )",
             "if a; then fi",
         ] {
-            assert!(parse(bad.as_bytes()).1.is_some(), "{bad}");
+            assert!(parse(bad.as_bytes(), Kin::Bash).1.is_some(), "{bad}");
         }
-        let (before, problem) = parse(b"a\nb; if c; then\nfi\nd\n");
+        let (before, problem) = parse(b"a\nb; if c; then\nfi\nd\n", Kin::Bash);
         assert!(before.len() == 1 && problem.is_some());
     }
 
@@ -772,7 +955,8 @@ mod tests {
             Just(b'{'), Just(b'}'), Just(b'('), Just(b')'), Just(b'"'), Just(b'\''), Just(b'\\'), Just(b'\n'), Just(b' '),
             Just(b'$'), Just(b'`'), Just(b'&'), Just(b'|'), Just(b';'), Just(b'<'), Just(b'='), any::<u8>(),
         ], 0..120)) {
-            let _ = parse(&bytes);
+            let _ = parse(&bytes, Kin::Bash);
+            let _ = parse(&bytes, Kin::Zsh);
         }
     }
 }

@@ -51,6 +51,21 @@ impl Parser<'_> {
                         let span = start..parser.at;
                         parts = vec![Part::Other(span)];
                     }
+                    b'=' if parser.zsh
+                        && parser.at == start
+                        && parser.rest().starts_with(b"=(") =>
+                    {
+                        parser.at += 1;
+                        parser.output(start, &mut parts)?;
+                        let span = start..parser.at;
+                        parts = vec![Part::Other(span)];
+                    }
+                    b'(' if parser.zsh
+                        && (parser.at > start || parser.brackets)
+                        && !parser.rest().starts_with(b"()") =>
+                    {
+                        parser.bracket(&mut parts)?;
+                    }
                     _ if is_end(b) => break,
                     b'\r' if parser.bytes.get(parser.at + 1) == Some(&b'\n') => break,
                     b'\'' => parser.single(&mut parts)?,
@@ -78,6 +93,61 @@ impl Parser<'_> {
             let span = start..parser.at;
             Ok(Word { span, parts })
         })
+    }
+
+    /// Takes what stands in brackets within a word: what is said of the files that a pattern names, or a part of a
+    /// pattern.
+    fn bracket(&mut self, parts: &mut Vec<Part>) -> Parsed<()> {
+        let (start, mut open, mut plain) = (self.at, 0usize, true);
+        while let Some(b) = self.peek() {
+            self.at += 1;
+            match b {
+                b'(' => open += 1,
+                b')' => open -= 1,
+                b'\\' => {
+                    self.at += 1;
+                    plain = false;
+                }
+                b'\n' | b';' => break,
+                b'$' | b'`' | b'\'' | b'"' => plain = false,
+                _ => {}
+            }
+            if open == 0 {
+                // A choice within a pattern is beyond this.
+                let inner = &self.bytes[start + 1..self.at - 1];
+                if plain && self.peek().is_none_or(is_end) && !inner.contains(&b'|') {
+                    let end = self.at;
+                    self.at = start;
+                    while self.at < end {
+                        self.plain(parts, false);
+                    }
+                } else {
+                    parts.push(Part::Other(start..self.at));
+                }
+                return Ok(());
+            }
+        }
+        self.fail()
+    }
+
+    /// The length of a subscript that follows a variable directly.
+    fn subscript(&self) -> usize {
+        if !self.zsh || self.peek() != Some(b'[') {
+            return 0;
+        }
+        let mut open = 0usize;
+        for (i, b) in self.rest().iter().enumerate() {
+            match b {
+                b'[' => open += 1,
+                b']' => open -= 1,
+                b'\n' => return 0,
+                _ => {}
+            }
+            if open == 0 {
+                return i + 1;
+            }
+        }
+        0
     }
 
     /// Takes a byte as it is.
@@ -198,11 +268,12 @@ impl Parser<'_> {
             }
             [b'$', b'{', ..] => {
                 self.at += 2;
-                let length = self
-                    .rest()
-                    .iter()
-                    .take_while(|b| b.is_ascii_alphanumeric() || **b == b'_')
-                    .count();
+                let asks = self.zsh && self.peek() == Some(b'+');
+                let length = usize::from(asks)
+                    + self.rest()[usize::from(asks)..]
+                        .iter()
+                        .take_while(|b| b.is_ascii_alphanumeric() || **b == b'_')
+                        .count();
                 let name = &self.rest()[..length];
                 let name = String::from_utf8_lossy(name).into_owned();
                 self.at += length;
@@ -224,7 +295,21 @@ impl Parser<'_> {
                     .count();
                 let name = String::from_utf8_lossy(&self.rest()[..length]).into_owned();
                 self.at += length;
-                parts.push(Part::Variable(name, String::new(), start..self.at, quoted));
+                let length = self.subscript();
+                let subscript = String::from_utf8_lossy(&self.rest()[..length]).into_owned();
+                self.at += length;
+                parts.push(Part::Variable(name, subscript, start..self.at, quoted));
+            }
+            [b'$', b'+', next, ..] if self.zsh && (next.is_ascii_alphabetic() || *next == b'_') => {
+                self.at += 2;
+                let is_part = |b: &&u8| b.is_ascii_alphanumeric() || **b == b'_';
+                let length = self.rest().iter().take_while(is_part).count();
+                let name = format!("+{}", String::from_utf8_lossy(&self.rest()[..length]));
+                self.at += length;
+                let length = self.subscript();
+                let subscript = String::from_utf8_lossy(&self.rest()[..length]).into_owned();
+                self.at += length;
+                parts.push(Part::Variable(name, subscript, start..self.at, quoted));
             }
             [b'$', next, ..] if next.is_ascii_digit() || b"@*#?-$!".contains(next) => {
                 let name = String::from(char::from(*next));

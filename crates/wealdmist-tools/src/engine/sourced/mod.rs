@@ -6,8 +6,8 @@
 
 pub mod bourne;
 mod generation;
+pub mod own;
 pub mod painted;
-pub mod plain;
 pub mod repository;
 pub(crate) mod told;
 
@@ -24,7 +24,7 @@ use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::{
     Drawn, FileProblem, Paint, Place, Reading, SourceFile, Standing, ToolId, ToolReport, Value,
 };
-use wealdmist_core::role::{RoleId, Usage};
+use wealdmist_core::role::{RoleId, Usage, lookup};
 use wealdmist_core::setup::Setup;
 use wealdmist_core::text;
 
@@ -37,6 +37,7 @@ use crate::evaluated::text::Text;
 use crate::glyphs;
 use crate::live::{Live, Reload};
 use crate::shared::{self, Edits, Torn, own_folder};
+use own::Piece;
 
 pub use generation::{generation, marked};
 
@@ -88,8 +89,12 @@ pub struct Ran {
     pub report: ToolReport,
     /// The files as they were met.
     pub(crate) visits: Vec<Visit>,
-    /// What the prompt may be.
-    pub(crate) prompts: Vec<Alternative>,
+    /// What the prompts may be, each with the name it is set by.
+    pub(crate) prompts: Vec<(&'static str, Alternative)>,
+    /// What else may say colors, each with what it is called.
+    pub(crate) others: Vec<(String, Alternative)>,
+    /// What of that is the shell's own while nobody says otherwise.
+    pub(crate) defaults: Vec<(String, Alternative)>,
     /// Where our script is loaded.
     pub loaded: Option<(usize, Range<usize>)>,
 }
@@ -119,8 +124,14 @@ pub struct Written {
 
 /// What only a shell's language knows.
 pub trait Dialect: Sync {
-    /// What the variable of the prompt is called, and so readings of it.
-    fn variable(&self) -> &'static str;
+    /// What a prompt is made of that stands in a text.
+    fn pieces(&self, text: &[u8]) -> Vec<Piece>;
+    /// What something that is no prompt says of colors: what each does, the color, and where it stands in the
+    /// text. A text that says none has none.
+    fn others(&self, name: &str, text: &[u8]) -> Vec<(RoleId, Value, Range<usize>)> {
+        let _ = (name, text);
+        Vec::new()
+    }
     /// What reads the text that stands at some places of a file; see [`Adapter::quoting`].
     /// Unless it says otherwise, a text there must mean nothing to any language.
     fn quoting(&self, file: &SourceFile, places: &[usize]) -> Vec<Option<Vec<Quoting>>> {
@@ -152,12 +163,25 @@ pub trait Dialect: Sync {
     fn anywhere(&self, ours: &'static str) -> Code {
         Code::of("\"$HOME/.config/wealdmist/{}\"", &[&Code::fixed(ours)])
     }
-    /// Reads the colors of a prompt of the person's own, where it can.
-    fn prompt(&self, own: &OwnPrompt<'_>, report: &mut ToolReport, stretches: &mut Vec<Stretch>) {
-        let _ = (own, report, stretches);
+    /// The line that gives a variable a value that it does not get where it stands; `None` where there is no such
+    /// line.
+    fn sets(&self, name: &str, value: &[u8]) -> Option<Code> {
+        let _ = (name, value);
+        None
     }
-    /// A color as it is written into such a prompt.
-    fn spell(&self, color: Rgb, is_ground: bool) -> Code;
+    /// The lines that say colors which nothing says yet, each with a role it is for.
+    fn adds(&self, all: &[(RoleId, Rgb)]) -> Vec<(RoleId, Code)> {
+        let _ = all;
+        Vec::new()
+    }
+    /// Whether a file is the shell's own to write: it forgets what another hand writes there.
+    fn keeps(&self, path: &Path) -> bool {
+        let _ = path;
+        false
+    }
+    /// A color as it is written into the person's own files in the place of one that was read there, as `old`,
+    /// behind `before`.
+    fn spell(&self, color: Rgb, read: &Reading, before: Option<u8>, old: &[u8]) -> Code;
     /// Our script, which is the file that `word` names.
     fn script(&self, setup: &Setup, look: &Look, word: &Code) -> Code;
     /// Whether a line that comes behind our script takes the prompt away again.
@@ -184,21 +208,104 @@ impl Sourced {
         theme.is_some_and(|r| r.value == Value::Text(OUR_THEME.into()))
     }
 
-    /// The edits where nothing is generated: colors in the person's own prompt.
-    fn in_place(&self, wanted: &Wanted, report: &ToolReport) -> Plan {
+    /// Edits of colors where they stand: of what is typed, and without a prompt of ours those of the person's own.
+    fn in_place(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access, plan: &mut Plan) {
         let mut edits = Edits::default();
-        let (torn, mut left) = (Torn::of(report, wanted), Vec::new());
-        let differs = |r: &&Reading| r.editable && wanted.differs(self.id, r);
+        let torn = Torn::of(report, wanted);
+        let generates = wanted.generates(self.id);
+        let differs = |r: &&Reading| {
+            let is_ours = generates && r.role.as_str().starts_with("prompt.");
+            !is_ours && !r.role.is_property() && wanted.differs(self.id, r)
+        };
+        let mut set_anew: Vec<&str> = Vec::new();
         for reading in report.readings.iter().filter(differs) {
-            if let Some(one) = torn.left(self.id, reading) {
-                left.push(one);
-            } else if reading.role.as_str().starts_with("prompt.") {
+            if !reading.editable {
+                let kept = reading.is_default() || self.dialect.keeps(&reading.place.path);
+                if kept && !set_anew.contains(&reading.key.as_str()) {
+                    set_anew.push(&reading.key);
+                }
+            } else if let Some(one) = torn.left(self.id, reading) {
+                plan.left.push(one);
+            } else {
                 let color = wanted.look.color(&reading.role);
-                edits.replace(reading, self.dialect.spell(color, reading.role.is_ground()));
+                let bytes = report
+                    .file(&reading.place.path)
+                    .map_or(&[][..], |f| &f.bytes);
+                let span = reading.place.span.clone();
+                let before = span
+                    .start
+                    .checked_sub(1)
+                    .and_then(|i| bytes.get(i).copied());
+                let old = bytes.get(span).unwrap_or_default();
+                edits.replace(reading, self.dialect.spell(color, reading, before, old));
             }
         }
-        let edits = edits.finish(self.id, report);
-        Plan { edits, left }
+        let adds = wanted.setup.tool(self.id).adds;
+        let nowhere = adds.iter().filter(|role| {
+            let keeps = wanted.setup.exception(self.id, role).is_some();
+            !role.is_property() && !keeps && report.effective(role).is_none()
+        });
+        let colors: Vec<(RoleId, Rgb)> = nowhere
+            .map(|role| (role.clone(), wanted.look.color(role)))
+            .collect();
+        let file = (self.file)(access);
+        let bytes = report.file(&file).map_or(&[][..], |f| &f.bytes[..]);
+        for (role, line) in self.dialect.adds(&colors) {
+            let why = format!("{}: {}", role.label(), text::visible(&line));
+            let mut splice = shared::append_line(bytes, &line, why);
+            splice.role = Some(role);
+            edits.add(&file, splice);
+        }
+        if !set_anew.is_empty() {
+            self.set_anew(&set_anew, wanted, report, access, &mut edits);
+        }
+        plan.edits.extend(edits.finish(self.id, report));
+    }
+
+    /// Adds lines for values that stand where nobody may write, or nowhere.
+    fn set_anew(
+        &self,
+        names: &[&str],
+        wanted: &Wanted,
+        report: &ToolReport,
+        access: &dyn Access,
+        edits: &mut Edits,
+    ) {
+        let file = (self.file)(access);
+        let ours = self.path(access);
+        let read = ToolReport::new(self.id);
+        let ran = self.dialect.run(access, read, &file, &ours, &[]);
+        let bytes = report.file(&file).map_or(&[][..], |f| &f.bytes[..]);
+        for name in names {
+            let of = |(known, one): &(String, Alternative)| {
+                (known == name).then(|| one.value.clone()).flatten()
+            };
+            let mut all = ran.others.iter().chain(&ran.defaults);
+            let Some(value) = all.find_map(of) else {
+                continue;
+            };
+            let (mut out, mut from, mut role) = (Vec::new(), 0, None);
+            for (of, read, part) in self.dialect.others(name, &value.bytes) {
+                let reading = |r: &&Reading| r.key == *name && r.role == of && r.value == read;
+                let reading = report.readings.iter().find(reading);
+                if reading.is_none_or(|r| !wanted.differs(self.id, r)) {
+                    continue;
+                }
+                let color = wanted.look.color(&of).to_string();
+                out.extend_from_slice(&value.bytes[from..part.start]);
+                out.extend_from_slice(color.trim_start_matches('#').as_bytes());
+                from = part.end;
+                role.get_or_insert(of);
+            }
+            out.extend_from_slice(&value.bytes[from..]);
+            let Some(line) = self.dialect.sets(name, &out) else {
+                continue;
+            };
+            let why = format!("{name}: {}", text::visible(&line));
+            let mut splice = shared::append_line(bytes, &line, why);
+            splice.role = role;
+            edits.add(&file, splice);
+        }
     }
 }
 
@@ -253,28 +360,26 @@ impl Adapter for Sourced {
             let visit = &ran.visits[visit];
             self.our_script(access, &ours, visit, span, &mut report);
         } else {
-            for prompt in &ran.prompts {
-                let Some(text) = &prompt.value else { continue };
-                let own = OwnPrompt {
-                    text,
-                    standing: match &prompt.why {
-                        Some(why) => Standing::Conditional(Why::clone(why)),
-                        None => Standing::Certain,
-                    },
-                    visits: &ran.visits,
+            for (key, prompt) in &ran.prompts {
+                let Some(own) = OwnPrompt::of(prompt, &ran.visits) else {
+                    continue;
                 };
-                self.dialect.prompt(&own, &mut report, &mut stretches);
+                let pieces = self.dialect.pieces(own.bytes());
+                own::read(&own, key, &pieces, &mut report, &mut stretches);
             }
         }
-        let variable = self.dialect.variable();
+        self.others(&ran.others, &ran.visits, &mut report);
+        self.defaults(&ran.defaults, &mut report);
         glyphs::collect(&mut report, &[self.comment], |_| self.syntax, |p| p == ours);
-        report.drawn = drawn(&report, &stretches, variable);
+        report.drawn = drawn(&report, &stretches);
         report
     }
 
     fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Plan {
+        let mut plan = Plan::default();
+        self.in_place(wanted, report, access, &mut plan);
         if !wanted.generates(self.id) {
-            return self.in_place(wanted, report);
+            return plan;
         }
         if report.files.is_empty() && !access.has_program(self.program) {
             return Plan::default();
@@ -284,7 +389,7 @@ impl Adapter for Sourced {
             return Plan::default();
         };
         let mut edits = Edits::default();
-        let mut left = Vec::new();
+        let mut left = plan.left;
         if !Self::is_loaded(report) {
             let file = (self.file)(access);
             let bytes = report.file(&file).map_or(&[][..], |f| &f.bytes[..]);
@@ -310,14 +415,60 @@ impl Adapter for Sourced {
                 }
             }
         }
-        let mut out = edits.finish(self.id, report);
+        let mut out = plan.edits;
+        out.extend(edits.finish(self.id, report));
         let script = self.generate(wanted.setup, wanted.look, &word);
         out.push(shared::own_file(self.id, ours, access, script));
         Plan { edits: out, left }
     }
 }
 
+/// What colors that our script sets are called.
+const OF_OURS: &str = "prompt";
+
 impl Sourced {
+    /// Reads what else says colors.
+    fn others(&self, all: &[(String, Alternative)], visits: &[Visit], report: &mut ToolReport) {
+        for (name, one) in all {
+            let Some(own) = OwnPrompt::of(one, visits) else {
+                continue;
+            };
+            for (role, value, part) in self.dialect.others(name, own.bytes()) {
+                let mut reading = own.reading(role, name, value, part);
+                if let Some(reading) = &mut reading {
+                    reading.editable &= !self.dialect.keeps(&reading.place.path);
+                }
+                report.readings.extend(reading);
+            }
+        }
+    }
+
+    /// Reads what the shell does by itself, where it is in use.
+    fn defaults(&self, all: &[(String, Alternative)], report: &mut ToolReport) {
+        let Some(main) = report.files.first().map(|f| f.path.clone()) else {
+            return;
+        };
+        for (name, one) in all {
+            let bytes = one.value.as_ref().map_or(&[][..], |text| &text.bytes);
+            for (role, value, _) in self.dialect.others(name, bytes) {
+                report.readings.push(Reading {
+                    role,
+                    key: name.clone(),
+                    value,
+                    place: Place::nowhere_in(&main),
+                    chain: Vec::new(),
+                    effective: true,
+                    editable: false,
+                    standing: match &one.why {
+                        Some(why) => Standing::Conditional(Why::clone(why)),
+                        None => Standing::Default,
+                    },
+                    asked: None,
+                });
+            }
+        }
+    }
+
     /// What takes the prompt away behind our script.
     fn behind(&self, visit: &Visit, from: usize) -> Option<Range<usize>> {
         let after = lines::lines(&visit.file.bytes).filter(|line| line.span.start >= from);
@@ -341,7 +492,7 @@ impl Sourced {
         let behind = self.behind(visit, span.end);
         let theme = Value::Text(OUR_THEME.to_owned());
         let role = RoleId::from(Property::Theme);
-        let mut r = shared::reading(&visit.file, &visit.chain, role, "prompt", theme, span);
+        let mut r = shared::reading(&visit.file, &visit.chain, role, OF_OURS, theme, span);
         r.editable = false;
         if let Some(at) = behind {
             let place = Place::new(&visit.file, at);
@@ -375,7 +526,7 @@ impl Sourced {
             seen.push(found.role);
             let span = line.span.start + found.span.start..line.span.start + found.span.end;
             let role = RoleId::known(found.role);
-            let mut r = shared::reading(&file, &deeper, role, "prompt", found.value, span);
+            let mut r = shared::reading(&file, &deeper, role, OF_OURS, found.value, span);
             r.editable = false;
             report.readings.push(r);
         }
@@ -392,7 +543,19 @@ pub struct OwnPrompt<'a> {
     pub(crate) visits: &'a [Visit],
 }
 
-impl OwnPrompt<'_> {
+impl<'a> OwnPrompt<'a> {
+    /// One that may be; `None` where nothing sets it.
+    fn of(one: &'a Alternative, visits: &'a [Visit]) -> Option<Self> {
+        Some(Self {
+            text: one.value.as_ref()?,
+            standing: match &one.why {
+                Some(why) => Standing::Conditional(Why::clone(why)),
+                None => Standing::Certain,
+            },
+            visits,
+        })
+    }
+
     /// A reading of a part of it.
     #[must_use]
     pub fn reading(
@@ -469,7 +632,7 @@ fn drawn_by_design(setup: &Setup) -> Vec<Drawn> {
 }
 
 /// What the prompt draws: the person's own, stretch by stretch, or ours.
-fn drawn(report: &ToolReport, stretches: &[Stretch], variable: &str) -> Vec<Drawn> {
+fn drawn(report: &ToolReport, stretches: &[Stretch]) -> Vec<Drawn> {
     let paint = |index: Option<usize>, default: &'static str| Paint {
         role: index.map_or(RoleId::known(default), |i| report.readings[i].role.clone()),
         reading: index,
@@ -498,7 +661,7 @@ fn drawn(report: &ToolReport, stretches: &[Stretch], variable: &str) -> Vec<Draw
         .readings
         .iter()
         .enumerate()
-        .filter(|(_, r)| r.effective && r.key != variable && r.role.as_str().starts_with("prompt."))
+        .filter(|(_, r)| r.effective && r.key == OF_OURS && r.role.as_str().starts_with("prompt."))
         .map(|(i, r)| Drawn {
             what: r.role.label(),
             text: paint(Some(i), "foreground"),
@@ -506,7 +669,29 @@ fn drawn(report: &ToolReport, stretches: &[Stretch], variable: &str) -> Vec<Draw
             usage: Usage::Body,
             fade: 1.0,
         });
-    of_own.chain(written).collect()
+    let others = report.readings.iter().enumerate().filter_map(|(i, r)| {
+        let name = r.role.as_str();
+        if !r.effective || r.role.is_property() || name.starts_with("prompt.") || r.role.is_ground()
+        {
+            return None;
+        }
+        let stem = name.strip_suffix(".text").unwrap_or(name);
+        let own = RoleId::new(format!("{stem}.ground"));
+        let index = report.effective_index(&own);
+        let known = lookup(&r.role);
+        let default = known.map_or("background", |role| role.on);
+        Some(Drawn {
+            what: r.role.label(),
+            text: paint(Some(i), "foreground"),
+            ground: match index {
+                Some(_) => paint(index, "background"),
+                None => paint(None, default),
+            },
+            usage: known.map_or(Usage::Body, |role| role.usage),
+            fade: 1.0,
+        })
+    });
+    of_own.chain(written).chain(others).collect()
 }
 
 #[cfg(test)]

@@ -1,8 +1,7 @@
 //! The shell bash: the colors of `PS1` in `.bashrc`, and a prompt script of our own with the one line
 //! that loads it.
 
-mod eval;
-mod own;
+mod prompt;
 mod script;
 
 use std::ops::Range;
@@ -12,15 +11,17 @@ use wealdmist_core::color::Rgb;
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::look::Look;
 use wealdmist_core::quote::{Code, Quoting};
-use wealdmist_core::reading::{SourceFile, ToolId, ToolReport};
+use wealdmist_core::reading::{Reading, SourceFile, ToolId, ToolReport};
 use wealdmist_core::setup::Setup;
 use wealdmist_core::text;
 
 use crate::access::Access;
+use crate::document::shell::Kin;
 use crate::glyphs;
 use crate::live::Live;
-use crate::sourced::bourne;
-use crate::sourced::{ARRIVES, Dialect, Drawing, OwnPrompt, Ran, Sourced, Stretch, Written};
+use crate::sourced::bourne::{self, eval};
+use crate::sourced::own::Piece;
+use crate::sourced::{ARRIVES, Dialect, Drawing, Ran, Sourced, Written};
 
 /// The row.
 pub static BASH: Sourced = Sourced {
@@ -61,8 +62,8 @@ pub static BASH: Sourced = Sourced {
 struct Bash;
 
 impl Dialect for Bash {
-    fn variable(&self) -> &'static str {
-        "PS1"
+    fn pieces(&self, text: &[u8]) -> Vec<Piece> {
+        prompt::pieces(text)
     }
 
     fn quoting(&self, file: &SourceFile, places: &[usize]) -> Vec<Option<Vec<Quoting>>> {
@@ -88,26 +89,15 @@ impl Dialect for Bash {
         ours: &Path,
         terms: &[String],
     ) -> Ran {
-        eval::run(access, report, file, ours, terms)
+        eval::run(Kin::Bash, access, report, file, ours, terms)
     }
 
     fn load(&self, word: &Code) -> Code {
         Code::of("[ -r {} ] && . {}  # the prompt", &[word, word])
     }
 
-    fn prompt(
-        &self,
-        prompt: &OwnPrompt<'_>,
-        report: &mut ToolReport,
-        stretches: &mut Vec<Stretch>,
-    ) {
-        own::prompt(prompt, report, stretches);
-    }
-
-    fn spell(&self, color: Rgb, is_ground: bool) -> Code {
-        let [r, g, b] = [color.r, color.g, color.b].map(Code::whole);
-        let layer = Code::fixed(if is_ground { "48" } else { "38" });
-        Code::of("{};2;{};{};{}", &[&layer, &r, &g, &b])
+    fn spell(&self, color: Rgb, read: &Reading, _: Option<u8>, _: &[u8]) -> Code {
+        bourne::escape(color, read.role.is_ground())
     }
 
     fn script(&self, setup: &Setup, look: &Look, word: &Code) -> Code {

@@ -1,31 +1,49 @@
 //! The shell zsh: a prompt script of ours, and the one line of `.zshrc` that loads it.
 
+mod prompt;
 mod script;
 
+use std::ops::Range;
 use std::path::Path;
 
 use wealdmist_core::color::Rgb;
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::look::Look;
 use wealdmist_core::quote::Code;
-use wealdmist_core::reading::{ToolId, ToolReport};
+use wealdmist_core::reading::{Reading, ToolId, ToolReport, Value};
+use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::Setup;
 
 use crate::access::Access;
-use crate::sourced::{ARRIVES, Dialect, Drawing, Ran, Sourced, Written, bourne, plain};
+use crate::document::shell::Kin;
+use crate::live::{Asking, Live};
+use crate::sourced::bourne::{self, eval};
+use crate::sourced::own::Piece;
+use crate::sourced::{ARRIVES, Dialect, Drawing, Ran, Sourced, Written};
 
 /// The row.
 pub static ZSH: Sourced = Sourced {
     id: ToolId("zsh"),
     program: "zsh",
-    file: |access| match access.env("ZDOTDIR") {
-        Some(folder) if Path::new(&folder).is_absolute() => Path::new(&folder).join(".zshrc"),
-        _ => access.home().join(".zshrc"),
-    },
+    file: |access| eval::zsh_folder(access).join(".zshrc"),
     ours: "prompt.zsh",
     comment: "#",
     syntax: Syntax::Shell,
-    live: ARRIVES,
+    live: Live {
+        asking: Some(Asking {
+            program: "zsh",
+            arguments: &["-ic", ASK],
+            script: None,
+            ends: &[],
+            dotfile: |said| {
+                let (prompt, right) = said.split_once('\u{1f}').unwrap_or((said, ""));
+                let quoted = |text: &str| text.replace('\'', "'\\''");
+                let (prompt, right) = (quoted(prompt), quoted(right));
+                (".zshrc", format!("PROMPT='{prompt}'\nRPROMPT='{right}'\n"))
+            },
+        }),
+        ..ARRIVES
+    },
     drawing: Drawing {
         arguments: &["-f", "-i", "-c"],
         folders: &[],
@@ -35,15 +53,23 @@ pub static ZSH: Sourced = Sourced {
     dialect: &Zsh,
 };
 
-/// The variables that are its prompt.
-const NAMES: [&str; 5] = ["PROMPT", "PS1", "RPROMPT", "RPS1", "prompt"];
+/// Says what the prompts are, as they are drawn with.
+const ASK: &str = r#"(( $+functions[precmd] )) && precmd
+for f in $precmd_functions; do (( $+functions[$f] )) && $f; done
+p=$PROMPT r=${RPROMPT:-$RPS1}
+[[ -o promptsubst ]] && p=${(e)p} r=${(e)r}
+printf '\036%s\037%s' "$p" "$r""#;
 
 /// Its language.
 struct Zsh;
 
 impl Dialect for Zsh {
-    fn variable(&self) -> &'static str {
-        "PROMPT"
+    fn pieces(&self, text: &[u8]) -> Vec<Piece> {
+        prompt::pieces(text)
+    }
+
+    fn others(&self, name: &str, text: &[u8]) -> Vec<(RoleId, Value, Range<usize>)> {
+        prompt::others(name, text)
     }
 
     fn run(
@@ -52,23 +78,42 @@ impl Dialect for Zsh {
         report: ToolReport,
         file: &Path,
         ours: &Path,
-        _terms: &[String],
+        terms: &[String],
     ) -> Ran {
-        plain::run(access, report, file, ours, |line| {
-            let line = line.strip_prefix("export ").unwrap_or(line);
-            let (name, _) = line.split_once('=')?;
-            let name = name.trim_end_matches('+');
-            NAMES.into_iter().find(|n| *n == name)
-        })
+        eval::run(Kin::Zsh, access, report, file, ours, terms)
     }
 
     fn load(&self, word: &Code) -> Code {
         Code::of("[[ -r {} ]] && . {}  # the prompt", &[word, word])
     }
 
-    fn spell(&self, color: Rgb, is_ground: bool) -> Code {
-        let layer = Code::fixed(if is_ground { "%K" } else { "%F" });
-        Code::of("{}{{}}", &[&layer, &Code::color(color)])
+    fn spell(&self, color: Rgb, read: &Reading, before: Option<u8>, old: &[u8]) -> Code {
+        let in_escape = matches!(before, Some(b'[' | b';'))
+            || (read.key.ends_with(" list-colors") && before == Some(b'='));
+        match old.last() {
+            _ if in_escape => bourne::escape(color, read.role.is_ground()),
+            // A number before the sign.
+            Some(b'F') => Code::of("F{{}}", &[&Code::color(color)]),
+            Some(b'K') => Code::of("K{{}}", &[&Code::color(color)]),
+            _ => Code::color(color),
+        }
+    }
+
+    fn adds(&self, all: &[(RoleId, Rgb)]) -> Vec<(RoleId, Code)> {
+        let of = |(role, color): &(RoleId, Rgb)| {
+            let name = role.as_str();
+            let plain = name.strip_suffix(".ground").unwrap_or(name);
+            let (_, place) = prompt::PLACES.iter().find(|(job, _)| *job == plain)?;
+            let layer = match plain.len() < name.len() {
+                true => "bg",
+                false => "fg",
+            };
+            let [place, layer] = [place, layer].map(Code::fixed);
+            let color = Code::color(*color);
+            let line = Code::of("zle_highlight+=({}:{}={})", &[&place, &layer, &color]);
+            Some((role.clone(), line))
+        };
+        all.iter().filter_map(of).collect()
     }
 
     fn script(&self, setup: &Setup, look: &Look, word: &Code) -> Code {
@@ -81,5 +126,51 @@ impl Dialect for Zsh {
 
     fn written(&self, line: &str) -> Option<Written> {
         bourne::written(line)
+    }
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::access::MemoryAccess;
+    use crate::testing;
+    use crate::{Adapter, Facts};
+
+    const RC: &str = "setopt prompt_subst\nPROMPT='%F{green}%n%f %F{31}%~%f %(?.%F{2}.%1F)%#%f '\nRPROMPT=$'%{\\e[1;35m%}%T'\nzle_highlight=(region:bg=#445566)\nzstyle ':completion:*' list-colors 'di=34'\nMIST_SUGGEST_STYLE='fg=8'\n";
+
+    #[test]
+    fn colors_are_read_by_their_job_and_changed_where_they_stand() {
+        let access = MemoryAccess::with(&[(".zshrc", RC)]);
+        let report = ZSH.read(&access, &mut Facts::default());
+        let of = |r: &Reading| format!("{}={}", r.role, r.value);
+        let said: Vec<_> = report.readings.iter().map(of).collect();
+        assert_eq!(
+            said,
+            [
+                "theme=PROMPT of its own",
+                "prompt.user=green",
+                "prompt.folder=#0087af",
+                "prompt.sign=green",
+                "prompt.failure=red",
+                "theme=RPROMPT of its own",
+                "prompt.time=magenta",
+                "shell.suggestion=bright-black",
+                "shell.selection.ground=#445566",
+                "completion.di=blue",
+            ]
+        );
+        let setup = "[palettes.a]\nforeground='#dddddd'\nbackground='#101010'\n[roles]\n'prompt.folder'='#0a0b0c'\n'prompt.failure'='#0a0b0d'\n'prompt.time'='#0a0b0e'\n'shell.selection.ground'='#0a0b0f'\n'completion.di'='#0a0b10'\n'shell.suggestion'='#0a0b11'\n";
+        let edits = testing::planned(&ZSH, &access, setup);
+        let text = &edits[0].1;
+        for part in [
+            "%F{#0a0b0c}%~%f",
+            "%F{#0a0b0d})%#%f",
+            "\\e[1;38;2;10;11;14m",
+            "region:bg=#0a0b0f)",
+            "'di=38;2;10;11;16'",
+            "'fg=#0a0b11'",
+        ] {
+            assert!(text.contains(part), "{part}: {text}");
+        }
     }
 }

@@ -1,9 +1,10 @@
 //! The script that draws the prompt in shells of the Bourne family, made from the design part by part.
 
+pub mod eval;
 mod git;
 mod parts;
 
-use wealdmist_core::color::Depth;
+use wealdmist_core::color::{Depth, Rgb};
 use wealdmist_core::escape::Escape;
 use wealdmist_core::look::Look;
 use wealdmist_core::prompt::{Design, FOR_TYPING, Kind, Line, Past, cells, place, ties};
@@ -31,6 +32,13 @@ fn word(text: &str) -> Code {
             &[&quote(text, &[Quoting::Single]).unwrap_or_default()],
         ),
     }
+}
+
+/// A color as the numbers of an escape.
+pub fn escape(color: Rgb, is_ground: bool) -> Code {
+    let [r, g, b] = [color.r, color.g, color.b].map(Code::whole);
+    let layer = Code::fixed(if is_ground { "48" } else { "38" });
+    Code::of("{};2;{};{};{}", &[&layer, &r, &g, &b])
 }
 
 fn whole(n: usize) -> Code {

@@ -1,18 +1,20 @@
-//! The startup file, run as far as it can be run without running anything: what the prompt comes to.
+//! Startup files, run as far as they can be run without running anything: what the prompt comes to.
 
 mod asked;
 mod commands;
 mod words;
+mod zsh;
 
-use std::collections::{BTreeMap, BTreeSet};
+use std::collections::BTreeMap;
 use std::ops::Range;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::sync::Arc;
 
 use wealdmist_core::reading::{FileProblem, ToolReport};
 
 use crate::access::Access;
-use crate::document::shell::{self, Node, Part, Word};
+use crate::document::shell::{self, Kin, Node, Part, Word};
+use crate::evaluated::functions::{self, joined};
 use crate::evaluated::state::{Alternative, State, Why};
 use crate::evaluated::text::Text;
 use crate::evaluated::{Ground, Visit};
@@ -20,6 +22,7 @@ use crate::limits;
 use crate::shared::{self, Includer};
 use crate::sourced::Ran;
 use words::matches;
+pub use zsh::OF_REPOSITORY;
 
 /// How commands ended.
 #[derive(Clone, Copy, PartialEq, Eq)]
@@ -41,53 +44,25 @@ enum Branch<'n> {
     List(&'n [Node]),
     If(&'n [(Vec<Node>, Vec<Node>)], &'n [Node]),
     One(&'n Node),
+    File(&'n Path),
     Nothing,
 }
 
 /// One of the values of a word.
 type Said = (Text, Option<Why>);
 
-/// What a function may do; `None` where there is no such function.
-type Body = Option<(Arc<Vec<Node>>, Ground)>;
+type Functions = functions::Functions<Vec<Node>>;
 
-/// The functions by their name: what each may do, with what that depends on.
-type Functions = BTreeMap<String, Vec<(Option<Why>, Body)>>;
-
-fn same(a: &Body, b: &Body) -> bool {
-    match (a, b) {
-        (Some(a), Some(b)) => Arc::ptr_eq(&a.0, &b.0),
-        (None, None) => true,
-        _ => false,
-    }
-}
-
-/// The functions there are after a condition that is not known.
-fn joined(branches: &[(Why, Functions)]) -> Functions {
-    let names: BTreeSet<String> = branches
-        .iter()
-        .flat_map(|(_, f)| f.keys().cloned())
-        .collect();
-    let of = |name: String| {
-        let mut all: Vec<(Option<Why>, Body)> = Vec::new();
-        for (why, functions) in branches {
-            let none = vec![(None, None)];
-            for (own, body) in functions.get(&name).unwrap_or(&none) {
-                if !all.iter().any(|(_, known)| same(known, body)) {
-                    let why = own.clone().or_else(|| Some(Arc::clone(why)));
-                    all.push((why, body.clone()));
-                }
-            }
-        }
-        if let [(why, _)] = all.as_mut_slice() {
-            *why = None;
-        }
-        all.truncate(MOST);
-        (name, all)
-    };
-    names.into_iter().map(of).collect()
+/// What local variables had been outside of a function that is running.
+#[derive(Default)]
+struct Frame {
+    before: Vec<(String, Vec<Alternative>)>,
+    /// Whether the options of the shell are its own, too.
+    options: bool,
 }
 
 struct Shell<'a> {
+    kin: Kin,
     access: &'a dyn Access,
     ours: &'a Path,
     report: ToolReport,
@@ -97,8 +72,10 @@ struct Shell<'a> {
     /// What held where a file or function was left under a condition, with that condition and the one
     /// under which it goes on.
     parked: Vec<(Why, Why, State)>,
-    /// What local variables had been outside of the functions that are running.
-    locals: Vec<Vec<(String, Vec<Alternative>)>>,
+    /// The functions that are running.
+    locals: Vec<Frame>,
+    /// What is written, where that is listened to.
+    written: Vec<Text>,
     depth: usize,
     steps: usize,
     loaded: Option<(usize, Range<usize>)>,
@@ -107,8 +84,10 @@ struct Shell<'a> {
 /// The most values of a word that are kept.
 const MOST: usize = 8;
 
-/// Runs a startup file. `terms` are the types of the terminals it is read in.
-pub(super) fn run(
+/// Runs the startup files of a shell, of which `file` is the one for those that a person types in. `terms` are
+/// the types of the terminals they are read in.
+pub fn run(
+    kin: Kin,
     access: &dyn Access,
     report: ToolReport,
     file: &Path,
@@ -116,6 +95,7 @@ pub(super) fn run(
     terms: &[String],
 ) -> Ran {
     let mut shell = Shell {
+        kin,
         access,
         ours,
         report,
@@ -124,13 +104,18 @@ pub(super) fn run(
         functions: BTreeMap::new(),
         parked: Vec::new(),
         locals: Vec::new(),
+        written: Vec::new(),
         depth: 0,
         steps: 0,
         loaded: None,
     };
     let system: Why = "the system's own file for shells".into();
-    let own = Text::nowhere("\\s-\\v\\$ ").not_known(&system);
-    shell.state.set("PS1", Some(own));
+    let (prompt, own) = match kin {
+        Kin::Bash => ("PS1", "\\s-\\v\\$ "),
+        Kin::Zsh => ("PROMPT", "%m%# "),
+    };
+    let own = Text::nowhere(own).not_known(&system);
+    shell.state.set(prompt, Some(own));
     let known = |text: &str| Alternative {
         value: Some(Text::nowhere(text)),
         why: None,
@@ -150,15 +135,57 @@ pub(super) fn run(
     shell
         .state
         .set("COLORTERM", Some(Text::nowhere("truecolor")));
-    let _ = shell.file(file, &[]);
-    shell.prompt_commands();
-    let place = shell.loaded.take();
+    let prompts: &[&'static str] = match kin {
+        Kin::Bash => {
+            let _ = shell.file(file, &[]);
+            shell.prompt_commands();
+            &["PS1"]
+        }
+        Kin::Zsh => {
+            shell.zsh_files();
+            shell.zsh_prompt();
+            &["PROMPT", "RPROMPT"]
+        }
+    };
+    let of = |name: &&'static str| {
+        let all = shell.state.get(name).iter();
+        all.map(|one| (*name, one.clone())).collect::<Vec<_>>()
+    };
+    let prompts: Vec<_> = prompts.iter().flat_map(of).collect();
+    let others = match kin {
+        Kin::Bash => Vec::new(),
+        Kin::Zsh => shell.zsh_others(),
+    };
     Ran {
-        prompts: shell.state.get("PS1").to_vec(),
-        loaded: place,
+        prompts,
+        others,
+        defaults: Vec::new(),
+        loaded: shell.loaded.take(),
         report: shell.report,
         visits: shell.visits,
     }
+}
+
+/// The folder of the files of zsh, as the one that is read in any case says it.
+pub fn zsh_folder(access: &dyn Access) -> PathBuf {
+    let nothing = Path::new("");
+    let mut shell = Shell {
+        kin: Kin::Zsh,
+        access,
+        ours: nothing,
+        report: ToolReport::new(wealdmist_core::reading::ToolId("zsh")),
+        visits: Vec::new(),
+        state: State::default(),
+        functions: BTreeMap::new(),
+        parked: Vec::new(),
+        locals: Vec::new(),
+        written: Vec::new(),
+        depth: 0,
+        steps: 0,
+        loaded: None,
+    };
+    let _ = shell.file(&shell.zsh_dir().join(".zshenv"), &[]);
+    shell.zsh_dir()
 }
 
 impl Shell<'_> {
@@ -172,14 +199,18 @@ impl Shell<'_> {
             file: file.clone(),
             chain: chain.to_vec(),
         });
-        let (nodes, problem) = shell::parse(&file.bytes);
+        let (nodes, problem) = shell::parse(&file.bytes, self.kin);
         if let Some(problem) = problem {
             self.report.problems.push(FileProblem {
                 at: Some(file.position(problem.at)),
                 path: file.path,
                 message: "from here on the commands are not understood; what they set is not read"
                     .into(),
-                help: "see whether the shell takes the file: `bash -n` says".into(),
+                help: match self.kin {
+                    Kin::Bash => "see whether the shell takes the file: `bash -n` says",
+                    Kin::Zsh => "see whether the shell takes the file: `zsh -n` says",
+                }
+                .into(),
                 blocks_edits: false,
             });
         }
@@ -258,6 +289,7 @@ impl Shell<'_> {
                 FINE
             }
             Node::Group(body) => self.list(body, ground),
+            Node::Now(body) => self.run_body(&(Arc::new(body.clone()), ground.clone())),
             Node::Subshell(body) | Node::Pipe(body) => {
                 let before = (self.state.clone(), self.functions.clone());
                 let status = self.list(body, ground).1;
@@ -268,7 +300,10 @@ impl Shell<'_> {
                 }
             }
             Node::Test(words) => (Flow::Go, self.test(words, ground)),
-            Node::Arithmetic(_) => (Flow::Go, Err("arithmetic".into())),
+            Node::Arithmetic(span) => {
+                let text = self.source(span, ground);
+                (Flow::Go, self.arithmetic(&text.bytes))
+            }
             Node::Not(inner) => {
                 let (flow, status) = self.node(inner, ground);
                 (flow, status.map(|yes| !yes))
@@ -330,6 +365,7 @@ impl Shell<'_> {
             let (flow, _) = match branch {
                 Branch::List(nodes) => self.list(nodes, ground),
                 Branch::One(node) => self.node(node, ground),
+                Branch::File(path) => self.file(path, &[]),
                 Branch::If(branches, other) => self.condition(branches, other, ground),
                 Branch::Nothing => FINE,
             };
@@ -394,6 +430,10 @@ impl Shell<'_> {
     fn repeat(&mut self, name: &str, words: &[Word], body: &[Node], ground: &Ground) -> Done {
         let mut values = Vec::new();
         for word in words {
+            if let Some(all) = self.elements(word) {
+                values.extend(all);
+                continue;
+            }
             let quoted = |p: &Part| matches!(p, Part::Plain(_, _, true) | Part::Variable(.., true));
             let is_quoted = word.parts.iter().any(quoted);
             let [(text, None)] = self.expand(word, ground).try_into().unwrap_or_else(|_| {
@@ -402,13 +442,22 @@ impl Shell<'_> {
             }) else {
                 continue;
             };
-            let written = text.lossy();
+            let mut written = text.lossy();
+            // What zsh says of files in brackets: that there may be none, for one.
+            let qualified = self.kin == Kin::Zsh && written.ends_with(')') && !is_quoted;
+            if let Some(at) = written.rfind('(').filter(|_| qualified) {
+                written.truncate(at);
+            }
             if text.unknown.is_none() && !is_quoted && written.contains(['*', '?', '[']) {
                 let path = self.access.expand(&written, self.access.home());
                 let found = self.access.glob(&path);
-                // A pattern that names nothing stands for itself.
+                // A pattern that names nothing stands for itself; zsh leaves the file.
                 if found.is_empty() {
-                    values.push(text);
+                    match self.kin {
+                        Kin::Bash => values.push(text),
+                        Kin::Zsh if qualified => {}
+                        Kin::Zsh => return (Flow::Leave, Ok(false)),
+                    }
                 } else {
                     let names = found
                         .iter()
@@ -427,6 +476,21 @@ impl Shell<'_> {
             }
         }
         FINE
+    }
+
+    /// The elements of an array that a word is, where it is one.
+    fn elements(&self, word: &Word) -> Option<Vec<Text>> {
+        let [Part::Variable(name, operation, _, quoted)] = word.parts.as_slice() else {
+            return None;
+        };
+        let all = match operation.as_str() {
+            "[@]" => true,
+            "[*]" => !quoted,
+            _ => operation.is_empty() && self.kin == Kin::Zsh && !quoted,
+        };
+        let list = Some(self.state.list(name)).filter(|l| all && !l.is_empty())?;
+        let sure = |one: &Alternative| one.value.clone().filter(|_| one.why.is_none());
+        list.iter().map(sure).collect()
     }
 
     fn call(&mut self, name: &str) -> Option<Done> {
@@ -452,9 +516,10 @@ impl Shell<'_> {
     }
 
     fn run_body(&mut self, (body, ground): &(Arc<Vec<Node>>, Ground)) -> Done {
-        self.locals.push(Vec::new());
+        self.locals.push(Frame::default());
         let done = self.whole(body, ground);
-        for (name, old) in self.locals.pop().unwrap_or_default() {
+        let frame = self.locals.pop().unwrap_or_default();
+        for (name, old) in frame.before.into_iter().rev() {
             self.state.set_all(&name, old);
         }
         (Flow::Go, done.1)

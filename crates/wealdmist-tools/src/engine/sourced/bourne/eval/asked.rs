@@ -4,7 +4,7 @@ use std::sync::Arc;
 
 use super::words::matches;
 use super::{MOST, Said, Shell, Status};
-use crate::document::shell::{Part, Word};
+use crate::document::shell::{Kin, Part, Word};
 use crate::evaluated::Ground;
 use crate::evaluated::state::Why;
 use crate::evaluated::text::Text;
@@ -95,6 +95,16 @@ impl Shell<'_> {
     }
 
     pub(super) fn asked_of_test(&mut self, words: &[Word], ground: &Ground) -> Status {
+        if self.kin == Kin::Zsh
+            && let [flag, name] = words
+            && let [[(flag, None)], [(name, None)]] = [
+                self.expand(flag, ground).as_slice(),
+                self.expand(name, ground).as_slice(),
+            ]
+            && flag.bytes == b"-o"
+        {
+            return self.option(&name.lossy());
+        }
         if let [flag, name] = words {
             let texts = self.texts(&[flag.clone(), name.clone()], ground);
             if let [[(flag, None)], [(name, None)]] = [texts[0].as_slice(), texts[1].as_slice()]
@@ -129,7 +139,7 @@ impl Shell<'_> {
                 _ => None,
             };
             // The prompt is set to something before the file is read.
-            let is_prompt = matches!(words.last(), Some(Word { parts, .. }) if matches!(parts.as_slice(), [Part::Variable(name, ..)] if name == "PS1"));
+            let is_prompt = matches!(words.last(), Some(Word { parts, .. }) if matches!(parts.as_slice(), [Part::Variable(name, ..)] if matches!(self.called(name).as_str(), "PS1" | "PROMPT")));
             if let Some(wants) = wants
                 && is_prompt
                 && empty.iter().all(Option::is_none)

@@ -5,19 +5,20 @@ use std::path::PathBuf;
 use std::sync::Arc;
 
 use super::{Done, FINE, Flow, Said, Shell};
-use crate::document::shell::{self, Assign, Value, Word};
+use crate::document::shell::{self, Assign, Kin, Value, Word};
 use crate::evaluated::Ground;
 use crate::evaluated::state::{Alternative, Why};
 use crate::evaluated::text::Text;
 
 impl Shell<'_> {
     pub(super) fn assign(&mut self, assign: &Assign, local: bool, ground: &Ground) {
-        let name = &assign.name;
+        let name = &self.called(&assign.name);
         if local && let Some(frame) = self.locals.last_mut() {
-            frame.push((name.clone(), self.state.get(name).to_vec()));
+            let before = self.state.get(name).to_vec();
+            frame.before.push((name.clone(), before));
         }
         match &assign.value {
-            Value::Element => {}
+            Value::Element(subscript, word) => self.element(name, subscript, word, ground),
             Value::Many(words) => {
                 if !assign.adds {
                     self.state.clear_list(name);
@@ -28,10 +29,15 @@ impl Shell<'_> {
                     self.state.add_to_list(name, first);
                 }
                 for word in words {
-                    if let [(text, None)] = self.expand(word, ground).as_slice() {
+                    if let Some(all) = self.elements(word) {
+                        for text in all {
+                            self.state.add_to_list(name, text);
+                        }
+                    } else if let [(text, None)] = self.expand(word, ground).as_slice() {
                         self.state.add_to_list(name, text.clone());
                     }
                 }
+                self.pairs(name);
             }
             Value::One(word) => {
                 let new = self.expand(word, ground);
@@ -81,6 +87,11 @@ impl Shell<'_> {
             _ => return (Flow::Go, Err("a command that is not known".into())),
         };
         let rest = &words[1..];
+        if self.kin == Kin::Zsh
+            && let Some(done) = self.zsh_command(&name, assigns, rest, ground)
+        {
+            return done;
+        }
         match name.as_str() {
             "export" | "declare" | "typeset" | "local" | "readonly" => {
                 let local = matches!(name.as_str(), "local" | "declare" | "typeset");
@@ -92,7 +103,7 @@ impl Shell<'_> {
             "unset" => {
                 for word in rest {
                     if let [(text, None)] = self.expand(word, ground).as_slice() {
-                        let name = text.lossy();
+                        let name = self.called(&text.lossy());
                         self.state.clear_list(&name);
                         self.state.set(&name, Some(Text::default()));
                         self.functions.remove(&name);
@@ -182,7 +193,7 @@ impl Shell<'_> {
     }
 
     pub(super) fn run_text(&mut self, text: &Text, ground: &Ground) -> Done {
-        let (nodes, problem) = shell::parse(&text.bytes);
+        let (nodes, problem) = shell::parse(&text.bytes, self.kin);
         let inner = Ground::Text(ground.visit(), Arc::new(text.clone()));
         let done = self.list(&nodes, &inner);
         match problem {

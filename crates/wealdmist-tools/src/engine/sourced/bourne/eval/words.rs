@@ -5,10 +5,11 @@ use std::sync::Arc;
 
 use super::{MOST, Said, Shell};
 use crate::access::{Variable, wildcard};
-use crate::document::shell::{self, Assign, Node, Part, Value, Word};
+use crate::document::shell::{self, Assign, Kin, Node, Part, Value, Word};
 use crate::evaluated::Ground;
 use crate::evaluated::state::{Alternative, Why};
 use crate::evaluated::text::Text;
+use crate::limits;
 
 impl Shell<'_> {
     /// What stands somewhere, as it is written.
@@ -49,9 +50,10 @@ impl Shell<'_> {
 
     /// The values a variable has.
     pub(super) fn values(&self, name: &str) -> Vec<(Option<Text>, Option<Why>)> {
-        match name {
+        let name = &self.called(name);
+        match name.as_str() {
             "-" => return vec![(Some(Text::nowhere("himBHs")), None)],
-            "HOSTNAME" => {
+            "HOSTNAME" | "HOST" => {
                 if let Some(host) = self.access.host() {
                     return vec![(Some(Text::nowhere(&host)), None)];
                 }
@@ -88,6 +90,11 @@ impl Shell<'_> {
         ground: &Ground,
     ) -> Vec<Said> {
         let unknown = |this: &Self, why: &Why| this.source(span, ground).not_known(why);
+        if self.kin == Kin::Zsh
+            && let Some(all) = self.zsh_variable(name, operation, span, ground)
+        {
+            return all;
+        }
         let mut out = Vec::new();
         for (value, why) in self.values(name) {
             let open = value.as_ref().and_then(|v| v.unknown.clone());
@@ -133,7 +140,7 @@ impl Shell<'_> {
         let source = format!("_={written}");
         let why = Why::from("a word that is not understood");
         let fallback = Text::nowhere(written).not_known(&why);
-        let (nodes, None) = shell::parse(source.as_bytes()) else {
+        let (nodes, None) = shell::parse(source.as_bytes(), self.kin) else {
             return fallback;
         };
         let [Node::Simple { assigns, words, .. }] = nodes.as_slice() else {
@@ -165,16 +172,16 @@ impl Shell<'_> {
         let why = Why::from("what a command writes");
         let unknown = |this: &Self| this.source(span, ground).not_known(&why);
         let [Node::Simple { words, assigns, .. }] = nodes else {
-            return unknown(self);
+            return self.listened(nodes, span, ground);
         };
         if !assigns.is_empty() {
-            return unknown(self);
+            return self.listened(nodes, span, ground);
         }
         let mut texts = Vec::new();
         for word in words {
             match self.expand(word, ground).as_slice() {
                 [(text, None)] if text.unknown.is_none() => texts.push(text.clone()),
-                _ => return unknown(self),
+                _ => return self.listened(nodes, span, ground),
             }
         }
         let said: Vec<String> = texts.iter().map(Text::lossy).collect();
@@ -198,7 +205,26 @@ impl Shell<'_> {
             ["echo", "-ne" | "-en" | "-e", _] => unescaped(&texts[2]),
             ["echo", "-n", _] => texts[2].clone(),
             ["echo", text] if !text.starts_with('-') => texts[1].clone(),
-            _ => unknown(self),
+            _ => self.listened(nodes, span, ground),
+        }
+    }
+
+    /// What commands write as far as they write it by themselves, where that is listened to.
+    fn listened(&mut self, nodes: &[Node], span: &Range<usize>, ground: &Ground) -> Text {
+        let why = Why::from("what a command writes");
+        if self.kin == Kin::Bash || self.written.len() >= limits::INCLUDES {
+            return self.source(span, ground).not_known(&why);
+        }
+        let before = (self.state.clone(), self.functions.clone());
+        let parked = self.parked.len();
+        self.written.push(Text::default());
+        let _ = self.list(nodes, ground);
+        self.parked.truncate(parked);
+        (self.state, self.functions) = before;
+        let written = self.written.pop().unwrap_or_default();
+        match written.bytes.is_empty() {
+            true => self.source(span, ground).not_known(&why),
+            false => written.not_known(&why),
         }
     }
 
