@@ -10,6 +10,7 @@ use std::sync::{Arc, OnceLock};
 
 use crate::color::Rgb;
 use crate::escape::Escape;
+use crate::prompt::own::Own;
 use crate::role::{Attrs, RoleId, Slot, Usage};
 use crate::text::{self, Position};
 
@@ -419,6 +420,8 @@ pub struct ToolReport {
     /// What a running program must show, for one that can be asked for its options: the option, whether
     /// it is of a window, the value.
     pub stated: Vec<(String, bool, String)>,
+    /// The prompt of the person's own as a design, for a shell that has one.
+    pub prompt: Option<Box<Own>>,
 }
 
 impl ToolReport {
@@ -436,6 +439,7 @@ impl ToolReport {
             reads: 0,
             is_terminal: false,
             stated: Vec::new(),
+            prompt: None,
         }
     }
 

@@ -16,6 +16,8 @@ mod fish;
 mod kitty;
 #[path = "readings/nvim.rs"]
 mod nvim;
+#[path = "readings/own.rs"]
+mod own;
 #[path = "readings/tmux.rs"]
 mod tmux;
 #[path = "readings/zsh.rs"]

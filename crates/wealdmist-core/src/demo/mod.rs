@@ -39,6 +39,7 @@ pub fn files() -> Vec<DemoFile> {
         text(".config/nvim/init.lua", NVIM),
         text(".config/nvim/colors/creek.lua", NVIM_THEME),
         text(".bashrc", BASHRC),
+        text(".config/fish/config.fish", FISH),
         text("src/marsh-gauge/gauge.rs", GAUGE),
         font("ReedbedMonoNF-Regular.ttf", fonts::complete()),
         font("ReedbedMonoNF-Bold.ttf", fonts::bold()),
@@ -203,6 +204,29 @@ set(0, "StatusLineNC", { fg = "#566467", bg = "#19272a" })
 "##;
 
 const BASHRC: &str = "# ~/.bashrc on heronry\ncase $- in *i*) ;; *) return ;; esac\n\nHISTCONTROL=ignoreboth\nshopt -s checkwinsize\n\nPS1='\\[\\e[1;32m\\]\u{e5ff} \\u@\\h\\[\\e[0m\\] \\[\\e[38;5;75m\\]\\w\\[\\e[0m\\] \u{f061a}\\$ '\n\nalias ll='ls -l'\nexport GAUGE_TOKEN=demo-not-a-secret\nexport PATH=\"$HOME/bin:$PATH\"\n";
+
+const FISH: &str = r#"# fish on heronry, for the long evenings
+if status is-interactive
+    set -g fish_greeting
+    set -g fish_color_command 62a7d3
+    set -g fish_color_error e7736e --bold
+    set -g fish_color_quote 8bbc7b
+    set -g fish_color_comment 566467
+    # on the old laptop it could be read
+    set -g fish_color_autosuggestion 2f4145
+    set -g fish_pager_color_prefix 74c5c1 --underline
+end
+
+function fish_prompt
+    set -l last $status
+    echo -n -s (set_color 8bbc7b) $USER (set_color normal) ' at ' (set_color 5fafff) (prompt_pwd) (set_color normal) (fish_git_prompt)
+    if test $last -ne 0
+        set_color e7736e
+    end
+    echo -n '> '
+    set_color normal
+end
+"#;
 
 const GAUGE: &str = "// Water level above datum, in metres.\nfn level(raw: u16) -> f64 {\n    f64::from(raw) * 0.0125\n}\n";
 

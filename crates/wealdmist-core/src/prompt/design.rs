@@ -247,6 +247,20 @@ impl Part {
         &self.signs[place(level)]
     }
 
+    /// What remains of its texts before and after where there is no room for words: signs that stand between
+    /// parts, and a blank for words where parts have no gap.
+    #[must_use]
+    pub fn kept(&self, design: &Design) -> [String; 2] {
+        [&self.before, &self.after].map(|text| {
+            let has_words = text.chars().any(char::is_alphanumeric);
+            match has_words {
+                false => text.clone(),
+                true if design.gap.is_empty() && text.contains(' ') => " ".to_owned(),
+                true => String::new(),
+            }
+        })
+    }
+
     /// The roles its text may be drawn in.
     pub fn texts(&self) -> impl Iterator<Item = &RoleId> {
         [

@@ -13,6 +13,7 @@ mod design;
 mod draw;
 mod ink;
 mod kind;
+pub mod own;
 pub mod ready;
 mod shape;
 mod situation;

@@ -28,10 +28,11 @@ pub fn told(part: &Part, at: &Situation, design: &Design) -> Option<Told> {
         true => sign(part, at, design),
         false => "",
     };
-    let short = format!("{sign}{}", value.short);
+    let [before, after] = part.kept(design);
+    let short = format!("{before}{sign}{}{after}", value.short);
     let full = format!("{}{sign}{}{}", part.before, value.full, part.after);
     let last = match value.last {
-        Some(last) => format!("{sign}{last}"),
+        Some(last) => format!("{before}{sign}{last}{after}"),
         None => short.clone(),
     };
     (!full.is_empty()).then_some(Told { full, short, last })

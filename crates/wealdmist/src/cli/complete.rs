@@ -117,10 +117,11 @@ pub fn colors() -> Vec<CompletionCandidate> {
     named.chain(roles()).collect()
 }
 
-/// The designs of prompts that are ready to be taken.
+/// The designs of prompts that are ready to be taken, and those that shells have.
 pub fn designs() -> Vec<CompletionCandidate> {
     let all = wealdmist_core::prompt::ready::ALL.iter();
-    all.map(|r| candidate(r.name, r.says)).collect()
+    let ready = all.map(|r| candidate(r.name, r.says));
+    ready.chain(shells()).collect()
 }
 
 /// The shells that a prompt is generated for.

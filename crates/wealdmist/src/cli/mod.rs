@@ -427,18 +427,18 @@ pub struct ImportFrom {
 pub enum PromptCommand {
     /// Draw the design in its situations, as every shell draws it
     Show {
-        /// Another design than the setup's
+        /// Another design than the setup's: a ready one, or bash, zsh or fish for what that has now
         #[arg(add = Offer::new(complete::designs))]
         name: Option<String>,
         /// The window's width in cells
         #[arg(long, value_name = "CELLS", default_value_t = 80, value_parser = clap::value_parser!(u16).range(10..=500))]
         width: u16,
     },
-    /// List the designs that are ready to be taken, each drawn
+    /// List what your shells have now and the designs that are ready to be taken, each drawn
     List,
-    /// Take a ready design into the setup, and have it generated for your shells
+    /// Take a design into the setup, and have it generated for your shells
     Use {
-        /// Its name
+        /// The name of a ready one, or bash, zsh or fish for what that has now
         #[arg(add = Offer::new(complete::designs))]
         name: String,
         /// Only for these shells; without any, for all that are installed

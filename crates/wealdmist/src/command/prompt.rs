@@ -9,6 +9,7 @@ use wealdmist_core::prompt::ready::{self, Ready};
 use wealdmist_core::prompt::{Piece, Row, Situation, cells_of, draw, going_on, past};
 use wealdmist_core::reading::ToolId;
 use wealdmist_core::role::RoleId;
+use wealdmist_core::setup::SetupDoc;
 use wealdmist_core::specimen::{ENTERED, GOES_ON};
 use wealdmist_core::text::visible;
 use wealdmist_host::Survey;
@@ -19,7 +20,7 @@ use crate::cli::PromptCommand;
 use crate::failure::{Failure, Outcome};
 use crate::screen::{Mark, Output, out, piped};
 use crate::work::ask::confined;
-use crate::work::prompt::{given_to, known_shells, shown};
+use crate::work::prompt::{given_to, known_shells, own_prompts, shown};
 
 pub fn run(survey: Survey, command: Option<&PromptCommand>, icons: bool) -> Outcome {
     match command {
@@ -38,19 +39,44 @@ pub fn run(survey: Survey, command: Option<&PromptCommand>, icons: bool) -> Outc
     }
 }
 
-fn named(name: &str) -> Result<&'static Ready, Failure> {
-    ready::named(name).ok_or_else(|| {
-        let all: Vec<&str> = ready::ALL.iter().map(|r| r.name).collect();
-        Failure::Usage(format!(
-            "there is no design '{name}'; there are {}",
-            all.join(", ")
-        ))
-    })
+/// A setup with a design: one that is ready, or what a shell has now; and what of that is left out.
+fn with(survey: &Survey, name: &str) -> Result<(SetupDoc, Vec<String>), Failure> {
+    if let Some(ready) = ready::named(name) {
+        return Ok((survey.doc.with_prompt(ready.toml)?, Vec::new()));
+    }
+    if known_shells().any(|(id, _)| id.0 == name) {
+        let mut all = own_prompts(&survey.reports);
+        let (report, own) = all
+            .find(|(report, _)| report.tool.0 == name)
+            .ok_or_else(|| Failure::Other(format!("no prompt of your own was read of {name}")))?;
+        let doc = survey.doc.with_design(&own.design(report))?;
+        return Ok((doc, own.left_out.clone()));
+    }
+    let all: Vec<&str> = ready::ALL.iter().map(|r| r.name).collect();
+    Err(Failure::Usage(format!(
+        "there is no design '{name}'; there are {}, and what bash, zsh or fish has now",
+        all.join(", ")
+    )))
+}
+
+/// Says what of a prompt no part tells.
+fn say_left_out(name: &str, left_out: &[String]) -> Result<(), Failure> {
+    for text in left_out {
+        say!(
+            "! {} is left out of what {name} has: no part tells it",
+            visible(text.as_bytes())
+        );
+    }
+    Ok(())
 }
 
 fn show(survey: &Survey, name: Option<&str>, width: usize, icons: bool) -> Outcome {
     let doc = match name {
-        Some(name) => survey.doc.with_prompt(named(name)?.toml)?,
+        Some(name) => {
+            let (doc, left_out) = with(survey, name)?;
+            say_left_out(name, &left_out)?;
+            doc
+        }
         None => survey.doc.clone(),
     };
     let (look, design) = (Look::new(doc.setup()), shown(doc.setup(), icons));
@@ -71,16 +97,22 @@ fn show(survey: &Survey, name: Option<&str>, width: usize, icons: bool) -> Outco
 }
 
 fn list(survey: &Survey, icons: bool) -> Outcome {
-    for (n, ready) in ready::ALL.iter().enumerate() {
-        let doc = survey.doc.with_prompt(ready.toml)?;
+    let mut all: Vec<(String, SetupDoc)> = Vec::new();
+    for (report, own) in own_prompts(&survey.reports) {
+        let title = format!("{}: what it has now", report.tool);
+        all.push((title, survey.doc.with_design(&own.design(report))?));
+    }
+    for Ready { name, says, toml } in ready::ALL {
+        all.push((format!("{name}: {says}"), survey.doc.with_prompt(toml)?));
+    }
+    for (n, (title, doc)) in all.iter().enumerate() {
         let (look, design) = (Look::new(doc.setup()), shown(doc.setup(), icons));
         let at = Situation {
             statuses: vec![2],
             duration: 8_400,
             ..Situation::sample()
         };
-        let title = format!("{}: {}", ready.name, ready.says);
-        write_rows(&look, &title, &draw(&design, true, &at), &at, n == 0)?;
+        write_rows(&look, title, &draw(&design, true, &at), &at, n == 0)?;
     }
     Ok(0)
 }
@@ -132,16 +164,15 @@ fn write_pieces<W: Write>(
 }
 
 fn put_to_use(mut survey: Survey, name: &str, shells: &[String], replace: bool) -> Outcome {
-    let ready = named(name)?;
+    let (doc, left_out) = with(&survey, name)?;
     let wanted = shells
         .iter()
         .map(|s| shell(s))
         .collect::<Result<Vec<_>, _>>()?;
     if !replace && !ready::is_known(&survey.doc.setup().prompt) {
         return Err(Failure::Other(format!(
-            "{} holds a design of your own in [prompt]; --replace has {} take its place",
+            "{} holds a design of your own in [prompt]; --replace has {name} take its place",
             survey.doc.path().display(),
-            ready.name
         )));
     }
     let takers = known_shells().filter(|(id, row)| match wanted.is_empty() {
@@ -150,12 +181,16 @@ fn put_to_use(mut survey: Survey, name: &str, shells: &[String], replace: bool) 
     });
     let takers: Vec<ToolId> = takers.map(|(id, _)| id).collect();
     let told: Vec<&str> = takers.iter().map(|id| id.0).collect();
-    survey.doc = given_to(&survey.doc.with_prompt(ready.toml)?, &takers, true)?;
+    survey.doc = given_to(&doc, &takers, true)?;
     survey.save()?;
     survey.refresh();
+    say_left_out(name, &left_out)?;
     say!(
         "{} is the prompt of {}; {} would follow (wealdmist plan)",
-        ready.name,
+        match ready::named(name) {
+            Some(ready) => ready.name.to_owned(),
+            None => format!("what {name} has"),
+        },
         match told.is_empty() {
             true => "no shell: none is installed".to_owned(),
             false => told.join(", "),

@@ -4,7 +4,8 @@ use std::collections::BTreeSet;
 
 use wealdmist_core::character::{SymbolLevel, is_private_use};
 use wealdmist_core::prompt::Design;
-use wealdmist_core::reading::ToolId;
+use wealdmist_core::prompt::own::Own;
+use wealdmist_core::reading::{ToolId, ToolReport};
 use wealdmist_core::setup::{EditError, Setup, SetupDoc};
 use wealdmist_core::text::visible_with;
 use wealdmist_host::Survey;
@@ -92,4 +93,10 @@ pub fn sign_typed(text: &str) -> Result<String, String> {
         return Ok(text.to_owned());
     }
     words.into_iter().map(one).collect()
+}
+
+/// The prompts of the person's own, shell by shell, as designs.
+pub fn own_prompts(reports: &[ToolReport]) -> impl Iterator<Item = (&ToolReport, &Own)> {
+    let all = reports.iter();
+    all.filter_map(|report| Some((report, report.prompt.as_deref()?)))
 }

@@ -18,6 +18,7 @@ use wealdmist_core::color::Rgb;
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::{Left, Plan, Splice};
+use wealdmist_core::prompt::own::Own;
 use wealdmist_core::prompt::{BETWEEN, usage};
 use wealdmist_core::property::{OUR_THEME, Property};
 use wealdmist_core::quote::{Code, Quoting, quote};
@@ -124,6 +125,8 @@ pub struct Written {
 
 /// What only a shell's language knows.
 pub trait Dialect: Sync {
+    /// What its prompt is set by, and what that at the right edge.
+    fn keys(&self) -> (&'static str, &'static str);
     /// What a prompt is made of that stands in a text.
     fn pieces(&self, text: &[u8]) -> Vec<Piece>;
     /// What something that is no prompt says of colors: what each does, the color, and where it stands in the
@@ -368,6 +371,7 @@ impl Adapter for Sourced {
                 own::read(&own, key, &pieces, &mut report, &mut stretches);
             }
         }
+        report.prompt = self.own_design(&ran.prompts, &ran.visits, &report);
         self.others(&ran.others, &ran.visits, &mut report);
         self.defaults(&ran.defaults, &mut report);
         glyphs::collect(&mut report, &[self.comment], |_| self.syntax, |p| p == ours);
@@ -427,6 +431,29 @@ impl Adapter for Sourced {
 const OF_OURS: &str = "prompt";
 
 impl Sourced {
+    /// The person's own prompt as a design, where it is known what it is: the first is that on the left, the
+    /// second that on the right.
+    fn own_design(
+        &self,
+        prompts: &[(&'static str, Alternative)],
+        visits: &[Visit],
+        report: &ToolReport,
+    ) -> Option<Box<Own>> {
+        let of = |wanted: &str| {
+            let mut all = prompts.iter().filter(|(key, _)| *key == wanted);
+            let one = OwnPrompt::of(&all.next()?.1, visits)?;
+            // What nobody wrote is the shell's own.
+            one.text.nearest(0)?;
+            let pieces = self.dialect.pieces(one.bytes());
+            Some((one, pieces))
+        };
+        let (left, right) = self.dialect.keys();
+        let left = of(left)?;
+        let right = of(right);
+        let right = right.as_ref().map(|(own, pieces)| (own, pieces.as_slice()));
+        own::design((&left.0, &left.1), right, report).map(Box::new)
+    }
+
     /// Reads what else says colors.
     fn others(&self, all: &[(String, Alternative)], visits: &[Visit], report: &mut ToolReport) {
         for (name, one) in all {

@@ -2,6 +2,8 @@
 
 use std::ops::Range;
 
+use wealdmist_core::prompt::own::{Own, Stroke, Strokes, What};
+use wealdmist_core::prompt::{Kind, Part, When};
 use wealdmist_core::property::Property;
 use wealdmist_core::reading::{Reading, ToolReport, Value};
 use wealdmist_core::role::RoleId;
@@ -21,15 +23,54 @@ pub enum Piece {
         /// What says it, in the prompt's text.
         part: Range<usize>,
     },
-    /// Something is drawn.
-    Drawn {
-        /// What it tells, where that is known.
-        job: Option<&'static str>,
-        /// Whether there is ink in it.
-        ink: bool,
-    },
+    /// What a part tells is drawn.
+    Tells(Box<Part>),
+    /// A text is drawn.
+    Says(String),
+    /// Something is drawn that no part tells, as it is written.
+    Unknown(String),
     /// One of these, each with the job that its colors have whatever is drawn in them.
     Either(Vec<(Option<&'static str>, Vec<Self>)>),
+}
+
+impl Piece {
+    /// What a part tells that is shown whenever it has something to tell, as the person changes it.
+    pub fn tells(name: &str, change: impl FnOnce(&mut Part)) -> Self {
+        match Part::named(name) {
+            Some(mut part) => {
+                part.when = When::Always;
+                // The person's own texts say it.
+                if part.kind != Kind::Input {
+                    part.signs = Default::default();
+                }
+                part.signs_root = None;
+                part.text_failed = None;
+                part.text_root = None;
+                change(&mut part);
+                Self::Tells(Box::new(part))
+            }
+            None => Self::Unknown(name.to_owned()),
+        }
+    }
+
+    /// The job of what is drawn, where it is known, and whether there is ink in it.
+    fn drawn(&self) -> Option<(Option<RoleId>, bool)> {
+        match self {
+            Self::Tells(part) => Some((Some(part.text.clone()), true)),
+            Self::Says(text) => Some((None, !text.trim().is_empty())),
+            Self::Unknown(_) => Some((None, true)),
+            Self::Paint { .. } | Self::Either(_) => None,
+        }
+    }
+}
+
+/// Adds a text to what is drawn.
+pub fn say(out: &mut Vec<Piece>, text: &str) {
+    match out.last_mut() {
+        _ if text.is_empty() => {}
+        Some(Piece::Says(so_far)) => so_far.push_str(text),
+        _ => out.push(Piece::Says(text.to_owned())),
+    }
 }
 
 /// The colors in force, with the job a condition gave them.
@@ -37,7 +78,7 @@ pub enum Piece {
 struct Pen {
     text: Option<(Value, Range<usize>)>,
     ground: Option<(Value, Range<usize>)>,
-    job: Option<&'static str>,
+    job: Option<RoleId>,
 }
 
 /// The most states of the pen that are followed.
@@ -79,7 +120,9 @@ pub fn read(
 
 impl Reader<'_, '_> {
     fn all(&mut self, pieces: &[Piece], mut pens: Vec<Pen>) -> Vec<Pen> {
-        for piece in pieces {
+        let mut at = 0;
+        while let Some(piece) = pieces.get(at) {
+            at += 1;
             match piece {
                 Piece::Paint { layer, color, part } => {
                     let new = color.clone().map(|color| (color, part.clone()));
@@ -93,7 +136,16 @@ impl Reader<'_, '_> {
                         }
                     }
                 }
-                Piece::Drawn { job, ink } => self.drawn(*job, *ink, &pens),
+                Piece::Tells(_) | Piece::Says(_) | Piece::Unknown(_) => {
+                    // What is drawn in the same colors is one stretch.
+                    let (mut job, mut ink) = piece.drawn().unwrap_or_default();
+                    while let Some((more, inked)) = pieces.get(at).and_then(Piece::drawn) {
+                        job = job.or(more);
+                        ink |= inked;
+                        at += 1;
+                    }
+                    self.drawn(job.as_ref(), ink, &pens);
+                }
                 Piece::Either(ways) => {
                     let mut after: Vec<Pen> = Vec::new();
                     for (job, pieces) in ways {
@@ -101,7 +153,7 @@ impl Reader<'_, '_> {
                         let mut pens = self.all(pieces, pens.clone());
                         for (pen, old) in pens.iter_mut().zip(&before) {
                             if pen.text != old.text {
-                                pen.job = pen.job.or(*job);
+                                pen.job = pen.job.take().or(job.map(RoleId::known));
                             }
                         }
                         after.extend(pens);
@@ -118,18 +170,18 @@ impl Reader<'_, '_> {
         pens
     }
 
-    fn drawn(&mut self, job: Option<&'static str>, ink: bool, pens: &[Pen]) {
+    fn drawn(&mut self, job: Option<&RoleId>, ink: bool, pens: &[Pen]) {
         if pens.iter().any(|pen| pen.ground.is_some()) {
             self.segments += 1;
         }
         for pen in pens {
-            let job = pen.job.or(job);
+            let job = pen.job.as_ref().or(job);
             if job.is_none() && pen.ground.is_none() && !(ink && pen.text.is_some()) {
                 continue;
             }
             let joins = job.is_none() && pen.ground.is_some();
             let text_role = match (job, joins) {
-                (Some(job), _) => RoleId::known(job),
+                (Some(job), _) => job.clone(),
                 (None, true) => RoleId::new(format!("prompt.{}.text", self.segments)),
                 (None, false) => RoleId::known("prompt.text"),
             };
@@ -162,5 +214,127 @@ impl Reader<'_, '_> {
         }
         readings.push(reading);
         Some(readings.len() - 1)
+    }
+}
+
+/// A prompt as a design: what is drawn on the left, and what at the right edge, each with the text it stands in.
+pub fn design(
+    left: (&OwnPrompt<'_>, &[Piece]),
+    right: Option<(&OwnPrompt<'_>, &[Piece])>,
+    report: &ToolReport,
+) -> Option<Own> {
+    let mut left_out = Vec::new();
+    let mut strokes = |(own, pieces): (&OwnPrompt<'_>, &[Piece])| {
+        let mut drawing = Drawing {
+            own,
+            report,
+            out: Vec::new(),
+            left_out: Vec::new(),
+        };
+        drawing.all(pieces, &mut Strokes::default(), When::Always);
+        left_out.append(&mut drawing.left_out);
+        drawing.out
+    };
+    let left = strokes(left);
+    let right = right.map(strokes).unwrap_or_default();
+    Own::new(&left, &right, left_out)
+}
+
+struct Drawing<'a, 'b> {
+    own: &'a OwnPrompt<'b>,
+    report: &'a ToolReport,
+    out: Vec<Stroke>,
+    left_out: Vec<String>,
+}
+
+impl Drawing<'_, '_> {
+    /// The reading of a color, by where it is written.
+    fn reading(&self, color: Option<&Value>, part: &Range<usize>) -> Option<usize> {
+        let role = RoleId::known("prompt.text");
+        let place = self
+            .own
+            .reading(role, "", color?.clone(), part.clone())?
+            .place;
+        let same = |r: &Reading| r.place == place && Some(&r.value) == color;
+        self.report.readings.iter().position(same)
+    }
+
+    fn all(&mut self, pieces: &[Piece], ink: &mut Strokes, when: When) {
+        for piece in pieces {
+            let what = match piece {
+                Piece::Paint { layer, color, part } => {
+                    let found = self.reading(color.as_ref(), part);
+                    match layer {
+                        Layer::Text => {
+                            ink.text = found;
+                            (ink.failed, ink.root) = (None, None);
+                        }
+                        Layer::Ground => ink.ground = found,
+                    }
+                    continue;
+                }
+                Piece::Either(ways) => {
+                    self.either(ways, ink, when);
+                    continue;
+                }
+                Piece::Tells(part) => What::Tells(part.clone()),
+                Piece::Says(text) => What::Says(text.clone()),
+                Piece::Unknown(text) => What::Unknown(text.clone()),
+            };
+            let ink = *ink;
+            self.out.push(Stroke { what, ink, when });
+        }
+    }
+
+    fn either(
+        &mut self,
+        ways: &[(Option<&'static str>, Vec<Piece>)],
+        ink: &mut Strokes,
+        when: When,
+    ) {
+        let draws = |pieces: &[Piece]| pieces.iter().any(|p| !matches!(p, Piece::Paint { .. }));
+        let tagged = |job: &str| ways.iter().any(|(tag, _)| *tag == Some(job));
+        let drawing = ways.iter().filter(|(_, pieces)| draws(pieces)).count();
+        let mut after = *ink;
+        let mut is_drawn = false;
+        for (job, pieces) in ways {
+            let mut pen = *ink;
+            let own = match job {
+                Some("prompt.failure") => When::Failed,
+                Some("prompt.root") => When::Root,
+                _ if tagged("prompt.failure") && drawing > 0 => When::Succeeded,
+                _ => when,
+            };
+            if draws(pieces) {
+                // Of what depends on something else the first is taken.
+                if is_drawn && own == when {
+                    self.left_out.extend(pieces.iter().filter_map(written));
+                    continue;
+                }
+                is_drawn |= own == when;
+                self.all(pieces, &mut pen, own);
+                continue;
+            }
+            self.all(pieces, &mut pen, when);
+            match job {
+                Some("prompt.failure") => after.failed = pen.text,
+                Some("prompt.root") => after.root = pen.text,
+                _ if pen.text != ink.text || pen.ground != ink.ground => {
+                    (after.text, after.ground) = (pen.text, pen.ground);
+                }
+                _ => {}
+            }
+        }
+        *ink = after;
+    }
+}
+
+/// What is drawn, as it is written.
+fn written(piece: &Piece) -> Option<String> {
+    match piece {
+        Piece::Says(text) => Some(text.trim().to_owned()).filter(|text| !text.is_empty()),
+        Piece::Unknown(text) => Some(text.clone()),
+        Piece::Tells(part) => Some(part.kind.label().to_owned()),
+        Piece::Paint { .. } | Piece::Either(_) => None,
     }
 }

@@ -62,6 +62,10 @@ pub static BASH: Sourced = Sourced {
 struct Bash;
 
 impl Dialect for Bash {
+    fn keys(&self) -> (&'static str, &'static str) {
+        ("PS1", "")
+    }
+
     fn pieces(&self, text: &[u8]) -> Vec<Piece> {
         prompt::pieces(text)
     }

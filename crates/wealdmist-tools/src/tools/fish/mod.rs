@@ -69,6 +69,10 @@ end"#;
 struct Fish;
 
 impl Dialect for Fish {
+    fn keys(&self) -> (&'static str, &'static str) {
+        ("fish_prompt", "fish_right_prompt")
+    }
+
     fn pieces(&self, text: &[u8]) -> Vec<Piece> {
         prompt::pieces(text)
     }
@@ -191,12 +195,12 @@ mod tests {
             [
                 "theme=fish_prompt of its own",
                 "prompt.folder=green",
-                "prompt.text=red",
+                "prompt.failure=red",
                 "shell.command=#102030",
             ]
         );
         let setup = format!(
-            "{PALETTE}'prompt.folder'='#0a0b0c'\n'prompt.text'='#0a0b0d'\n'shell.command'='#0a0b0e'\n"
+            "{PALETTE}'prompt.folder'='#0a0b0c'\n'prompt.failure'='#0a0b0d'\n'shell.command'='#0a0b0e'\n"
         );
         let edits = testing::planned(&FISH, &access, &setup);
         for part in [

@@ -36,13 +36,15 @@ pub(super) fn part_code(painted: &Painted<'_>, part: &Part, i: usize) -> Code {
     };
     let (before, after) = (word(&part.before), word(&part.after));
     let full = glued(&[&before, &sign, &told.full, &after]);
-    let short = glued(&[&sign, &told.short]);
+    let kept = part.kept(design);
+    let [first, end] = [word(&kept[0]), word(&kept[1])];
+    let short = glued(&[&first, &sign, &told.short, &end]);
     let mut set = Code::of(
         "set -g __wm_full[{}] {}; set -g __wm_short[{}] {}",
         &[&i, &full, &i, &short],
     );
     if let Some(last) = &told.last {
-        let last = glued(&[&sign, last]);
+        let last = glued(&[&first, &sign, last, &end]);
         set.push(&Code::of("; set -g __wm_last[{}] {}", &[&i, &last]));
     }
     let conditions = condition(part.when).into_iter().map(Code::fixed);

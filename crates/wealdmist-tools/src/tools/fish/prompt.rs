@@ -8,7 +8,7 @@ use wealdmist_core::role::{RoleId, Slot};
 
 use super::eval::{BETWEEN, EITHER, EITHER_END, MARK, MARKED, NONE, OR};
 use crate::document::sgr::{self, Layer, value_of};
-use crate::sourced::own::Piece;
+use crate::sourced::own::{Piece, say};
 
 /// The names of the sixteen colors and what else is called so.
 const NAMES: [(&str, u8); 22] = [
@@ -59,46 +59,39 @@ const DEEPEST: usize = 32;
 
 fn until(text: &[u8], at: &mut usize, depth: usize) -> Vec<Piece> {
     let mut out = Vec::new();
-    let mut drawn: Option<(Option<&'static str>, bool)> = None;
     while let Some(b) = text.get(*at) {
         let rest = &text[*at..];
-        let flush = |out: &mut Vec<Piece>, drawn: &mut Option<(Option<&'static str>, bool)>| {
-            if let Some((job, ink)) = drawn.take() {
-                out.push(Piece::Drawn { job, ink });
-            }
-        };
         match *b {
             MARK => {
                 let end = memchr::memchr(MARKED, rest).unwrap_or(rest.len());
                 let inner = &rest[1.min(rest.len())..end];
                 let part = *at + 2..*at + end;
                 *at = (*at + end + 1).min(text.len());
-                match inner.first() {
-                    Some(b'J') => {
-                        let job = match inner.get(1) {
-                            Some(b'u') => Some("prompt.user"),
-                            Some(b'h') => Some("prompt.host"),
-                            Some(b'f') => Some("prompt.folder"),
-                            Some(b'b') => Some("prompt.branch"),
-                            Some(b'd') => Some("prompt.duration"),
-                            Some(b'x') => Some("prompt.failure"),
-                            Some(b't') => Some("prompt.time"),
-                            Some(b'j') => Some("prompt.jobs"),
-                            Some(b'm') => Some("prompt.mode"),
-                            _ => None,
-                        };
-                        let known = drawn.get_or_insert((None, true));
-                        known.0 = known.0.or(job);
-                        known.1 = true;
-                    }
-                    Some(sign @ (b'F' | b'K')) => {
-                        flush(&mut out, &mut drawn);
-                        let written = String::from_utf8_lossy(&inner[1..]).into_owned();
+                match inner {
+                    [b'J', job, ..] => out.push(match job {
+                        b'u' => Piece::tells("user", |_| {}),
+                        b'h' => Piece::tells("host", |_| {}),
+                        b'f' => Piece::tells("folder", |p| p.tells.folders = 0),
+                        b'b' => Piece::tells("branch", |_| {}),
+                        // As the shell itself writes it.
+                        b'B' => Piece::tells("branch", |part| {
+                            part.before = " (".to_owned();
+                            part.after = ")".to_owned();
+                        }),
+                        b'd' => Piece::tells("duration", |_| {}),
+                        b'x' => Piece::tells("status", |_| {}),
+                        b't' => Piece::tells("time", |_| {}),
+                        b'j' => Piece::tells("jobs", |_| {}),
+                        b'm' => Piece::tells("mode", |_| {}),
+                        _ => Piece::Unknown("what a command writes".to_owned()),
+                    }),
+                    [sign @ (b'F' | b'K'), written @ ..] => {
+                        let written = String::from_utf8_lossy(written);
                         let layer = match sign {
                             b'F' => Layer::Text,
                             _ => Layer::Ground,
                         };
-                        let reset = matches!(written.as_str(), "normal" | "reset");
+                        let reset = matches!(&*written, "normal" | "reset");
                         let found = color(&written);
                         // What is no color changes nothing; what goes back to the usual does so for both.
                         if reset && layer == Layer::Text {
@@ -116,11 +109,15 @@ fn until(text: &[u8], at: &mut usize, depth: usize) -> Vec<Piece> {
                 }
             }
             EITHER if depth < DEEPEST => {
-                flush(&mut out, &mut drawn);
                 let mut ways = Vec::new();
                 loop {
                     *at += 1;
-                    ways.push((None, until(text, at, depth + 1)));
+                    let tag = match text.get(*at..*at + 4) {
+                        Some([MARK, b'T', b'x', MARKED]) => Some("prompt.failure"),
+                        Some([MARK, b'T', b'r', MARKED]) => Some("prompt.root"),
+                        _ => None,
+                    };
+                    ways.push((tag, until(text, at, depth + 1)));
                     if text.get(*at) != Some(&OR) {
                         break;
                     }
@@ -131,7 +128,6 @@ fn until(text: &[u8], at: &mut usize, depth: usize) -> Vec<Piece> {
             EITHER | NONE | MARKED => *at += 1,
             OR | EITHER_END => break,
             0x1b if rest.get(1) == Some(&b'[') => {
-                flush(&mut out, &mut drawn);
                 let is_inner = |b: &&u8| matches!(b, b'0'..=b'?');
                 let length = rest[2..].iter().take_while(is_inner).count() + 3;
                 let to = (*at + length).min(text.len());
@@ -144,15 +140,17 @@ fn until(text: &[u8], at: &mut usize, depth: usize) -> Vec<Piece> {
                 }
                 *at = to;
             }
-            b => {
-                let known = drawn.get_or_insert((None, false));
-                known.1 |= !b.is_ascii_whitespace() && b != BETWEEN;
+            BETWEEN => {
+                say(&mut out, " ");
                 *at += 1;
             }
+            _ => {
+                let is_plain = |b: &&u8| !matches!(**b, 2..=6 | 0x1b | BETWEEN | NONE);
+                let length = rest.iter().take_while(is_plain).count().max(1);
+                say(&mut out, &String::from_utf8_lossy(&rest[..length]));
+                *at += length;
+            }
         }
-    }
-    if let Some((job, ink)) = drawn {
-        out.push(Piece::Drawn { job, ink });
     }
     out
 }

@@ -64,6 +64,10 @@ printf '\036%s\037%s' "$p" "$r""#;
 struct Zsh;
 
 impl Dialect for Zsh {
+    fn keys(&self) -> (&'static str, &'static str) {
+        ("PROMPT", "RPROMPT")
+    }
+
     fn pieces(&self, text: &[u8]) -> Vec<Piece> {
         prompt::pieces(text)
     }

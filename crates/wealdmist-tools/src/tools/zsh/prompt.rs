@@ -8,7 +8,7 @@ use wealdmist_core::role::{RoleId, Slot};
 
 use crate::document::sgr::{self, Layer, value_of};
 use crate::sourced::bourne::eval::OF_REPOSITORY;
-use crate::sourced::own::Piece;
+use crate::sourced::own::{Piece, say};
 
 /// The names of the eight colors; nothing else is a name.
 const NAMES: [&str; 8] = [
@@ -37,8 +37,6 @@ pub fn pieces(text: &[u8]) -> Vec<Piece> {
         text,
         at: 0,
         depth: 0,
-        drawn: String::new(),
-        job: None,
     };
     reader.until(None)
 }
@@ -47,30 +45,12 @@ struct Reader<'a> {
     text: &'a [u8],
     at: usize,
     depth: usize,
-    /// What is drawn since the last piece, and its job.
-    drawn: String,
-    job: Option<&'static str>,
 }
 
 /// How deep choices may nest.
 const DEEPEST: usize = 16;
 
 impl Reader<'_> {
-    fn flush(&mut self, out: &mut Vec<Piece>) {
-        if self.drawn.is_empty() && self.job.is_none() {
-            return;
-        }
-        let ink = self.drawn.chars().any(|c| !c.is_whitespace());
-        let job = self.job.take();
-        self.drawn.clear();
-        out.push(Piece::Drawn { job, ink });
-    }
-
-    fn tells(&mut self, job: Option<&'static str>) {
-        self.job = self.job.or(job);
-        self.drawn.push('x');
-    }
-
     /// The pieces up to a sign, which is passed.
     fn until(&mut self, end: Option<u8>) -> Vec<Piece> {
         let mut out = Vec::new();
@@ -82,7 +62,6 @@ impl Reader<'_> {
                     break;
                 }
                 [0x1b, b'[', ..] => {
-                    self.flush(&mut out);
                     let is_inner = |b: &u8| matches!(b, b'0'..=b'?');
                     let length = rest[2..].iter().take_while(|b| is_inner(b)).count() + 3;
                     let to = (self.at + length).min(self.text.len());
@@ -96,40 +75,51 @@ impl Reader<'_> {
                     self.at = to;
                 }
                 [OF_REPOSITORY, sign, ..] => {
-                    let job = match sign {
-                        b'b' | b'i' => Some("prompt.branch"),
-                        b'u' | b'c' | b'm' => Some("prompt.dirty"),
-                        b'a' => Some("prompt.operation"),
-                        _ => None,
-                    };
-                    self.tells(job);
+                    out.push(match sign {
+                        b'b' | b'i' => Piece::tells("branch", |_| {}),
+                        b'u' | b'c' | b'm' => Piece::tells("changes", |_| {}),
+                        b'a' => Piece::tells("operation", |_| {}),
+                        b's' => Piece::Says("git".to_owned()),
+                        other => Piece::Unknown(format!("%{}", char::from(*other))),
+                    });
                     self.at += 2;
                 }
                 [b'%', ..] => self.sign(&mut out),
-                [b'$', ..] => {
+                [b'$' | b'`', ..] => {
                     // A variable or command that is not known.
-                    let end = rest.iter().position(|b| matches!(b, b' ' | b'%'));
-                    let text = String::from_utf8_lossy(&rest[..end.unwrap_or(rest.len()).max(1)]);
-                    let about = text.contains("git") || text.contains("vcs");
-                    self.tells(about.then_some("prompt.branch"));
-                    self.at += 1;
-                }
-                [b, ..] => {
-                    self.drawn.push(match b {
-                        b' ' | b'\t' | b'\n' | b'\r' => ' ',
-                        _ => 'x',
+                    let length = rest[1..]
+                        .iter()
+                        .position(|b| matches!(b, b' ' | b'%' | 0x1b) || Some(*b) == end)
+                        .map_or(rest.len(), |n| n + 1);
+                    let text = String::from_utf8_lossy(&rest[..length]).into_owned();
+                    let known = [
+                        ("git", "branch"),
+                        ("vcs", "branch"),
+                        ("VIRTUAL_ENV", "venv"),
+                    ];
+                    let known = known.iter().find(|(sign, _)| text.contains(sign));
+                    out.push(match known {
+                        Some((_, part)) => Piece::tells(part, |_| {}),
+                        None => Piece::Unknown(text),
                     });
-                    self.at += 1;
+                    self.at += length;
+                }
+                [_, ..] => {
+                    let is_plain = |b: &&u8| {
+                        Some(**b) != end
+                            && !matches!(**b, 0x1b | OF_REPOSITORY | b'%' | b'$' | b'`')
+                    };
+                    let length = rest.iter().take_while(is_plain).count().max(1);
+                    say(&mut out, &String::from_utf8_lossy(&rest[..length]));
+                    self.at += length;
                 }
                 [] => break,
             }
         }
-        self.flush(&mut out);
         out
     }
 
     fn paint(&mut self, layer: Layer, number: Option<Range<usize>>, out: &mut Vec<Piece>) {
-        self.flush(out);
         let braces = self.text.get(self.at) == Some(&b'{');
         let part = match (number, braces) {
             (_, true) => {
@@ -166,11 +156,10 @@ impl Reader<'_> {
         let number = (digits > 0).then(|| start..start + digits);
         let sign = rest.get(digits).copied();
         self.at = start + digits + usize::from(sign.is_some());
-        let job = match sign {
+        let sign = match sign {
             Some(b'F') => return self.paint(Layer::Text, number, out),
             Some(b'K') => return self.paint(Layer::Ground, number, out),
             Some(b @ (b'f' | b'k')) => {
-                self.flush(out);
                 let part = self.at..self.at;
                 let layer = match b {
                     b'f' => Layer::Text,
@@ -201,29 +190,59 @@ impl Reader<'_> {
                 self.at += end.map_or(rest.len(), |n| n + 1);
                 return;
             }
-            Some(b'n') => Some("prompt.user"),
-            Some(b'm' | b'M') => Some("prompt.host"),
-            Some(b'~' | b'/' | b'd' | b'c' | b'.' | b'C') => Some("prompt.folder"),
-            Some(b'?') => Some("prompt.failure"),
-            Some(b'#') => Some("prompt.sign"),
-            Some(b'j') => Some("prompt.jobs"),
-            Some(b't' | b'@' | b'T' | b'*' | b'w' | b'W') => Some("prompt.time"),
-            Some(b'D') => {
+            Some(b'%') => {
+                say(out, "%");
+                return;
+            }
+            Some(b')') => {
+                say(out, ")");
+                return;
+            }
+            Some(sign) => sign,
+        };
+        let few = |digits: Option<Range<usize>>| {
+            let digits = digits.and_then(|span| self.text.get(span));
+            let digits = digits.and_then(|d| std::str::from_utf8(d).ok()?.parse::<u8>().ok());
+            digits.unwrap_or(0)
+        };
+        out.push(match sign {
+            b'n' => Piece::tells("user", |_| {}),
+            b'm' | b'M' => Piece::tells("host", |_| {}),
+            b'~' | b'/' | b'd' => Piece::tells("folder", |p| p.tells.folders = few(number)),
+            b'c' | b'.' | b'C' => Piece::tells("folder", |p| p.tells.folders = few(number).max(1)),
+            b'?' => Piece::tells("status", |_| {}),
+            b'#' => Piece::tells("input", |p| {
+                p.signs = ["%"; 3].map(str::to_owned);
+                p.signs_root = Some(["#"; 3].map(str::to_owned));
+            }),
+            b'j' => Piece::tells("jobs", |_| {}),
+            b'T' => Piece::tells("time", |_| {}),
+            b'*' => Piece::tells("time", |p| p.tells.seconds = true),
+            b't' | b'@' => Piece::tells("time", |p| p.tells.twelve = true),
+            b'w' | b'W' => Piece::tells("date", |_| {}),
+            b'D' => {
+                let mut asked = String::new();
                 if self.text.get(self.at) == Some(&b'{') {
                     let rest = &self.text[self.at..];
                     let end = rest.iter().position(|b| *b == b'}');
-                    self.at += end.map_or(rest.len(), |n| n + 1);
+                    let length = end.map_or(rest.len(), |n| n + 1);
+                    asked = String::from_utf8_lossy(&rest[..length]).into_owned();
+                    self.at += length;
                 }
-                Some("prompt.time")
+                match asked.contains(['H', 'I', 'K', 'L', 'M', 'T', 'S']) {
+                    true => Piece::tells("time", |p| {
+                        p.tells.seconds = asked.contains(['S', 'T']);
+                        p.tells.twelve = asked.contains(['I', 'L']);
+                    }),
+                    false => Piece::tells("date", |_| {}),
+                }
             }
-            Some(_) => None,
-        };
-        self.tells(job);
+            other => Piece::Unknown(format!("%{}", char::from(other))),
+        });
     }
 
     /// `%(x.one.other)`.
     fn choice(&mut self, out: &mut Vec<Piece>) {
-        self.flush(out);
         let rest = &self.text[self.at..];
         let digits = rest
             .iter()
@@ -489,7 +508,7 @@ mod tests {
     #[test]
     fn a_choice_has_both_of_its_colors() {
         let found = pieces(b"%F{blue}%~%f %(?.%F{green}.%F{red})%#%f");
-        let Some(Piece::Either(ways)) = found.get(4) else {
+        let Some(Piece::Either(ways)) = found.iter().find(|p| matches!(p, Piece::Either(_))) else {
             panic!("{found:?}")
         };
         assert_eq!(ways.len(), 2);

@@ -38,10 +38,15 @@ pub(super) fn part_code(shell: &Bourne, painted: &Painted<'_>, part: &Part, i: u
         false => Code::default(),
     };
     let full = glued(&[&before, &sign, &told.full, &after]);
-    let short = glued(&[&sign, &told.short]);
+    let kept = part.kept(design);
+    let [first, end] = [word(&kept[0]), word(&kept[1])];
+    let short = glued(&[&first, &sign, &told.short, &end]);
     let mut set = Code::of("full[{}]={} short[{}]={}", &[&i, &full, &i, &short]);
     if let Some(last) = &told.last {
-        set.push(&Code::of(" last[{}]={}", &[&i, &glued(&[&sign, last])]));
+        set.push(&Code::of(
+            " last[{}]={}",
+            &[&i, &glued(&[&first, &sign, last, &end])],
+        ));
     }
     match all.is_empty() {
         true => out.push(&Code::of("  {}\n", &[&set])),

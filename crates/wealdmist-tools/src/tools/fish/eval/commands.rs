@@ -4,7 +4,9 @@ use std::ops::Range;
 use std::sync::Arc;
 
 use super::words::{elements, joined, list, matches, split, tells};
-use super::{DRAWN, Fish, Flow, MARK, MARKED, MOST, Status, erased, lasting, mark};
+use super::{
+    DRAWN, FAILED, Fish, Flow, MARK, MARKED, MOST, ROOT, SUCCEEDED, Status, erased, lasting, mark,
+};
 use crate::access::Loaded;
 use crate::document::fish::{self, Word};
 use crate::document::lines;
@@ -195,9 +197,9 @@ impl Fish<'_> {
             "fish_vcs_prompt" | "fish_git_prompt" | "__fish_git_prompt" | "__fish_vcs_prompt"
                 if !self.functions.contains_key(&name) =>
             {
-                self.tell('b');
+                self.tell('B');
             }
-            "fish_is_root_user" => self.status = Err("who is at the shell".into()),
+            "fish_is_root_user" => self.status = Err(ROOT.into()),
             "basename" | "dirname" | "sed" | "awk" | "tr" | "cut" | "path" => {
                 // What goes in comes out, changed.
                 let text = joined(&texts, b' ');
@@ -260,7 +262,7 @@ impl Fish<'_> {
         let depends = || Why::from("what a test says");
         for (texts, why) in given {
             if let Some(unknown) = texts.iter().find_map(|t| t.unknown.clone()) {
-                return Err(unknown);
+                return Err(of_status(texts).unwrap_or(unknown));
             }
             let words: Vec<String> = texts.iter().map(Text::lossy).collect();
             let mut words: Vec<&str> = words.iter().map(String::as_str).collect();
@@ -621,6 +623,20 @@ impl Fish<'_> {
             file,
             chain: Vec::new(),
         });
+    }
+}
+
+/// What a test asks of how the command before it ended.
+fn of_status(texts: &[Text]) -> Option<Why> {
+    let [left, sign, right, ..] = texts else {
+        return None;
+    };
+    let told = tells('x');
+    let about = left.bytes == told.bytes && right.bytes == b"0";
+    match sign.bytes.as_slice() {
+        b"-ne" | b"!=" | b"-gt" if about => Some(FAILED.into()),
+        b"-eq" | b"=" if about => Some(SUCCEEDED.into()),
+        _ => None,
     }
 }
 

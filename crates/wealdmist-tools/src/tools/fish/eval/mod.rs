@@ -420,7 +420,9 @@ impl Fish<'_> {
         let before = (self.state.clone(), self.functions.clone());
         let (mut on, mut left, mut known, mut said) =
             (Vec::new(), Vec::new(), Vec::new(), Vec::new());
+        let mut tags = Vec::new();
         for (why, branch) in all {
+            tags.push(tag(why));
             // What is asked while a prompt is drawn is a part of the drawing.
             let why = match self.draws {
                 true => Why::from(DRAWN),
@@ -442,7 +444,7 @@ impl Fish<'_> {
                 Flow::Leave => left.push((why, after)),
             }
         }
-        self.say_one_of(&said);
+        self.say_tagged(&said, &tags);
         self.functions = joined(&known);
         self.status = Err(all[0].0.clone());
         let Some(rest) = on.first().map(|o| Arc::clone(&o.0)) else {
@@ -458,6 +460,11 @@ impl Fish<'_> {
 
     /// Writes one of several texts.
     fn say_one_of(&mut self, all: &[Text]) {
+        self.say_tagged(all, &[]);
+    }
+
+    /// The same, each with the letter of what it is written for.
+    fn say_tagged(&mut self, all: &[Text], tags: &[Option<char>]) {
         if all.iter().all(|text| text == &all[0]) {
             if let Some(text) = all.first() {
                 self.say(text);
@@ -468,6 +475,11 @@ impl Fish<'_> {
         for (i, text) in all.iter().enumerate() {
             if i > 0 {
                 out.push(&mark(OR));
+            }
+            if let Some(tag) = tags.get(i).copied().flatten() {
+                out.push(&mark(MARK));
+                out.push(&Text::nowhere(&format!("T{tag}")));
+                out.push(&mark(MARKED));
             }
             out.push(text);
         }
@@ -780,6 +792,24 @@ impl Fish<'_> {
 
 /// What a prompt depends on when it is drawn.
 const DRAWN: &str = "\u{0}drawn";
+/// That the command before it failed.
+const FAILED: &str = "\u{0}failed";
+/// That it did not.
+const SUCCEEDED: &str = "\u{0}succeeded";
+/// That one is root.
+const ROOT: &str = "\u{0}root";
+
+/// The letter of what is drawn under a condition, where that is a known one.
+fn tag(why: &str) -> Option<char> {
+    let holds = !why.ends_with(", otherwise");
+    let is = |sign: &str| why.contains(sign);
+    match (is(FAILED), is(SUCCEEDED), is(ROOT)) {
+        (true, ..) if holds => Some('x'),
+        (_, true, _) if !holds => Some('x'),
+        (_, _, true) if holds => Some('r'),
+        _ => None,
+    }
+}
 
 /// A sign that stands nowhere.
 fn mark(sign: u8) -> Text {

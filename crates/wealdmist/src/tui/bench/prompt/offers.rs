@@ -10,7 +10,7 @@ use super::choice::{Choice, Offer, Own};
 use super::facts;
 use crate::tui::bench::{Do, held};
 use crate::tui::workspace::Workspace;
-use crate::work::prompt::{level, shown};
+use crate::work::prompt::{level, own_prompts, shown};
 
 /// Which of a part's colors is chosen.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -208,6 +208,17 @@ pub fn designs<K, W>(ws: &mut Workspace) -> Vec<Do<K, W>> {
         .position(|(_, doc)| doc.setup().prompt == setup.prompt);
     if here.is_none() {
         of("yours", "as it is now", &setup.prompt, ws.doc());
+    }
+    // What the shells have now.
+    for (report, own) in own_prompts(&ws.survey.reports) {
+        let design = own.design(report);
+        if let Ok(doc) = ws.doc().with_design(&design) {
+            let says = match own.left_out.len() {
+                0 => "what it has now".to_owned(),
+                n => format!("what it has now, but for {n} that no part tells"),
+            };
+            of(report.tool.0, &says, &doc.setup().prompt, &doc);
+        }
     }
     for (ready, doc) in &all {
         of(ready.name, ready.says, &doc.setup().prompt, doc);
