@@ -290,10 +290,10 @@ fn readers() -> Vec<Reader> {
         fish,
         Box::new(|b| planned(".config/fish/config.fish", b)),
     );
-    let kept = vec![b"# VERSION: 3.0\nSETUVAR __fish_initialized:3400\nSETUVAR --export fish_color_search_match:bryellow\\x1e\\x2d\\x2dbackground\\x3d112233\\u00e9\n".to_vec()];
+    let lasting = vec![b"# VERSION: 3.0\nSETUVAR __fish_initialized:3400\nSETUVAR --export fish_color_search_match:bryellow\\x1e\\x2d\\x2dbackground\\x3d112233\\u00e9\n".to_vec()];
     add(
         "fish-kept",
-        kept,
+        lasting,
         Box::new(|b| planned(".config/fish/fish_variables", b)),
     );
     let palette = SetupDoc::parse("s", b"[palettes.dusk]\nforeground='#dddddd'\nbackground='#101010'\n[palettes.dusk.colors]\nreed='#80a040'\n").unwrap();

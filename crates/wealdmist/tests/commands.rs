@@ -14,7 +14,7 @@ fn the_tour_runs_the_whole_job_and_restores_every_byte() {
     let s = Scratch::new();
     let said = s.said(&["demo", "--tour"], &[0]);
     for step in [
-        "6 of 70 roles drift",
+        "6 of 83 roles drift",
         "palette = \"dusk\"",
         "warning contrast",
         "--- ",
@@ -22,7 +22,7 @@ fn the_tour_runs_the_whole_job_and_restores_every_byte() {
         "a second plan has 0 changes",
         "drift     5 → 0",
         "depth     1 → 0",
-        "contrast  10 → 0",
+        "contrast  12 → 0",
         "coverage  4 → 0",
         "specimen.svg",
         "undo restored every byte of",

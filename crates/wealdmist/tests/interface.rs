@@ -59,7 +59,7 @@ fn a_color_is_changed_applied_and_taken_back() {
     let before = picture(&s.home());
     open(&s, 160, 47, "");
     see(&s, "No setup yet");
-    see_all(&s, &["≠ Reedbed", "1 Survey 6", "? keys"]);
+    see_all(&s, &["≠Reedbed", "1 Survey 6", "? keys"]);
     // Palette: type a value for the foreground; every figure follows.
     press(&s, &["2"]);
     see(&s, "lightness ruler");

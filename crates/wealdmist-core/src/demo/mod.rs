@@ -214,7 +214,10 @@ if status is-interactive
     set -g fish_color_comment 566467
     # on the old laptop it could be read
     set -g fish_color_autosuggestion 2f4145
+    set -g fish_color_selection ecebe4 --background=264346
+    set -g fish_color_search_match 0d191c --background=dcb96b
     set -g fish_pager_color_prefix 74c5c1 --underline
+    set -g fish_pager_color_progress 0d191c --background=74c5c1
 end
 
 function fish_prompt

@@ -52,10 +52,16 @@ pub struct Own {
     pub left_out: Vec<String>,
 }
 
+/// The most strokes of which a design is made.
+const MOST: usize = 200;
+
 impl Own {
     /// Puts together what a prompt draws on the left and at the right edge; `None` where nothing is understood.
     #[must_use]
     pub fn new(left: &[Stroke], right: &[Stroke], mut left_out: Vec<String>) -> Option<Self> {
+        if left.len() + right.len() > MOST {
+            return None;
+        }
         let mut lines: Vec<Vec<Stroke>> = vec![Vec::new()];
         for stroke in left {
             let What::Says(text) = &stroke.what else {

@@ -217,12 +217,20 @@ impl Reader<'_, '_> {
     }
 }
 
+/// The most pieces of a prompt that is made a design.
+const LONGEST: usize = 200;
+
 /// A prompt as a design: what is drawn on the left, and what at the right edge, each with the text it stands in.
 pub fn design(
     left: (&OwnPrompt<'_>, &[Piece]),
     right: Option<(&OwnPrompt<'_>, &[Piece])>,
     report: &ToolReport,
 ) -> Option<Own> {
+    // What is longer is not drawn by hand.
+    let most = |pieces: &[Piece]| pieces.len() <= LONGEST;
+    if !most(left.1) || right.is_some_and(|(_, pieces)| !most(pieces)) {
+        return None;
+    }
     let mut left_out = Vec::new();
     let mut strokes = |(own, pieces): (&OwnPrompt<'_>, &[Piece])| {
         let mut drawing = Drawing {

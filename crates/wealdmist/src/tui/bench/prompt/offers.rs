@@ -223,11 +223,9 @@ pub fn designs<K, W>(ws: &mut Workspace) -> Vec<Do<K, W>> {
     for (ready, doc) in &all {
         of(ready.name, ready.says, &doc.setup().prompt, doc);
     }
-    // The pointer is on the first that is another one.
-    let first = match here {
-        Some(0) | None => 1,
-        Some(_) => 0,
-    };
+    // The pointer is on the first ready one that is another one.
+    let ready = offers.len() - all.len();
+    let first = ready + usize::from(here == Some(0));
     let choice = Choice::new("a design to be taken", offers, first, 0);
     vec![Do::Open(held(choice))]
 }
