@@ -155,6 +155,7 @@ fn line_ends_of_every_kind_survive() {
             ".config/alacritty/alacritty.toml",
             ".config/nvim/init.lua",
             ".bashrc",
+            ".config/fish/config.fish",
         ] {
             let path = Path::new(MEMORY_HOME).join(path);
             let text = String::from_utf8(access.files[&path].clone()).unwrap();

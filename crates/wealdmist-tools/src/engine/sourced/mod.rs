@@ -193,6 +193,35 @@ pub trait Dialect: Sync {
     fn written(&self, line: &str) -> Option<Written>;
 }
 
+/// Whether what a program writes for a shell to run is known to set no prompt: variables, completions.
+pub(crate) fn sets_no_prompt(program: &str) -> bool {
+    const KNOWN: [&str; 14] = [
+        "dircolors",
+        "lesspipe",
+        "lessfile",
+        "ssh-agent",
+        "gpg-agent",
+        "keychain",
+        "brew",
+        "resize",
+        "direnv",
+        "pyenv",
+        "rbenv",
+        "opam",
+        "fzf",
+        "locale",
+    ];
+    KNOWN.contains(&program.rsplit('/').next().unwrap_or(program))
+}
+
+/// What depends on commands that only a program knows.
+pub(crate) fn of_program(program: &str) -> Why {
+    match program.is_empty() {
+        true => "what commands that are made when they are run do".into(),
+        false => format!("what the commands do that {program} writes").into(),
+    }
+}
+
 impl Sourced {
     /// Where our script is.
     #[must_use]
@@ -725,6 +754,54 @@ fn drawn(report: &ToolReport, stretches: &[Stretch]) -> Vec<Drawn> {
 mod tests {
     use super::*;
     use wealdmist_core::setup::SetupDoc;
+
+    #[test]
+    fn what_a_program_writes_may_set_the_prompt() {
+        use crate::access::MemoryAccess;
+        let is_sure = |tool: &str, file: &str, own: &str, line: &str| {
+            let text = format!("{own}\n{line}\n");
+            let access = MemoryAccess::with(&[(file, text.as_str())]);
+            let adapter = crate::adapter(tool).unwrap();
+            let report = adapter.read(&access, &mut Facts::default());
+            let mut all = report.readings.iter().filter(|r| !r.is_default());
+            assert!(report.readings.len() > 1, "{tool}: {line}");
+            all.all(Reading::is_sure)
+        };
+        let bash = |line| is_sure("bash", ".bashrc", r"PS1='\[\e[31m\]\u '", line);
+        let zsh = |line| is_sure("zsh", ".zshrc", "PROMPT='%F{red}%n'", line);
+        let fish = |line| {
+            let own = "function fish_prompt; echo (set_color red) $USER; end";
+            is_sure("fish", ".config/fish/config.fish", own, line)
+        };
+        for line in [
+            "eval \"$(gauge init)\"",
+            "eval `gauge init`",
+            ". <(gauge init)",
+        ] {
+            assert!(!bash(line) && !zsh(line), "{line}");
+        }
+        for line in [
+            "eval \"$(dircolors -b ~/.d)\"",
+            "eval \"$(lesspipe)\"",
+            "x=$(gauge init)",
+        ] {
+            assert!(bash(line) && zsh(line), "{line}");
+        }
+        for line in [
+            "gauge init | source",
+            "source (gauge init | psub)",
+            "eval (gauge init)",
+        ] {
+            assert!(!fish(line), "{line}");
+        }
+        for line in [
+            "direnv hook fish | source",
+            "set -g x (gauge init)",
+            "true | read x",
+        ] {
+            assert!(fish(line), "{line}");
+        }
+    }
 
     #[test]
     fn whatever_can_meet_in_a_prompt_is_judged() {

@@ -8,13 +8,14 @@ use super::{
     DRAWN, FAILED, Fish, Flow, MARK, MARKED, MOST, ROOT, SUCCEEDED, Status, erased, lasting, mark,
 };
 use crate::access::Loaded;
-use crate::document::fish::{self, Word};
+use crate::document::fish::{self, Node, Part, Word};
 use crate::document::lines;
 use crate::evaluated::state::{Alternative, Why};
 use crate::evaluated::text::Text;
 use crate::evaluated::{Ground, Visit};
 use crate::shared;
 use crate::shell_test;
+use crate::sourced::{of_program, sets_no_prompt};
 
 /// The options of `set` that say where a variable is.
 #[derive(Default)]
@@ -104,7 +105,10 @@ impl Fish<'_> {
             "eval" => {
                 let text = joined(&texts, b' ');
                 match text.unknown.clone() {
-                    Some(why) => self.status = Err(why),
+                    Some(why) => {
+                        self.unknown.get_or_insert_with(|| of_program(""));
+                        self.status = Err(why);
+                    }
                     None => {
                         let (nodes, problem) = fish::parse(&text.bytes);
                         let inner = Ground::Text(ground.visit(), Arc::new(text));
@@ -241,8 +245,12 @@ impl Fish<'_> {
             _ => {
                 let all: Vec<Vec<Text>> = texts.iter().map(|t| vec![t.clone()]).collect();
                 if !self.call(&name, &all) {
-                    if self.draws {
-                        self.tell(' ');
+                    match self.draws {
+                        true => self.tell(' '),
+                        false => {
+                            let why = Why::from(format!("what {name} writes"));
+                            self.say(&Text::default().not_known(&why));
+                        }
                     }
                     self.status = Err(format!("what {name} answers").into());
                 }
@@ -523,10 +531,32 @@ impl Fish<'_> {
 
     /// Loads a file.
     fn load(&mut self, texts: &[Text], words: &[Word], span: &Range<usize>, ground: &Ground) {
-        let Some(text) = texts.first() else {
+        let text = texts.first().filter(|text| text.bytes != b"-");
+        let Some(text) = text else {
+            // What the command before it writes.
+            if let Some(name) = self.behind.clone().filter(|name| !sets_no_prompt(name)) {
+                self.unknown.get_or_insert_with(|| of_program(&name));
+            }
             self.status = Err("what is loaded".into());
             return;
         };
+        let given = words.get(1).map_or(&[][..], |word| &word.parts);
+        if let [Part::Output(nodes, ..)] = given {
+            let first = match nodes.first() {
+                Some(Node::Pipe(all)) => all.first(),
+                other => other,
+            };
+            let name = match first {
+                Some(Node::Command(words, _)) => words.first().and_then(Word::plain),
+                _ => None,
+            };
+            let name = name.unwrap_or_default();
+            if !sets_no_prompt(&name) {
+                self.unknown.get_or_insert_with(|| of_program(&name));
+            }
+            self.status = Err("what is loaded".into());
+            return;
+        }
         if let Some(why) = &text.unknown {
             self.status = Err(Arc::clone(why));
             return;

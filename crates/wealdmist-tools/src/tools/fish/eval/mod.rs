@@ -86,6 +86,10 @@ struct Fish<'a> {
     /// On what of the files it depends what is drawn.
     depends: Option<Why>,
     status: Status,
+    /// What was run that is not known, and may set the prompt at any time.
+    unknown: Option<Why>,
+    /// What the command before it in a row is.
+    behind: Option<String>,
     depth: usize,
     steps: usize,
     loaded: Option<(usize, Range<usize>)>,
@@ -112,6 +116,8 @@ pub fn run(
         draws: false,
         depends: None,
         status: Ok(true),
+        unknown: None,
+        behind: None,
         depth: 0,
         steps: 0,
         loaded: None,
@@ -144,7 +150,8 @@ pub fn run(
     }
     for name in ["fish_prompt", "fish_right_prompt", "fish_mode_prompt"] {
         let all = shell.drawn(name);
-        prompts.extend(all.into_iter().map(|one| (name, one)));
+        let all = all.into_iter();
+        prompts.extend(all.map(|one| (name, one.under(shell.unknown.as_ref()))));
     }
     let others = shell.others();
     let defaults = shell.defaults();
@@ -380,9 +387,15 @@ impl Fish<'_> {
                     let _ = self.node(node, ground);
                 }
                 _ => {
+                    let before = match &all[i - 1] {
+                        Node::Command(words, _) => words.first().and_then(Word::plain),
+                        _ => None,
+                    };
+                    self.behind = Some(before.unwrap_or_default());
                     self.written.push(Text::default());
                     let _ = self.node(node, ground);
                     self.written.pop();
+                    self.behind = None;
                 }
             }
         }

@@ -5,10 +5,11 @@ use std::path::PathBuf;
 use std::sync::Arc;
 
 use super::{Done, FINE, Flow, Said, Shell};
-use crate::document::shell::{self, Assign, Kin, Value, Word};
+use crate::document::shell::{self, Assign, Kin, Node, Part, Value, Word};
 use crate::evaluated::Ground;
 use crate::evaluated::state::{Alternative, Why};
 use crate::evaluated::text::Text;
+use crate::sourced::{of_program, sets_no_prompt};
 
 impl Shell<'_> {
     pub(super) fn assign(&mut self, assign: &Assign, local: bool, ground: &Ground) {
@@ -117,6 +118,7 @@ impl Shell<'_> {
                 let mut text = Text::default();
                 for (i, said) in self.texts(rest, ground).into_iter().enumerate() {
                     let [(part, None)] = said.as_slice() else {
+                        self.runs_unknown(rest, ground);
                         return (Flow::Go, Err("what is run is not known".into()));
                     };
                     if i > 0 {
@@ -125,6 +127,7 @@ impl Shell<'_> {
                     text.push(part);
                 }
                 if let Some(why) = text.unknown {
+                    self.runs_unknown(rest, ground);
                     return (Flow::Go, Err(why));
                 }
                 self.run_text(&text, ground)
@@ -202,6 +205,31 @@ impl Shell<'_> {
         }
     }
 
+    /// Notes that commands are run which only a program knows.
+    fn runs_unknown(&mut self, words: &[Word], ground: &Ground) {
+        for word in words {
+            for part in &word.parts {
+                let program = match part {
+                    Part::Output(nodes, _) => match nodes.first() {
+                        Some(Node::Simple { words, .. }) => words.first().map(|w| w.span.clone()),
+                        _ => None,
+                    },
+                    Part::Other(span) => Some(span.clone()),
+                    _ => continue,
+                };
+                let written = program.map(|span| self.source(&span, ground).lossy());
+                let written = written.unwrap_or_default();
+                let signs = ['<', '>', '=', '(', '`', '"', '\\'];
+                let words = written.trim_start_matches(signs).split_whitespace();
+                let name = words.map(|w| w.trim_end_matches([')', '`', '"'])).next();
+                let name = name.unwrap_or_default();
+                if !sets_no_prompt(name) {
+                    self.unknown.get_or_insert_with(|| of_program(name));
+                }
+            }
+        }
+    }
+
     /// Loads a file.
     pub(super) fn load(
         &mut self,
@@ -217,6 +245,10 @@ impl Shell<'_> {
             return (Flow::Go, Err("which file is loaded".into()));
         };
         if let Some(why) = &text.unknown {
+            // The output of commands, not a file.
+            if matches!(word.parts.as_slice(), [Part::Other(_)]) {
+                self.runs_unknown(std::slice::from_ref(word), ground);
+            }
             return (Flow::Go, Err(Arc::clone(why)));
         }
         let path: PathBuf = self.access.expand(&text.lossy(), self.access.home());

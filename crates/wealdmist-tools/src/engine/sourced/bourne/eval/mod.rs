@@ -76,6 +76,8 @@ struct Shell<'a> {
     locals: Vec<Frame>,
     /// What is written, where that is listened to.
     written: Vec<Text>,
+    /// What was run that is not known, and may set the prompt at any time.
+    unknown: Option<Why>,
     depth: usize,
     steps: usize,
     loaded: Option<(usize, Range<usize>)>,
@@ -105,6 +107,7 @@ pub fn run(
         parked: Vec::new(),
         locals: Vec::new(),
         written: Vec::new(),
+        unknown: None,
         depth: 0,
         steps: 0,
         loaded: None,
@@ -149,7 +152,8 @@ pub fn run(
     };
     let of = |name: &&'static str| {
         let all = shell.state.get(name).iter();
-        all.map(|one| (*name, one.clone())).collect::<Vec<_>>()
+        all.map(|one| (*name, one.under(shell.unknown.as_ref())))
+            .collect::<Vec<_>>()
     };
     let prompts: Vec<_> = prompts.iter().flat_map(of).collect();
     let others = match kin {
@@ -180,6 +184,7 @@ pub fn zsh_folder(access: &dyn Access) -> PathBuf {
         parked: Vec::new(),
         locals: Vec::new(),
         written: Vec::new(),
+        unknown: None,
         depth: 0,
         steps: 0,
         loaded: None,
