@@ -135,8 +135,6 @@ pub enum Group {
     Bar,
     /// The shell prompt.
     Prompt,
-    /// What is typed behind it, and what completes it.
-    Shell,
     /// Source code.
     Syntax,
     /// The editor's own interface.
@@ -145,6 +143,8 @@ pub enum Group {
     Diagnostics,
     /// Differences.
     Diff,
+    /// What is typed in a shell, and what completes it.
+    Shell,
     /// Found in dotfiles, with no known job.
     Other,
 }
@@ -465,32 +465,6 @@ pub static ROLES: &[Known] = &[
     role("prompt.mode", G::Prompt, "mode of the line editor", "magenta", "background", U::Body),
     role("prompt.text", G::Prompt, "text of yours", "foreground", "background", U::Body),
     role("prompt.between", G::Prompt, "between the parts", "background+foreground@50", "background", U::NonText),
-    role("shell.typed", G::Shell, "what is typed", "foreground", "background", U::Body),
-    role("shell.command", G::Shell, "command", "blue", "background", U::Body),
-    role("shell.keyword", G::Shell, "keyword", "keyword", "background", U::Body),
-    role("shell.parameter", G::Shell, "argument", "foreground", "background", U::Body),
-    role("shell.option", G::Shell, "option", "cyan", "background", U::Body),
-    role("shell.string", G::Shell, "quoted text", "string", "background", U::Body),
-    role("shell.escape", G::Shell, "escapes and variables", "magenta", "background", U::Body),
-    role("shell.operator", G::Shell, "operator", "operator", "background", U::Body),
-    role("shell.redirection", G::Shell, "redirection", "magenta", "background", U::Body),
-    role("shell.end", G::Shell, "end of a command", "operator", "background", U::Body),
-    role("shell.path", G::Shell, "path that is there", "foreground", "background", U::Body),
-    role("shell.error", G::Shell, "what is no command", "red", "background", U::Body),
-    role("shell.comment", G::Shell, "typed comment", "comment", "background", U::Secondary),
-    role("shell.suggestion", G::Shell, "suggested text", "comment", "background", U::Secondary),
-    role("shell.cancel", G::Shell, "given up line", "red", "background", U::Body),
-    role("shell.selection", G::Shell, "selected while typing", "selection-text", "shell.selection.ground", U::Body),
-    role("shell.selection.ground", G::Shell, "ground of what is selected", "selection", "background", U::Decoration),
-    role("shell.match", G::Shell, "match in the history", "background", "shell.match.ground", U::Body),
-    role("shell.match.ground", G::Shell, "ground of a match", "yellow", "background", U::Decoration),
-    role("completion.text", G::Shell, "completion", "foreground", "background", U::Body),
-    role("completion.prefix", G::Shell, "typed part of a completion", "cyan", "background", U::Body),
-    role("completion.description", G::Shell, "description of a completion", "comment", "background", U::Secondary),
-    role("completion.progress", G::Shell, "place in the list", "yellow", "background", U::Body),
-    role("completion.heading", G::Shell, "heading of completions", "yellow", "background", U::Body),
-    role("completion.selected", G::Shell, "completion, selected", "selection-text", "completion.selected.ground", U::Body),
-    role("completion.selected.ground", G::Shell, "ground of the selected completion", "selection", "background", U::Decoration),
 
     role("comment", G::Syntax, "comment", "background+foreground@60", "background", U::Secondary),
     role("keyword", G::Syntax, "keyword", "magenta", "background", U::Body),
@@ -539,6 +513,32 @@ pub static ROLES: &[Known] = &[
     role("diff.removed.ground", G::Diff, "removed ground", "background+red@14", "background", U::Decoration),
     role("diff.changed.text", G::Diff, "changed", "yellow", "diff.changed.ground", U::Body),
     role("diff.changed.ground", G::Diff, "changed ground", "background+yellow@14", "background", U::Decoration),
+    role("shell.typed", G::Shell, "what is typed", "foreground", "background", U::Body),
+    role("shell.command", G::Shell, "command", "blue", "background", U::Body),
+    role("shell.keyword", G::Shell, "keyword", "keyword", "background", U::Body),
+    role("shell.parameter", G::Shell, "argument", "foreground", "background", U::Body),
+    role("shell.option", G::Shell, "option", "cyan", "background", U::Body),
+    role("shell.string", G::Shell, "quoted text", "string", "background", U::Body),
+    role("shell.escape", G::Shell, "escapes and variables", "magenta", "background", U::Body),
+    role("shell.operator", G::Shell, "operator", "operator", "background", U::Body),
+    role("shell.redirection", G::Shell, "redirection", "magenta", "background", U::Body),
+    role("shell.end", G::Shell, "end of a command", "operator", "background", U::Body),
+    role("shell.path", G::Shell, "path that is there", "foreground", "background", U::Body),
+    role("shell.error", G::Shell, "what is no command", "red", "background", U::Body),
+    role("shell.comment", G::Shell, "typed comment", "comment", "background", U::Secondary),
+    role("shell.suggestion", G::Shell, "suggested text", "comment", "background", U::Secondary),
+    role("shell.cancel", G::Shell, "given up line", "red", "background", U::Body),
+    role("shell.selection", G::Shell, "selected while typing", "selection-text", "shell.selection.ground", U::Body),
+    role("shell.selection.ground", G::Shell, "ground of what is selected", "selection", "background", U::Decoration),
+    role("shell.match", G::Shell, "match in the history", "background", "shell.match.ground", U::Body),
+    role("shell.match.ground", G::Shell, "ground of a match", "yellow", "background", U::Decoration),
+    role("completion.text", G::Shell, "completion", "foreground", "background", U::Body),
+    role("completion.prefix", G::Shell, "typed part of a completion", "cyan", "background", U::Body),
+    role("completion.description", G::Shell, "description of a completion", "comment", "background", U::Secondary),
+    role("completion.progress", G::Shell, "place in the list", "yellow", "background", U::Body),
+    role("completion.heading", G::Shell, "heading of completions", "yellow", "background", U::Body),
+    role("completion.selected", G::Shell, "completion, selected", "selection-text", "completion.selected.ground", U::Body),
+    role("completion.selected.ground", G::Shell, "ground of the selected completion", "selection", "background", U::Decoration),
 ];
 
 #[cfg(test)]

@@ -56,6 +56,15 @@ fn spot(text: &RoleId) -> &'static str {
     }
 }
 
+/// What is typed, in the color of its job where the setup has one for it: a shell that colors nothing draws it
+/// as text.
+fn typed(setup: &Setup, role: &'static str) -> Ink {
+    match setup.roles.contains_key(&RoleId::known(role)) {
+        true => Ink(role, "background"),
+        false => TEXT,
+    }
+}
+
 pub(super) fn shell(
     canvas: &mut Canvas,
     setup: &Setup,
@@ -76,7 +85,13 @@ pub(super) fn shell(
         ..sample.clone()
     };
     let (mut row, column) = prompt_at(canvas, &design, &clean, row);
-    canvas.put(row, column, "./gauge --station weir", TEXT, "typed command");
+    for (at, text, role, what) in [
+        (0, "./gauge", "shell.command", "typed command"),
+        (8, "--station", "shell.option", "typed option"),
+        (18, "weir", "shell.parameter", "typed argument"),
+    ] {
+        canvas.put(row, column + at, text, typed(setup, role), what);
+    }
     row += 1;
     let column = canvas.put(row, 0, "station weir  ", TEXT, "plain output");
     let column = canvas.put(
@@ -117,10 +132,16 @@ pub(super) fn shell(
         };
         let (last, column) = prompt_at(canvas, &design, &failed, row);
         row = last;
-        let column = canvas.put(row, column, "grep ", TEXT, "typed command");
+        let command = typed(setup, "shell.command");
+        let column = canvas.put(row, column, "grep", command, "typed command") + 1;
         let selected = Ink("selection-text", "selection");
         let column = canvas.put(row, column, "selected text", selected, "selection");
         canvas.put(row, column + 1, " ", Ink("cursor-text", "cursor"), "cursor");
+        let suggested = RoleId::known("shell.suggestion");
+        if setup.roles.contains_key(&suggested) {
+            let ink = Ink("shell.suggestion", "background");
+            canvas.put(row, column + 2, "datum.toml", ink, "suggested text");
+        }
     }
     row + 1
 }

@@ -226,7 +226,7 @@ impl Fish<'_> {
                 .take_while(|word| word.starts_with(b"--"))
                 .map(|word| word.len() + 1)
                 .sum::<usize>();
-            let rest = &rest[flags..];
+            let rest = rest.get(flags..).unwrap_or_default();
             let Some(colon) = memchr::memchr(b':', rest) else {
                 continue;
             };
