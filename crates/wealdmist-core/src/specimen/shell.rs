@@ -56,10 +56,11 @@ fn spot(text: &RoleId) -> &'static str {
     }
 }
 
-/// What is typed, in the color of its job where the setup has one for it: a shell that colors nothing draws it
-/// as text.
+/// What is typed, in the color of its job where the setup says any of those: a shell that colors nothing draws
+/// it as text.
 fn typed(setup: &Setup, role: &'static str) -> Ink {
-    match setup.roles.contains_key(&RoleId::known(role)) {
+    let colors = |role: &RoleId| role.as_str().starts_with("shell.");
+    match setup.roles.keys().any(colors) {
         true => Ink(role, "background"),
         false => TEXT,
     }
@@ -87,8 +88,7 @@ pub(super) fn shell(
     let (mut row, column) = prompt_at(canvas, &design, &clean, row);
     for (at, text, role, what) in [
         (0, "./gauge", "shell.command", "typed command"),
-        (8, "--station", "shell.option", "typed option"),
-        (18, "weir", "shell.parameter", "typed argument"),
+        (8, "--station weir", "shell.parameter", "typed argument"),
     ] {
         canvas.put(row, column + at, text, typed(setup, role), what);
     }
