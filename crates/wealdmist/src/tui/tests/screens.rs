@@ -63,7 +63,7 @@ pub(super) const RULER: &[&str] = &[
     " behind the colors: text reaches   below 3  .3:1  :4.5:1  =7:1   ╱ outside sRGB",
     "",
     "────────────────────────────────────────────────────────────────────────────────────────────────────",
-    " typed command › foreground ›  #d7d6cc on  #0d191c › 12.26:1 (text needs 4.5)",
+    " plain output › foreground ›  #d7d6cc on  #0d191c › 12.26:1 (text needs 4.5)",
     " written in kitty dusk.conf:2 (#d7d6cc)   alacritty alacritty.toml:11 (#d7d6cc)   nvim creek.lua:5…",
     " l lightness   c chroma   h hue   ← → change   # type a value   m mend contrast   n new palette",
 ];
@@ -199,8 +199,8 @@ pub(super) const SPECIMEN: &[&str] = &[
     "  copied 3 lines  info: saved  see docs/",
     "   marsh  1 notes  2 gauge+  3 log!   prefix                                       heronry · 14:20",
     "────────────────────────────────────────────────────────────────────────────────────────────────────",
-    " typed command › foreground ›  #d7d6cc on  #0d191c › 12.26:1 (text needs 4.5)",
-    " written in kitty dusk.conf:2 (#d7d6cc)   alacritty alacritty.toml:11 (#d7d6cc)   nvim creek.lua:5…",
+    " typed command › shell.command = blue ›  #62a7d3 on  #0d191c › 6.81:1 (text needs 4.5)",
+    " written in fish config.fish:4 (#62a7d3)",
     " Enter edit this color   arrows hop from spot to spot   m mend contrast   Tab bench / specimen",
 ];
 
@@ -345,7 +345,7 @@ pub(super) const VARIATIONS: &[&str] = &[
     "",
     "",
     "────────────────────────────────────────────────────────────────────────────────────────────────────",
-    " typed command › foreground ›  #d0d7d6 on  #041924 › 12.29:1 (text needs 4.5)",
+    " plain output › foreground ›  #d0d7d6 on  #041924 › 12.29:1 (text needs 4.5)",
     " written in kitty dusk.conf:2 (#d7d6cc)   alacritty alacritty.toml:11 (#d7d6cc)   nvim creek.lua:5…",
     " Enter take it   Esc leave it   b before / after   Space keep beside to compare",
 ];
@@ -462,7 +462,7 @@ pub(super) const WAYS: &[&str] = &[
     "",
     "",
     "────────────────────────────────────────────────────────────────────────────────────────────────────",
-    " typed command › foreground ›  #d7d6cc on  #0d191c › 12.26:1 (text needs 4.5)",
+    " plain output › foreground ›  #d7d6cc on  #0d191c › 12.26:1 (text needs 4.5)",
     " written in kitty dusk.conf:2 (#d7d6cc)   alacritty alacritty.toml:11 (#d7d6cc)   nvim creek.lua:5…",
     " Enter choose   Esc leave   Tab bench / specimen   u undo   ? keys",
 ];
@@ -636,8 +636,8 @@ pub(super) const IMAGE_LARGE: &[&str] = &[
     " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
     "── proposal ───────────────────────────────────────────────────────────────────────────────┬── specimen: weir light ────────────────────────────────────────────",
     " from an image                               the specimen shows it; nothing is changed yet │  ~/src/marsh-gauge  ↳ spring-tide",
-    "                                                                                           │▶ $ ./gauge --station weir",
-    " = weir dark                 every pair reaches its target                                 │  station weir  1.84 m rising  gauge.invalid/weir",
+    "                                                                                           │  $ ./gauge --station weir",
+    " = weir dark                 every pair reaches its target                                 │▶ station weir  1.84 m rising  gauge.invalid/weir",
     "    Level 1.84 m  0  1  2  3  4  5  6  7  8  9  10 11 12 13 14 15                          │  error: sensor 7 is silent since 04:10",
     "                                                                                           │  ~/src/marsh-gauge  ↳ spring-tide ±  ✗ 2",
     "   weir light                4 pairs below their target                                    │  $ grep selected text  datum.toml",
@@ -676,7 +676,7 @@ pub(super) const IMAGE_LARGE: &[&str] = &[
     "                                                                                           │   marsh  1 notes  2 gauge+  3 log!   prefix       heronry · 14:20",
     "                                                                                           │",
     "───────────────────────────────────────────────────────────────────────────────────────────┴────────────────────────────────────────────────────────────────────",
-    " typed command › foreground ›  #332923 on  #fff2e9 › 12.91:1 (text needs 4.5)",
+    " plain output › foreground ›  #332923 on  #fff2e9 › 12.91:1 (text needs 4.5)",
     " written in kitty dusk.conf:2 (#d7d6cc)   alacritty alacritty.toml:11 (#d7d6cc)   nvim creek.lua:5 (#d7d6cc)",
     " Enter take it   Esc leave it   b before / after   Space keep beside to compare   Tab bench / specimen   ? keys",
 ];
