@@ -114,8 +114,13 @@ impl Own {
             }
         }
         own.pad();
-        left_out.dedup();
-        own.left_out = left_out;
+        // What is drawn otherwise in other cases is there all the same.
+        let there: Vec<&str> = own.design.parts().map(|p| p.kind.label()).collect();
+        for text in left_out {
+            if !there.contains(&text.as_str()) && !own.left_out.contains(&text) {
+                own.left_out.push(text);
+            }
+        }
         let told = own.design.parts().any(|p| p.kind != Kind::Text);
         told.then_some(own)
     }

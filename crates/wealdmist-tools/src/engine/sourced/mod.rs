@@ -474,7 +474,9 @@ impl Sourced {
             // What nobody wrote is the shell's own.
             one.text.nearest(0)?;
             let pieces = self.dialect.pieces(one.bytes());
-            Some((one, pieces))
+            // Of what is not known its source stands there: a text that says nothing of what is drawn.
+            let only_says = pieces.iter().all(|piece| matches!(piece, Piece::Says(_)));
+            (one.text.unknown.is_none() || !only_says).then_some((one, pieces))
         };
         let (left, right) = self.dialect.keys();
         let left = of(left)?;

@@ -213,6 +213,19 @@ mod tests {
     }
 
     #[test]
+    fn a_prompt_becomes_a_design_as_it_usually_is() {
+        let config = "function fish_prompt\n  set -l sign '#'\n  if not fish_is_root_user\n    set sign '>'\n  end\n  if fish_is_root_user\n    set end '!'\n  else\n    set end ')'\n  end\n  echo -n $USER' '(prompt_pwd) $end$sign ' '\nend\n";
+        let access = MemoryAccess::with(&[(FILE, config)]);
+        let report = FISH.read(&access, &mut Facts::default());
+        let design = report.prompt.as_ref().expect("one").design(&report);
+        let said: Vec<_> = design
+            .parts()
+            .map(|p| format!("{}|{}|{}", p.name, p.after, p.signs[0]))
+            .collect();
+        assert_eq!(said, ["user| |", "folder| |", "input||)>"]);
+    }
+
+    #[test]
     fn what_the_shell_keeps_is_set_in_the_persons_own_file() {
         let kept = "SETUVAR __fish_initialized:3400\nSETUVAR fish_color_search_match:bryellow\\x1e\\x2d\\x2dbackground\\x3d102030\n";
         let mut access = MemoryAccess::with(&[(FILE, "\n"), (KEPT, kept)]);

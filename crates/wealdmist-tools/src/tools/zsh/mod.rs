@@ -143,6 +143,16 @@ mod tests {
     const RC: &str = "setopt prompt_subst\nPROMPT='%F{green}%n%f %F{31}%~%f %(?.%F{2}.%1F)%#%f '\nRPROMPT=$'%{\\e[1;35m%}%T'\nzle_highlight=(region:bg=#445566)\nzstyle ':completion:*' list-colors 'di=34'\nMIST_SUGGEST_STYLE='fg=8'\n";
 
     #[test]
+    fn a_prompt_that_the_shell_brings_is_told_and_is_no_design() {
+        let rc = "autoload -Uz promptinit\npromptinit\nprompt mist\n";
+        let access = MemoryAccess::with(&[(".zshrc", rc)]);
+        let report = ZSH.read(&access, &mut Facts::default());
+        assert!(report.readings.iter().all(|r| !r.is_sure()));
+        assert_eq!(report.readings[0].place.at.line, 3);
+        assert!(report.prompt.is_none());
+    }
+
+    #[test]
     fn colors_are_read_by_their_job_and_changed_where_they_stand() {
         let access = MemoryAccess::with(&[(".zshrc", RC)]);
         let report = ZSH.read(&access, &mut Facts::default());

@@ -356,7 +356,10 @@ impl Fish<'_> {
             Node::Begin(body) => self.block(body, ground),
             Node::Not(inner) => {
                 let flow = self.node(inner, ground);
-                self.status = self.status.clone().map(|yes| !yes);
+                self.status = match self.status.clone() {
+                    Ok(yes) => Ok(!yes),
+                    Err(why) => Err(opposite(why)),
+                };
                 flow
             }
             Node::And(inner) | Node::Or(inner) => {
@@ -452,7 +455,10 @@ impl Fish<'_> {
             said.push(self.written.pop().unwrap_or_default());
             let after = std::mem::take(&mut self.state);
             known.push((Arc::clone(&why), std::mem::take(&mut self.functions)));
+            // What is so as root or after a failure comes behind what is usual.
+            let usual = tags.last().is_none_or(Option::is_none);
             match flow {
+                Flow::Go if usual && self.draws => on.insert(0, (why, after)),
                 Flow::Go => on.push((why, after)),
                 Flow::Leave => left.push((why, after)),
             }
@@ -811,16 +817,25 @@ const FAILED: &str = "\u{0}failed";
 const SUCCEEDED: &str = "\u{0}succeeded";
 /// That one is root.
 const ROOT: &str = "\u{0}root";
+/// That one is not.
+const NOBODY: &str = "\u{0}others";
+
+/// What holds where something does not.
+fn opposite(why: Why) -> Why {
+    let pairs = [(FAILED, SUCCEEDED), (ROOT, NOBODY)];
+    let all = pairs.iter().flat_map(|(a, b)| [(*a, *b), (*b, *a)]);
+    let found = all.into_iter().find(|(known, _)| *known == &*why);
+    found.map_or(why, |(_, other)| other.into())
+}
 
 /// The letter of what is drawn under a condition, where that is a known one.
 fn tag(why: &str) -> Option<char> {
     let holds = !why.ends_with(", otherwise");
     let is = |sign: &str| why.contains(sign);
-    match (is(FAILED), is(SUCCEEDED), is(ROOT)) {
-        (true, ..) if holds => Some('x'),
-        (_, true, _) if !holds => Some('x'),
-        (_, _, true) if holds => Some('r'),
-        _ => None,
+    match () {
+        () if is(FAILED) && holds || is(SUCCEEDED) && !holds => Some('x'),
+        () if is(ROOT) && holds || is(NOBODY) && !holds => Some('r'),
+        () => None,
     }
 }
 
