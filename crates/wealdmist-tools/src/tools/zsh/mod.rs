@@ -143,6 +143,16 @@ mod tests {
     const RC: &str = "setopt prompt_subst\nPROMPT='%F{green}%n%f %F{31}%~%f %(?.%F{2}.%1F)%#%f '\nRPROMPT=$'%{\\e[1;35m%}%T'\nzle_highlight=(region:bg=#445566)\nzstyle ':completion:*' list-colors 'di=34'\nMIST_SUGGEST_STYLE='fg=8'\n";
 
     #[test]
+    fn a_function_is_called_once_wherever_it_comes_from() {
+        let rc = "fpath=(~/.z $fpath)\nautoload -Uz far\nnear() { PROMPT+='%n' }\nPROMPT='%~'\nnear\nfar\n";
+        let access = MemoryAccess::with(&[(".zshrc", rc), (".z/far", "PROMPT+='%j'\n")]);
+        let report = ZSH.read(&access, &mut Facts::default());
+        let design = report.prompt.as_ref().expect("one").design(&report);
+        let names: Vec<_> = design.parts().map(|p| p.name.as_str()).collect();
+        assert_eq!(names, ["folder", "user", "jobs", "input"]);
+    }
+
+    #[test]
     fn a_prompt_that_the_shell_brings_is_told_and_is_no_design() {
         let rc = "autoload -Uz promptinit\npromptinit\nprompt mist\n";
         let access = MemoryAccess::with(&[(".zshrc", rc)]);

@@ -647,14 +647,11 @@ impl Shell<'_> {
                 ),
                 _ => (Flow::Go, Err("a program that is not known".into())),
             },
-            _ => return self.zsh_call(name).filter(|_| self.is_ours(name)),
+            // What has to be loaded first; others are called as in any shell.
+            _ if self.is_loading(name) => return self.zsh_call(name),
+            _ => return None,
         };
         Some(done)
-    }
-
-    /// Whether a command is a function that had to be loaded; others are called as in any shell.
-    fn is_ours(&self, name: &str) -> bool {
-        self.is_loading(name)
     }
 
     fn leave_function(&mut self) {
