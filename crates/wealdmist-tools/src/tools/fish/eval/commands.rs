@@ -436,7 +436,19 @@ impl Fish<'_> {
                 self.local(name, in_function);
                 self.state.set_all(name, all);
             }
-            _ if is_shown => self.state.set_all(name, all),
+            _ if is_shown => {
+                let mut all = all;
+                // Where it is not there yet, it is the function's own and goes with it.
+                let open = self.state.get(name).iter().find(|one| one.value.is_none());
+                if let Some(open) = open.filter(|_| in_function).cloned() {
+                    for one in &mut all {
+                        one.why
+                            .get_or_insert_with(|| "what was set before it".into());
+                    }
+                    all.push(open);
+                }
+                self.state.set_all(name, all);
+            }
             _ => {
                 let kept = lasting(name);
                 let lasts = self.state.get(&kept).iter().any(|one| one.value.is_some());
