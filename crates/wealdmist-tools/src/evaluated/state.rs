@@ -108,6 +108,15 @@ impl State {
         }
     }
 
+    /// What holds behind something that was left early under conditions: what held there each time, with its
+    /// condition and the one under which it went on.
+    pub fn with_left(self, left: Vec<(Why, Why, Self)>) -> Self {
+        let rest = left.last().map(|l| Arc::clone(&l.1));
+        let mut all: Vec<(Why, Self)> = left.into_iter().map(|l| (l.0, l.2)).collect();
+        all.extend(rest.map(|why| (why, self)));
+        Self::either(&all)
+    }
+
     /// What holds after a condition that is not known: each of the branches, with its condition.
     pub fn either(branches: &[(Why, Self)]) -> Self {
         let mut out = Self::default();

@@ -74,6 +74,31 @@ impl Text {
         self.unknown = self.unknown.take().or_else(|| other.unknown.clone());
     }
 
+    /// The same with the escapes worked out that are written out in it; `others` are further letters of that of
+    /// the escape sign.
+    pub fn unescaped(&self, others: &[u8]) -> Self {
+        let (mut out, mut at) = (Self::default(), 0);
+        out.unknown.clone_from(&self.unknown);
+        while at < self.bytes.len() {
+            let (byte, length) = match &self.bytes[at..] {
+                [b'\\', b'e', ..] => (0x1b, 2),
+                [b'\\', sign, ..] if others.contains(sign) => (0x1b, 2),
+                [b'\\', b'n', ..] => (b'\n', 2),
+                [b'\\', b't', ..] => (b'\t', 2),
+                [b'\\', b'\\', ..] => (b'\\', 2),
+                [b'\\', b'0', b'3', b'3', ..] => (0x1b, 4),
+                [b'\\', b'x', b'1', b'b' | b'B', ..] => (0x1b, 4),
+                [byte, ..] => (*byte, 1),
+                [] => break,
+            };
+            let mut one = self.part(at..at + 1);
+            one.bytes[0] = byte;
+            out.push(&one);
+            at += length;
+        }
+        out
+    }
+
     pub fn lossy(&self) -> String {
         String::from_utf8_lossy(&self.bytes).into_owned()
     }

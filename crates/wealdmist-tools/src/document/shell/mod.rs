@@ -117,14 +117,7 @@ pub struct Problem {
 /// before that, and so what is found there is what is run.
 #[must_use]
 pub fn parse(bytes: &[u8], kin: Kin) -> (Vec<Node>, Option<Problem>) {
-    let mut parser = Parser {
-        bytes,
-        zsh: kin == Kin::Zsh,
-        brackets: false,
-        at: 0,
-        depth: 0,
-        documents: Vec::new(),
-    };
+    let mut parser = Parser::new(bytes, kin);
     let mut out: Vec<(usize, Node)> = Vec::new();
     loop {
         parser.between();
@@ -153,14 +146,7 @@ const BRACE: &[u8] = b"{ ";
 /// it.
 #[must_use]
 pub fn parse_text(bytes: &[u8], kin: Kin) -> Option<Word> {
-    let mut parser = Parser {
-        bytes,
-        zsh: kin == Kin::Zsh,
-        brackets: false,
-        at: 0,
-        depth: 0,
-        documents: Vec::new(),
-    };
+    let mut parser = Parser::new(bytes, kin);
     let mut parts = Vec::new();
     loop {
         match parser.rest() {
@@ -213,7 +199,18 @@ fn is_name(bytes: &[u8]) -> bool {
     !bytes.is_empty() && bytes.iter().all(part) && !bytes[0].is_ascii_digit()
 }
 
-impl Parser<'_> {
+impl<'a> Parser<'a> {
+    const fn new(bytes: &'a [u8], kin: Kin) -> Self {
+        Self {
+            bytes,
+            zsh: matches!(kin, Kin::Zsh),
+            brackets: false,
+            at: 0,
+            depth: 0,
+            documents: Vec::new(),
+        }
+    }
+
     fn rest(&self) -> &[u8] {
         &self.bytes[self.at.min(self.bytes.len())..]
     }

@@ -214,6 +214,33 @@ pub(crate) fn sets_no_prompt(program: &str) -> bool {
     KNOWN.contains(&program.rsplit('/').next().unwrap_or(program))
 }
 
+/// The types of the terminals that startup files are read in, as the values of the variable that says them.
+pub(crate) fn terminals(terms: &[String]) -> Vec<Alternative> {
+    let known = |term: &str, why: Option<Why>| Alternative {
+        value: Some(Text::nowhere(term)),
+        why,
+    };
+    match terms {
+        [] => vec![known("xterm-256color", None)],
+        [term] => vec![known(term, None)],
+        several => several
+            .iter()
+            .map(|term| known(term, Some(format!("where TERM is {term}").into())))
+            .collect(),
+    }
+}
+
+/// That a file does more than is followed.
+pub(crate) fn too_much(path: &Path) -> FileProblem {
+    FileProblem {
+        at: None,
+        path: path.to_owned(),
+        message: "it does too much to be followed; what is set after that is not read".to_owned(),
+        help: "move long loops into a file of their own that sets no prompt".to_owned(),
+        blocks_edits: false,
+    }
+}
+
 /// What depends on commands that only a program knows.
 pub(crate) fn of_program(program: &str) -> Why {
     match program.is_empty() {

@@ -746,7 +746,7 @@ fn echoed(texts: &[Text]) -> Text {
             out.push(&Text::nowhere(" "));
         }
         match escapes {
-            true => out.push(&unescaped(text)),
+            true => out.push(&text.unescaped(b"")),
             false => out.push(text),
         }
     }
@@ -762,7 +762,7 @@ fn printed(texts: &[Text]) -> Text {
         return Text::default();
     };
     let (mut out, mut at, mut given) = (Text::default(), 0, given.iter());
-    let format = unescaped(format);
+    let format = format.unescaped(b"");
     while at < format.bytes.len() {
         let rest = &format.bytes[at..];
         if rest.starts_with(b"%%") {
@@ -776,30 +776,6 @@ fn printed(texts: &[Text]) -> Text {
             out.push(&format.part(at..at + 1));
             at += 1;
         }
-    }
-    out
-}
-
-/// A text with the escapes worked out that are written out in it.
-fn unescaped(text: &Text) -> Text {
-    let bytes = &text.bytes;
-    let (mut out, mut at) = (Text::default(), 0);
-    out.unknown.clone_from(&text.unknown);
-    while at < bytes.len() {
-        let (byte, length) = match &bytes[at..] {
-            [b'\\', b'e', ..] => (0x1b, 2),
-            [b'\\', b'n', ..] => (b'\n', 2),
-            [b'\\', b't', ..] => (b'\t', 2),
-            [b'\\', b'\\', ..] => (b'\\', 2),
-            [b'\\', b'0', b'3', b'3', ..] => (0x1b, 4),
-            [b'\\', b'x', b'1', b'b' | b'B', ..] => (0x1b, 4),
-            [byte, ..] => (*byte, 1),
-            [] => break,
-        };
-        let mut one = text.part(at..at + 1);
-        one.bytes[0] = byte;
-        out.push(&one);
-        at += length;
     }
     out
 }

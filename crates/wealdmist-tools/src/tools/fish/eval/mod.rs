@@ -20,7 +20,7 @@ use crate::evaluated::text::Text;
 use crate::evaluated::{Ground, Visit};
 use crate::limits;
 use crate::shared::{self, Includer};
-use crate::sourced::Ran;
+use crate::sourced::{Ran, terminals, too_much};
 
 /// Begins what draws nothing by itself, and ends it.
 pub const MARK: u8 = 2;
@@ -122,17 +122,7 @@ pub fn run(
         steps: 0,
         loaded: None,
     };
-    let all: Vec<Alternative> = match terms {
-        [] => vec!["xterm-256color"],
-        terms => terms.iter().map(String::as_str).collect(),
-    }
-    .into_iter()
-    .map(|term| Alternative {
-        value: Some(Text::nowhere(term)),
-        why: (terms.len() > 1).then(|| format!("where TERM is {term}").into()),
-    })
-    .collect();
-    shell.state.set_all("TERM", all);
+    shell.state.set_all("TERM", terminals(terms));
     shell
         .state
         .set("COLORTERM", Some(Text::nowhere("truecolor")));
@@ -274,12 +264,8 @@ impl Fish<'_> {
         let base = self.parked.len();
         let _ = self.list(nodes, ground);
         if self.parked.len() > base {
-            let left: Vec<_> = self.parked.drain(base..).collect();
-            let rest = left.last().map(|l| Arc::clone(&l.1));
-            let mut all: Vec<(Why, State)> = left.into_iter().map(|l| (l.0, l.2)).collect();
-            let here = std::mem::take(&mut self.state);
-            all.extend(rest.map(|why| (why, here)));
-            self.state = State::either(&all);
+            let left = self.parked.drain(base..).collect();
+            self.state = std::mem::take(&mut self.state).with_left(left);
         }
         self.depth -= 1;
     }
@@ -312,14 +298,7 @@ impl Fish<'_> {
         self.steps += 1;
         if self.steps == limits::STEPS + 1 {
             let file = &self.visits[ground.visit()].file;
-            self.report.problems.push(FileProblem {
-                at: None,
-                path: file.path.clone(),
-                message: "it does too much to be followed; what is set after that is not read"
-                    .to_owned(),
-                help: "move long loops into a file of their own that sets no prompt".to_owned(),
-                blocks_edits: false,
-            });
+            self.report.problems.push(too_much(&file.path));
         }
         if self.steps > limits::STEPS {
             self.status = Err("a file that does too much".into());

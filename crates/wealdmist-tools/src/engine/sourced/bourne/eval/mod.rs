@@ -20,7 +20,7 @@ use crate::evaluated::text::Text;
 use crate::evaluated::{Ground, Visit};
 use crate::limits;
 use crate::shared::{self, Includer};
-use crate::sourced::Ran;
+use crate::sourced::{Ran, terminals, too_much};
 use words::matches;
 pub use zsh::OF_REPOSITORY;
 
@@ -96,22 +96,7 @@ pub fn run(
     ours: &Path,
     terms: &[String],
 ) -> Ran {
-    let mut shell = Shell {
-        kin,
-        access,
-        ours,
-        report,
-        visits: Vec::new(),
-        state: State::default(),
-        functions: BTreeMap::new(),
-        parked: Vec::new(),
-        locals: Vec::new(),
-        written: Vec::new(),
-        unknown: None,
-        depth: 0,
-        steps: 0,
-        loaded: None,
-    };
+    let mut shell = Shell::new(kin, access, ours, report);
     let system: Why = "the system's own file for shells".into();
     let (prompt, own) = match kin {
         Kin::Bash => ("PS1", "\\s-\\v\\$ "),
@@ -119,21 +104,7 @@ pub fn run(
     };
     let own = Text::nowhere(own).not_known(&system);
     shell.state.set(prompt, Some(own));
-    let known = |text: &str| Alternative {
-        value: Some(Text::nowhere(text)),
-        why: None,
-    };
-    let mut all: Vec<Alternative> = terms.iter().map(|t| known(t)).collect();
-    if let [_, _, ..] = all.as_slice() {
-        for one in &mut all {
-            let term = one.value.as_ref().map(Text::lossy).unwrap_or_default();
-            one.why = Some(format!("where TERM is {term}").into());
-        }
-    }
-    if all.is_empty() {
-        all.push(known("xterm-256color"));
-    }
-    shell.state.set_all("TERM", all);
+    shell.state.set_all("TERM", terminals(terms));
     // Every terminal of ours says so.
     shell
         .state
@@ -172,28 +143,32 @@ pub fn run(
 
 /// The folder of the files of zsh, as the one that is read in any case says it.
 pub fn zsh_folder(access: &dyn Access) -> PathBuf {
-    let nothing = Path::new("");
-    let mut shell = Shell {
-        kin: Kin::Zsh,
-        access,
-        ours: nothing,
-        report: ToolReport::new(wealdmist_core::reading::ToolId("zsh")),
-        visits: Vec::new(),
-        state: State::default(),
-        functions: BTreeMap::new(),
-        parked: Vec::new(),
-        locals: Vec::new(),
-        written: Vec::new(),
-        unknown: None,
-        depth: 0,
-        steps: 0,
-        loaded: None,
-    };
+    let report = ToolReport::new(wealdmist_core::reading::ToolId("zsh"));
+    let mut shell = Shell::new(Kin::Zsh, access, Path::new(""), report);
     let _ = shell.file(&shell.zsh_dir().join(".zshenv"), &[]);
     shell.zsh_dir()
 }
 
-impl Shell<'_> {
+impl<'a> Shell<'a> {
+    fn new(kin: Kin, access: &'a dyn Access, ours: &'a Path, report: ToolReport) -> Self {
+        Self {
+            kin,
+            access,
+            ours,
+            report,
+            visits: Vec::new(),
+            state: State::default(),
+            functions: BTreeMap::new(),
+            parked: Vec::new(),
+            locals: Vec::new(),
+            written: Vec::new(),
+            unknown: None,
+            depth: 0,
+            steps: 0,
+            loaded: None,
+        }
+    }
+
     /// Reads a file, as `.` does.
     fn file(&mut self, path: &Path, chain: &[Includer]) -> Done {
         let Some(file) = shared::load(self.access, &mut self.report, path, chain, false) else {
@@ -232,12 +207,8 @@ impl Shell<'_> {
         let base = self.parked.len();
         let (_, status) = self.list(nodes, ground);
         if self.parked.len() > base {
-            let left: Vec<_> = self.parked.drain(base..).collect();
-            let rest = left.last().map(|l| Arc::clone(&l.1));
-            let mut all: Vec<(Why, State)> = left.into_iter().map(|l| (l.0, l.2)).collect();
-            let here = std::mem::take(&mut self.state);
-            all.extend(rest.map(|why| (why, here)));
-            self.state = State::either(&all);
+            let left = self.parked.drain(base..).collect();
+            self.state = std::mem::take(&mut self.state).with_left(left);
         }
         self.depth -= 1;
         (Flow::Go, status)
@@ -258,14 +229,7 @@ impl Shell<'_> {
         self.steps += 1;
         if self.steps == limits::STEPS + 1 {
             let file = &self.visits[ground.visit()].file;
-            self.report.problems.push(FileProblem {
-                at: None,
-                path: file.path.clone(),
-                message: "it does too much to be followed; what is set after that is not read"
-                    .to_owned(),
-                help: "move long loops into a file of their own that sets no prompt".to_owned(),
-                blocks_edits: false,
-            });
+            self.report.problems.push(too_much(&file.path));
         }
         if self.steps > limits::STEPS {
             return (Flow::Leave, Err("a file that does too much".into()));

@@ -269,24 +269,7 @@ pub(super) fn matches(pattern: &str, text: &str) -> bool {
 
 /// A text with its escapes worked out, as `printf` does; without line ends behind it.
 pub(super) fn unescaped(text: &Text) -> Text {
-    let bytes = &text.bytes;
-    let (mut out, mut at) = (Text::default(), 0);
-    while at < bytes.len() {
-        let (byte, length) = match &bytes[at..] {
-            [b'\\', b'e' | b'E', ..] => (0x1b, 2),
-            [b'\\', b'n', ..] => (b'\n', 2),
-            [b'\\', b't', ..] => (b'\t', 2),
-            [b'\\', b'\\', ..] => (b'\\', 2),
-            [b'\\', b'0', b'3', b'3', ..] => (0x1b, 4),
-            [b'\\', b'x', b'1', b'b' | b'B', ..] => (0x1b, 4),
-            [byte, ..] => (*byte, 1),
-            [] => break,
-        };
-        let mut one = text.part(at..at + 1);
-        one.bytes[0] = byte;
-        out.push(&one);
-        at += length;
-    }
+    let mut out = text.unescaped(b"E");
     while out.bytes.last() == Some(&b'\n') {
         out = out.part(0..out.bytes.len() - 1);
     }
