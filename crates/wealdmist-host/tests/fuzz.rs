@@ -290,6 +290,12 @@ fn readers() -> Vec<Reader> {
         fish,
         Box::new(|b| planned(".config/fish/config.fish", b)),
     );
+    let program = vec![b"palette = 'weald'\nformat = \"\"\"\n[a$directory](bg:reed fg:prev_bg)($git_status)\\\n  \\\\[${env_var.X}\\u00e9[x](none)$all$fill$character\"\"\"\n[directory]\nformat = '[$path]($style)[$read_only](bold $read_only_style)'\nstyle = \"#1a2b3c bg:208\"\nrepo_root_style = 'red'\n[character]\nsuccess_symbol = '[>](green)'\n[env_var.X]\n[custom.y]\nstyle = 3\n[palettes.weald]\nreed = '#80a040'\n".to_vec()];
+    add(
+        "prompt-program",
+        program,
+        Box::new(|b| planned(".config/starship.toml", b)),
+    );
     let lasting = vec![b"# VERSION: 3.0\nSETUVAR __fish_initialized:3400\nSETUVAR --export fish_color_search_match:bryellow\\x1e\\x2d\\x2dbackground\\x3d112233\\u00e9\n".to_vec()];
     add(
         "fish-kept",

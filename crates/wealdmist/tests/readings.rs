@@ -18,6 +18,8 @@ mod kitty;
 mod nvim;
 #[path = "readings/own.rs"]
 mod own;
+#[path = "readings/starship.rs"]
+mod starship;
 #[path = "readings/tmux.rs"]
 mod tmux;
 #[path = "readings/zsh.rs"]
@@ -37,6 +39,7 @@ fn home_of_one_tool(dice: &mut dice::Dice, tool: usize, full: bool) -> Vec<(Stri
             ".config/fish/config.fish".to_owned(),
             fish::lines(dice, 10, 0),
         )],
+        6 => vec![(".config/starship.toml".to_owned(), starship::file(dice))],
         _ => {
             let on = |text: String| match full {
                 true => text
@@ -111,7 +114,7 @@ fn the_first_setup_of_one_tool_plans_nothing() {
     let (seed, rounds) = dice::run(300);
     let mut dice = dice::Dice::new(seed);
     for n in 0..rounds {
-        let files = home_of_one_tool(&mut dice, n % 6, true);
+        let files = home_of_one_tool(&mut dice, n % 7, true);
         let given: Vec<(&str, &str)> = files.iter().map(|f| (f.0.as_str(), f.1.as_str())).collect();
         let home = MemoryAccess::with(&given);
         let reports = read_all(&home);

@@ -40,6 +40,7 @@ pub fn files() -> Vec<DemoFile> {
         text(".config/nvim/colors/creek.lua", NVIM_THEME),
         text(".bashrc", BASHRC),
         text(".config/fish/config.fish", FISH),
+        text(".config/starship.toml", STARSHIP),
         text("src/marsh-gauge/gauge.rs", GAUGE),
         font("ReedbedMonoNF-Regular.ttf", fonts::complete()),
         font("ReedbedMonoNF-Bold.ttf", fonts::bold()),
@@ -230,6 +231,35 @@ function fish_prompt
     set_color normal
 end
 "#;
+
+const STARSHIP: &str = r##"# starship, as on the gauge loggers
+palette = "creek"
+format = """
+$directory$git_branch$git_status$cmd_duration
+$character"""
+
+[palettes.creek]
+water = "#5fafff"
+reed = "#8bbc7b"
+silt = "#4b5a5d"
+
+[directory]
+format = "[$path](water)"
+truncation_length = 2
+
+[git_branch]
+format = " [on](silt) [$branch](bold #d185b5)"
+
+[git_status]
+format = "( [$all_status$ahead_behind](#dcb96b))"
+
+[cmd_duration]
+format = " [$duration](silt)"
+
+[character]
+success_symbol = "[>](reed)"
+error_symbol = "[>](#e7736e)"
+"##;
 
 const GAUGE: &str = "// Water level above datum, in metres.\nfn level(raw: u16) -> f64 {\n    f64::from(raw) * 0.0125\n}\n";
 

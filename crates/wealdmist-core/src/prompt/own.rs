@@ -5,6 +5,7 @@ use crate::character::SymbolLevel;
 use crate::reading::ToolReport;
 use crate::role::RoleId;
 
+use super::draw::cells;
 use super::{Design, Kind, Line, Part, Shape, When};
 
 /// Something that a prompt draws, in colors that readings say.
@@ -40,6 +41,8 @@ pub enum What {
     Says(String),
     /// What a part cannot tell, as it is written.
     Unknown(String),
+    /// The way to what stands at the right edge.
+    Stretch(String),
 }
 
 /// A design read from a prompt.
@@ -92,6 +95,25 @@ impl Own {
         if blank {
             lines.remove(0);
         }
+        // What stands behind a stretch is at the right edge.
+        let mut ends: Vec<Vec<Stroke>> = Vec::new();
+        let mut stretch = None;
+        for line in &mut lines {
+            let is_stretch = |stroke: &Stroke| matches!(stroke.what, What::Stretch(_));
+            let Some(at) = line.iter().position(is_stretch) else {
+                ends.push(Vec::new());
+                continue;
+            };
+            let mut end = line.split_off(at);
+            if let What::Stretch(sign) = end.remove(0).what {
+                stretch = stretch.or(sign.chars().next());
+            }
+            end.retain(|stroke| !is_stretch(stroke));
+            ends.push(end);
+        }
+        if let Some(end) = ends.last_mut() {
+            end.extend(right.iter().cloned());
+        }
         let input = take_input(lines.last_mut()?);
         let mut own = Self {
             design: Design::of(Vec::new()),
@@ -99,6 +121,9 @@ impl Own {
             left_out: Vec::new(),
         };
         own.design.gap = String::new();
+        own.design.stretch = stretch
+            .filter(|c| cells(c.encode_utf8(&mut [0; 4])) == 1)
+            .unwrap_or(own.design.stretch);
         own.design.blank = blank;
         own.design.open = shapes.open.unwrap_or_default();
         own.design.joint = shapes.joint.or(shapes.close).unwrap_or_default();
@@ -110,8 +135,8 @@ impl Own {
             if i == last {
                 let (part, ink) = input.clone();
                 own.push(part, ink, false);
-                own.run(right, true, &mut left_out);
             }
+            own.run(&ends[i], true, &mut left_out);
         }
         own.pad();
         // What is drawn otherwise in other cases is there all the same.
@@ -190,6 +215,7 @@ impl Own {
         for stroke in strokes {
             match &stroke.what {
                 What::Unknown(text) => left_out.push(text.clone()),
+                What::Stretch(_) => {}
                 What::Tells(part) => {
                     let mut part = (**part).clone();
                     if stroke.when != When::Always {

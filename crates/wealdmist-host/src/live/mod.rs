@@ -120,6 +120,11 @@ fn each(survey: &Survey, only: &[ToolId], tell: bool, ask: Ask) -> Vec<Answer> {
             }
             Engine::Themed(row) => groups::run(row, survey, report, tell),
             Engine::Sourced(row) => notes::run(row, survey, report),
+            Engine::Started if report.is_present() => {
+                let outcome = Outcome::Told("reads its file for every prompt".to_owned());
+                vec![answer(tool, tool.0, outcome)]
+            }
+            Engine::Started => Vec::new(),
         };
         if found.is_empty() {
             out.push(answer(tool, tool.0, Outcome::NotRunning));

@@ -105,7 +105,7 @@ pub fn try_on(survey: &Survey, doc: &SetupDoc) -> Vec<Answer> {
                 }
             }
             Engine::Themed(row) => out.extend(groups::wear(row, survey, now, doc)),
-            Engine::Tables(_) | Engine::Sourced(_) => {}
+            Engine::Tables(_) | Engine::Sourced(_) | Engine::Started => {}
         }
     }
     out
@@ -122,7 +122,7 @@ pub fn take_back(survey: &Survey) -> Vec<Answer> {
                 groups::unwear(row, survey);
                 told.push(adapter.id());
             }
-            Engine::Tables(_) | Engine::Sourced(_) => {}
+            Engine::Tables(_) | Engine::Sourced(_) | Engine::Started => {}
         }
     }
     reload(survey, &told, Ask::Sockets)

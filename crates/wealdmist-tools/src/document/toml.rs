@@ -101,6 +101,67 @@ impl Reader<'_> {
     }
 }
 
+/// What a string says, as it is written with its quotes: its bytes, each with the place where it is written.
+/// `None` where it is not one that we can take apart.
+pub fn string(written: &[u8]) -> Option<Vec<(u8, usize)>> {
+    let (quotes, literal) = match written {
+        [b'"', b'"', b'"', ..] => (3, false),
+        [b'\'', b'\'', b'\'', ..] => (3, true),
+        [b'"', ..] => (1, false),
+        [b'\'', ..] => (1, true),
+        _ => return None,
+    };
+    let end = written.len().checked_sub(quotes).filter(|e| *e >= quotes)?;
+    let mut at = quotes;
+    if quotes == 3 {
+        // A line's end right behind the quotes is none.
+        let rest = &written[at..end];
+        at += match rest {
+            [b'\r', b'\n', ..] => 2,
+            [b'\n', ..] => 1,
+            _ => 0,
+        };
+    }
+    let mut out = Vec::new();
+    while at < end {
+        let byte = written[at];
+        if byte != b'\\' || literal {
+            out.push((byte, at));
+            at += 1;
+            continue;
+        }
+        let mut said = |c: char| {
+            let mut room = [0; 4];
+            out.extend(c.encode_utf8(&mut room).bytes().map(|b| (b, at)));
+        };
+        let digits = match written.get(at + 1)? {
+            b'b' => (said('\u{8}'), 0).1,
+            b't' => (said('\t'), 0).1,
+            b'n' => (said('\n'), 0).1,
+            b'f' => (said('\u{c}'), 0).1,
+            b'r' => (said('\r'), 0).1,
+            b'e' => (said('\u{1b}'), 0).1,
+            sign @ (b'"' | b'\\') => (said(char::from(*sign)), 0).1,
+            b'x' => 2,
+            b'u' => 4,
+            b'U' => 8,
+            // A line's end, and the blanks that begin the next one.
+            sign if sign.is_ascii_whitespace() && quotes == 3 => {
+                let blanks = written[at + 1..end].iter();
+                at += 1 + blanks.take_while(|b| b.is_ascii_whitespace()).count();
+                continue;
+            }
+            _ => return None,
+        };
+        if digits > 0 {
+            let text = std::str::from_utf8(written.get(at + 2..at + 2 + digits)?).ok()?;
+            said(char::from_u32(u32::from_str_radix(text, 16).ok()?)?);
+        }
+        at += 2 + digits;
+    }
+    Some(out)
+}
+
 /// The bytes as the parser takes them; a mark of the byte order, which the program passes over, is
 /// left out and its length returned.
 fn text_of(bytes: &[u8]) -> Result<(&str, usize), Damage> {
@@ -312,6 +373,28 @@ mod tests {
         let marked = format!("\u{feff}{text}");
         assert_eq!(said(&marked).len(), 7);
         assert_eq!(Toml.entries(b"a = 1\nb = [").unwrap_err().at, 11);
+    }
+
+    #[test]
+    fn every_byte_of_a_string_knows_where_it_is_written() {
+        for text in [
+            "'a\\b'",
+            "\"a\\tb\\\\ \\u00e9\\U0001F600\\x41\\e\"",
+            "\"\"\"\r\na\\\n   b\\   \n c\nd\"\"\"",
+            "\'\'\'\na\'b\\\'\'\'",
+            "\"\"\"\"a\"\"\"",
+            "\"\"",
+        ] {
+            let file = format!("k = {text}\n");
+            let entries = Toml.entries(file.as_bytes()).unwrap();
+            let all = string(text.as_bytes()).unwrap();
+            let bytes: Vec<u8> = all.iter().map(|b| b.0).collect();
+            assert_eq!(bytes, entries[0].text.as_bytes(), "{text}");
+            for (byte, at) in all {
+                let there = text.as_bytes()[at];
+                assert!(there == byte || there == b'\\', "{text}");
+            }
+        }
     }
 
     fn added(text: &str, new: &[(&'static str, &'static str)]) -> String {

@@ -1,4 +1,4 @@
-//! What an adapter is, and the three engines that most adapters are rows of.
+//! What an adapter is, and the engines that most adapters are rows of.
 
 pub mod sourced;
 pub mod table;
@@ -83,6 +83,9 @@ pub enum Engine<'a> {
     Sourced(&'a Sourced),
     /// A language of its own, and options that can be asked for.
     Options(&'a dyn Options),
+    /// Values stand in the person's own file, and the program is started anew whenever it draws: nothing runs that
+    /// could be told.
+    Started,
 }
 
 /// An option that a dotfile sets: how to put it back to the program's own default before reading again.

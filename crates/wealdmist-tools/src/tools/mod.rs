@@ -7,6 +7,7 @@ pub(crate) mod foot;
 pub(crate) mod ghostty;
 pub(crate) mod kitty;
 mod nvim;
+mod starship;
 mod tmux;
 mod zsh;
 
@@ -31,7 +32,7 @@ use crate::table::Table;
 
 /// Every tool, the terminal first.
 #[must_use]
-pub fn adapters() -> [&'static dyn Adapter; 9] {
+pub fn adapters() -> [&'static dyn Adapter; 10] {
     [
         &kitty::KITTY,
         &alacritty::ALACRITTY,
@@ -42,6 +43,7 @@ pub fn adapters() -> [&'static dyn Adapter; 9] {
         &bash::BASH,
         &zsh::ZSH,
         &fish::FISH,
+        &starship::Starship,
     ]
 }
 

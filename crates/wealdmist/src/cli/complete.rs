@@ -15,6 +15,8 @@ use wealdmist_host::{FontIndex, Home, Journal, read_regular};
 use wealdmist_tools::exchange::FORMATS;
 use wealdmist_tools::{Adapter, Engine, adapters};
 
+use crate::work::prompt::draws_prompts;
+
 /// The variable in which a shell says that it wants to know how a line goes on.
 const VARIABLE: &str = "WEALDMIST_COMPLETE";
 /// The largest setup that is looked into, in bytes.
@@ -121,7 +123,9 @@ pub fn colors() -> Vec<CompletionCandidate> {
 pub fn designs() -> Vec<CompletionCandidate> {
     let all = wealdmist_core::prompt::ready::ALL.iter();
     let ready = all.map(|r| candidate(r.name, r.says));
-    ready.chain(shells()).collect()
+    let own = adapters().into_iter().filter(|a| draws_prompts(a.id().0));
+    let own = own.map(|a| candidate(a.id().0, a.kind()));
+    ready.chain(own).collect()
 }
 
 /// The shells that a prompt is generated for.

@@ -427,7 +427,7 @@ pub struct ImportFrom {
 pub enum PromptCommand {
     /// Draw the design in its situations, as every shell draws it
     Show {
-        /// Another design than the setup's: a ready one, or bash, zsh or fish for what that has now
+        /// Another design than the setup's: a ready one, or bash, zsh, fish or starship for what that has now
         #[arg(add = Offer::new(complete::designs))]
         name: Option<String>,
         /// The window's width in cells
@@ -438,7 +438,7 @@ pub enum PromptCommand {
     List,
     /// Take a design into the setup, and have it generated for your shells
     Use {
-        /// The name of a ready one, or bash, zsh or fish for what that has now
+        /// The name of a ready one, or bash, zsh, fish or starship for what that has now
         #[arg(add = Offer::new(complete::designs))]
         name: String,
         /// Only for these shells; without any, for all that are installed

@@ -20,7 +20,7 @@ use crate::cli::PromptCommand;
 use crate::failure::{Failure, Outcome};
 use crate::screen::{Mark, Output, out, piped};
 use crate::work::ask::confined;
-use crate::work::prompt::{given_to, known_shells, own_prompts, shown};
+use crate::work::prompt::{draws_prompts, given_to, known_shells, own_prompts, shown};
 
 pub fn run(survey: Survey, command: Option<&PromptCommand>, icons: bool) -> Outcome {
     match command {
@@ -44,7 +44,7 @@ fn with(survey: &Survey, name: &str) -> Result<(SetupDoc, Vec<String>), Failure>
     if let Some(ready) = ready::named(name) {
         return Ok((survey.doc.with_prompt(ready.toml)?, Vec::new()));
     }
-    if known_shells().any(|(id, _)| id.0 == name) {
+    if draws_prompts(name) {
         let mut all = own_prompts(&survey.reports);
         let (report, own) = all
             .find(|(report, _)| report.tool.0 == name)
@@ -54,7 +54,7 @@ fn with(survey: &Survey, name: &str) -> Result<(SetupDoc, Vec<String>), Failure>
     }
     let all: Vec<&str> = ready::ALL.iter().map(|r| r.name).collect();
     Err(Failure::Usage(format!(
-        "there is no design '{name}'; there are {}, and what bash, zsh or fish has now",
+        "there is no design '{name}'; there are {}, and what bash, zsh, fish or starship has now",
         all.join(", ")
     )))
 }

@@ -33,6 +33,12 @@ pub fn known_shells() -> impl Iterator<Item = (ToolId, &'static Sourced)> {
     })
 }
 
+/// Whether a tool has prompts: a shell, or a program that draws for several.
+pub fn draws_prompts(name: &str) -> bool {
+    let engine = wealdmist_tools::adapter(name).map(|adapter| adapter.engine());
+    matches!(engine, Some(Engine::Sourced(_) | Engine::Started))
+}
+
 /// The shells that are installed, and whether each is given the design of the setup.
 pub fn shells(survey: &Survey) -> Vec<(ToolId, bool)> {
     let setup = survey.doc.setup();

@@ -260,3 +260,13 @@ pub fn pixel(display: &str) -> Option<String> {
         .find(|w| w.starts_with('#') && w.len() >= 7)?;
     Some(hex[..7].to_lowercase())
 }
+
+/// The prompt program that was built for its tests; one that is not there is counted as a test that was skipped.
+pub fn have_starship() -> Option<std::path::PathBuf> {
+    let built = std::env::var_os("WEALDMIST_STARSHIP").map(std::path::PathBuf::from);
+    let there = built.filter(|path| path.is_file());
+    if there.is_none() {
+        skip("starship is not built; scripts/test builds it");
+    }
+    there
+}

@@ -626,6 +626,8 @@ pub struct OwnPrompt<'a> {
     pub standing: Standing,
     /// The files it is written in.
     pub(crate) visits: &'a [Visit],
+    /// The file of a program that draws what nobody wrote by itself.
+    pub(crate) by_itself: Option<&'a Path>,
 }
 
 impl<'a> OwnPrompt<'a> {
@@ -638,6 +640,7 @@ impl<'a> OwnPrompt<'a> {
                 None => Standing::Certain,
             },
             visits,
+            by_itself: None,
         })
     }
 
@@ -650,6 +653,23 @@ impl<'a> OwnPrompt<'a> {
         value: Value,
         part: Range<usize>,
     ) -> Option<Reading> {
+        let written = |part: &Range<usize>| self.text.part(part.clone()).nearest(0).is_some();
+        if let Some(path) = self.by_itself
+            && !written(&part)
+            && (!part.is_empty() || self.text.nearest(0).is_none())
+        {
+            return Some(Reading {
+                role,
+                key: key.to_owned(),
+                value,
+                place: Place::nowhere_in(path),
+                chain: Vec::new(),
+                effective: true,
+                editable: false,
+                standing: Standing::Default,
+                asked: None,
+            });
+        }
         let source = self.text.source(part.clone());
         let editable = source.is_some() && self.standing == Standing::Certain;
         let nearest = || self.text.nearest(part.start).map(|(v, at)| (v, at..at));
@@ -717,7 +737,7 @@ fn drawn_by_design(setup: &Setup) -> Vec<Drawn> {
 }
 
 /// What the prompt draws: the person's own, stretch by stretch, or ours.
-fn drawn(report: &ToolReport, stretches: &[Stretch]) -> Vec<Drawn> {
+pub(crate) fn drawn(report: &ToolReport, stretches: &[Stretch]) -> Vec<Drawn> {
     let paint = |index: Option<usize>, default: &'static str| Paint {
         role: index.map_or(RoleId::known(default), |i| report.readings[i].role.clone()),
         reading: index,

@@ -29,6 +29,8 @@ pub enum Piece {
     Says(String),
     /// Something is drawn that no part tells, as it is written.
     Unknown(String),
+    /// The way to what stands at the right edge is drawn, with this.
+    Stretch(String),
     /// One of these, each with the job that its colors have whatever is drawn in them.
     Either(Vec<(Option<&'static str>, Vec<Self>)>),
 }
@@ -59,6 +61,10 @@ impl Piece {
             Self::Tells(part) => Some((Some(part.text.clone()), true)),
             Self::Says(text) => Some((None, !text.trim().is_empty())),
             Self::Unknown(_) => Some((None, true)),
+            Self::Stretch(text) => Some((
+                Some(RoleId::known("prompt.between")),
+                !text.trim().is_empty(),
+            )),
             Self::Paint { .. } | Self::Either(_) => None,
         }
     }
@@ -90,6 +96,8 @@ struct Reader<'a, 'b> {
     report: &'a mut ToolReport,
     stretches: &'a mut Vec<Stretch>,
     segments: usize,
+    /// The readings that parts of the prompt have become.
+    known: Vec<(Range<usize>, usize)>,
 }
 
 /// Reads the colors of a prompt, which is that of a key.
@@ -114,6 +122,7 @@ pub fn read(
         report,
         stretches,
         segments: 0,
+        known: Vec::new(),
     };
     reader.all(pieces, vec![Pen::default()]);
 }
@@ -136,7 +145,7 @@ impl Reader<'_, '_> {
                         }
                     }
                 }
-                Piece::Tells(_) | Piece::Says(_) | Piece::Unknown(_) => {
+                Piece::Tells(_) | Piece::Says(_) | Piece::Unknown(_) | Piece::Stretch(_) => {
                     // What is drawn in the same colors is one stretch.
                     let (mut job, mut ink) = piece.drawn().unwrap_or_default();
                     while let Some((more, inked)) = pieces.get(at).and_then(Piece::drawn) {
@@ -201,19 +210,26 @@ impl Reader<'_, '_> {
         let reading = self
             .own
             .reading(role, self.key, color.clone(), part.clone())?;
+        // One escape may color several stretches; it is one reading. What is said once and named twice may have two
+        // jobs.
+        let once = self.known.iter().find(|(known, _)| known == part);
+        if let Some((_, i)) = once.filter(|(known, _)| !known.is_empty()) {
+            return Some(*i);
+        }
         let readings = &mut self.report.readings;
-        // One escape may color several stretches; it is one reading.
         let same = |r: &Reading| {
-            !reading.place.span.is_empty()
+            (!reading.place.span.is_empty() || !reading.place.is_written())
+                && r.role == reading.role
                 && r.place == reading.place
                 && r.value == reading.value
                 && r.standing == reading.standing
         };
-        if let Some(i) = readings.iter().position(same) {
-            return Some(i);
-        }
-        readings.push(reading);
-        Some(readings.len() - 1)
+        let at = readings.iter().position(same).unwrap_or_else(|| {
+            readings.push(reading);
+            readings.len() - 1
+        });
+        self.known.push((part.clone(), at));
+        Some(at)
     }
 }
 
@@ -288,6 +304,7 @@ impl Drawing<'_, '_> {
                 Piece::Tells(part) => What::Tells(part.clone()),
                 Piece::Says(text) => What::Says(text.clone()),
                 Piece::Unknown(text) => What::Unknown(text.clone()),
+                Piece::Stretch(text) => What::Stretch(text.clone()),
             };
             let ink = *ink;
             self.out.push(Stroke { what, ink, when });
@@ -343,6 +360,6 @@ fn written(piece: &Piece) -> Option<String> {
         Piece::Says(text) => Some(text.trim().to_owned()).filter(|text| !text.is_empty()),
         Piece::Unknown(text) => Some(text.clone()),
         Piece::Tells(part) => Some(part.kind.label().to_owned()),
-        Piece::Paint { .. } | Piece::Either(_) => None,
+        Piece::Paint { .. } | Piece::Either(_) | Piece::Stretch(_) => None,
     }
 }

@@ -187,7 +187,7 @@ mod tests {
         let of = |piece: Piece| match piece {
             Piece::Tells(part) => format!("<{}>", part.name),
             Piece::Says(text) => text,
-            Piece::Unknown(text) => format!("?{text}"),
+            Piece::Unknown(text) | Piece::Stretch(text) => format!("?{text}"),
             Piece::Paint { .. } => "#".to_owned(),
             Piece::Either(_) => String::new(),
         };

@@ -1,0 +1,411 @@
+//! The prompt program starship itself, drawing prompts under files made by chance.
+
+use std::collections::BTreeSet;
+use std::fmt::Write as _;
+use std::process::Command;
+
+use wealdmist_core::reading::{Paint, ToolReport, Value};
+use wealdmist_host::Home;
+use wealdmist_tools::{Facts, adapter};
+
+use crate::common::{Scratch, have_starship};
+use crate::dice::{Dice, judge, run};
+
+/// The modules that the situations draw.
+const MODULES: [&str; 12] = [
+    "directory",
+    "username",
+    "git_branch",
+    "git_status",
+    "cmd_duration",
+    "jobs",
+    "status",
+    "time",
+    "character",
+    "env_var.GAUGE",
+    "custom.tide",
+    "shlvl",
+];
+
+fn color(dice: &mut Dice) -> String {
+    let [r, g, b, ..] = dice.next().to_le_bytes();
+    match dice.below(16) {
+        0 => dice
+            .pick(&["red", "BLUE", "bright-cyan", "purple", "bright-black"])
+            .to_owned(),
+        1 => dice.below(256).to_string(),
+        2 | 3 => dice.pick(&["reed", "Reed", "silt", "green"]).to_owned(),
+        4 => dice
+            .pick(&["#abc", "nosuch", "300", "bright_red", "orange", "-1", "+7"])
+            .to_owned(),
+        _ => format!("#{r:02x}{g:02x}{b:02x}"),
+    }
+}
+
+fn style(dice: &mut Dice) -> String {
+    let mut words: Vec<String> = Vec::new();
+    for _ in 0..=dice.below(3) {
+        words.push(match dice.below(14) {
+            0 => dice
+                .pick(&["bold", "Italic", "underline", "dimmed", "inverted"])
+                .to_owned(),
+            1 => dice
+                .pick(&["none", "fg:none", "bg:none", "fg:", "bold,red"])
+                .to_owned(),
+            2 => dice
+                .pick(&["prev_bg", "fg:prev_bg", "bg:prev_fg", "bg:prev_bg"])
+                .to_owned(),
+            3..=5 => format!("bg:{}", color(dice)),
+            6 | 7 => format!("fg:{}", color(dice)),
+            _ => color(dice),
+        });
+    }
+    let between = dice.pick(&[" ", " ", "  "]);
+    words.join(between)
+}
+
+/// A format that names what `names` says.
+fn format(dice: &mut Dice, names: &[&str], depth: usize) -> String {
+    let mut out = String::new();
+    for _ in 0..=dice.below(3) {
+        match dice.below(if depth > 2 { 5 } else { 9 }) {
+            0 | 1 => out.push_str(dice.pick(&["a", " ", "gauge ", ">", "\\\\[", "\\\\$", "é"])),
+            2..=4 => {
+                let _ = write!(out, "${{{}}}", dice.pick(names));
+            }
+            5 => {
+                let _ = write!(out, "({})", format(dice, names, depth + 1));
+            }
+            _ => {
+                let inner = format(dice, names, depth + 1);
+                let style = match dice.below(6) {
+                    0 | 1 => "$style".to_owned(),
+                    2 => format!("{} $style", style(dice)),
+                    _ => style(dice),
+                };
+                let _ = write!(out, "[{inner}]({style})");
+            }
+        }
+    }
+    if dice.below(80) == 0 {
+        out.push_str(dice.pick(&["[", "$", "]", "\\\\a", "[x] (red)"]));
+    }
+    out
+}
+
+/// A value as it stands in the file.
+fn quoted(dice: &mut Dice, text: &str) -> String {
+    match dice.below(4) {
+        // What is escaped for the format needs no escapes there.
+        0 => format!("'{}'", text.replace("\\\\", "\\")),
+        1 => format!("\"\"\"\n{text}\"\"\""),
+        2 if text.len() > 4 && text.is_ascii() && !text[..4].contains('\\') => {
+            format!("\"\"\"{}\\\n    {}\"\"\"", &text[..3], &text[3..])
+                .replace("\\\n     ", "\\\n    \\u0020")
+        }
+        _ => format!("\"{text}\""),
+    }
+}
+
+fn module(dice: &mut Dice, name: &str) -> String {
+    let mut out = format!("[{name}]\n");
+    let names: &[&str] = match name {
+        "directory" => &["path"],
+        "username" => &["user"],
+        "git_branch" => &["symbol", "branch"],
+        "git_status" => &["all_status", "ahead_behind", "modified", "untracked"],
+        "cmd_duration" => &["duration"],
+        "jobs" => &["symbol", "number"],
+        "status" => &["symbol", "status"],
+        "time" => &["time"],
+        "character" => &["symbol"],
+        "env_var.GAUGE" => &["symbol", "env_value"],
+        "custom.tide" => &["symbol", "output"],
+        _ => &["symbol", "shlvl"],
+    };
+    let mut say = |dice: &mut Dice, key: &str, text: String| {
+        let value = quoted(dice, &text);
+        let _ = writeln!(out, "{key} = {value}");
+    };
+    if dice.percent(60) {
+        let text = format(dice, names, 0);
+        say(dice, "format", text);
+    }
+    let styles: &[&str] = match name {
+        "username" => &["style_user", "style_root"],
+        "character" => &[],
+        "directory" => &["style", "read_only_style", "repo_root_style"],
+        _ => &["style"],
+    };
+    // The tests may run as root, who has another style: the same one here.
+    let of_user = style(dice);
+    for key in styles {
+        if name == "username" || dice.percent(if *key == "style" { 80 } else { 40 }) {
+            let text = match name {
+                "username" => of_user.clone(),
+                _ => style(dice),
+            };
+            say(dice, key, text);
+        }
+    }
+    let signs: &[&str] = match name {
+        "character" => &["success_symbol", "error_symbol", "vimcmd_symbol"],
+        "git_status" => &["modified", "untracked", "conflicted"],
+        "directory" | "username" | "cmd_duration" | "time" => &[],
+        _ => &["symbol"],
+    };
+    for key in signs {
+        // The program has signs of its own for each mode.
+        if dice.percent(60) || *key == "vimcmd_symbol" || name.starts_with("env_var") {
+            let text = match dice.below(3) {
+                0 => "*".to_owned(),
+                1 => format!("[*]({})", style(dice)),
+                _ => format!("[*]({})x", style(dice)),
+            };
+            say(dice, key, text);
+        }
+    }
+    out.push_str(match name {
+        "username" => "show_always = true\n",
+        "status" | "time" | "shlvl" => "disabled = false\n",
+        "cmd_duration" => "min_time = 1\n",
+        "custom.tide" => "command = 'echo low'\nwhen = true\n",
+        _ => "",
+    });
+    if name == "shlvl" {
+        out.push_str("threshold = 1\n");
+    }
+    if dice.below(40) == 0 {
+        out.push_str(dice.pick(&["disabled = true\n", "threshold = 'x'\n", "nosuch = 1\n"]));
+        if out.matches("disabled").count() > 1 {
+            out = out.replace("disabled = false\n", "");
+        }
+        if out.matches("threshold").count() > 1 {
+            out = out.replace("threshold = 1\n", "");
+        }
+    }
+    out
+}
+
+pub fn file(dice: &mut Dice) -> String {
+    let mut out = String::new();
+    if dice.percent(80) {
+        out.push_str(dice.pick(&[
+            "palette = 'weald'\n",
+            "palette = 'weald'\n",
+            "palette = 'none'\n",
+        ]));
+    }
+    let mut names: Vec<&str> = MODULES.to_vec();
+    names.extend(["line_break", "all", "custom", "env_var", "nosuch"]);
+    if dice.percent(85) {
+        let text = format(dice, &names, 0) + &format(dice, &names, 0);
+        let value = quoted(dice, &text);
+        let _ = writeln!(out, "format = {value}");
+    }
+    if dice.percent(30) {
+        let text = format(dice, &MODULES, 0);
+        let value = quoted(dice, &text);
+        let _ = writeln!(out, "right_format = {value}");
+    }
+    for name in MODULES {
+        if dice.percent(70) || name == "character" {
+            out.push_str(&module(dice, name));
+        }
+    }
+    if dice.percent(60) {
+        for (before, plain) in [("prev_bg", "reed"), ("prev_fg", "silt")] {
+            out = out.replace(before, plain);
+        }
+    }
+    // Whether the tests run in one is no matter here.
+    out.push_str("[container]\ndisabled = true\n[palettes.weald]\n");
+    for name in ["reed", "silt", "Reed", "green"] {
+        if dice.percent(60) {
+            let _ = writeln!(out, "{name} = '{}'", color(dice));
+        }
+    }
+    out
+}
+
+/// Text and ground of something drawn.
+type Pair = (String, String);
+
+/// What stands behind escapes of color: the colors of each ink, or of whatever is drawn.
+fn pairs(text: &str, blank: bool) -> BTreeSet<Pair> {
+    let (mut out, mut pen) = (BTreeSet::new(), [String::new(), String::new()]);
+    for part in text.split('\u{1b}') {
+        let Some((codes, ink)) = part.strip_prefix('[').and_then(|p| p.split_once('m')) else {
+            continue;
+        };
+        let mut codes = codes.split(';');
+        while let Some(code) = codes.next() {
+            let number: usize = code.parse().unwrap_or(0);
+            let slot = |base: usize| (number - base).to_string();
+            match number {
+                0 => pen = Default::default(),
+                30..=37 => pen[0] = slot(30),
+                90..=97 => pen[0] = slot(82),
+                40..=47 => pen[1] = slot(40),
+                100..=107 => pen[1] = slot(92),
+                38 | 48 => {
+                    let mut next = || codes.next().unwrap_or_default().parse::<u8>().unwrap_or(0);
+                    pen[usize::from(number == 48)] = match next() {
+                        5 => indexed(next()),
+                        _ => format!("#{:02x}{:02x}{:02x}", next(), next(), next()),
+                    };
+                }
+                _ => {}
+            }
+        }
+        if (blank || !ink.trim().is_empty()) && pen != [String::new(), String::new()] {
+            out.insert((pen[0].clone(), pen[1].clone()));
+        }
+    }
+    out
+}
+
+fn indexed(n: u8) -> String {
+    let fixed = wealdmist_core::color::indexed(n).filter(|_| n > 15);
+    fixed.map_or_else(|| n.to_string(), |color| color.to_string())
+}
+
+fn ours(report: &ToolReport) -> BTreeSet<Pair> {
+    let color = |paint: &Paint| match paint.reading.map(|i| &report.readings[i].value) {
+        Some(Value::Slot(slot)) => slot.ansi().map_or_else(String::new, |n| n.to_string()),
+        Some(Value::Color(color)) => color.to_string(),
+        _ => String::new(),
+    };
+    let drawn = report.drawn.iter();
+    drawn.map(|d| (color(&d.text), color(&d.ground))).collect()
+}
+
+#[test]
+fn the_prompt_program_draws_what_we_read() {
+    let Some(program) = have_starship() else {
+        return;
+    };
+    let (seed, rounds) = run(150);
+    let mut dice = Dice::new(seed);
+    let (mut wrong, mut compared) = (Vec::new(), 0);
+    let scratch = Scratch::new();
+    let folder = scratch.home().join("work/marsh");
+    std::fs::create_dir_all(folder.join("sub")).unwrap();
+    let git = |args: &[&str]| {
+        let mut git = Command::new("git");
+        git.args(["-c", "user.name=x", "-c", "user.email=x@example.org"]);
+        git.args(args)
+            .current_dir(&folder)
+            .env("HOME", scratch.home());
+        assert!(git.output().unwrap().status.success(), "{args:?}");
+    };
+    std::fs::write(folder.join("a"), "1\n").unwrap();
+    git(&["init", "-q", "-b", "spring"]);
+    git(&["add", "a"]);
+    git(&["commit", "-q", "-m", "x"]);
+    // A branch elsewhere that this one is ahead of.
+    git(&["branch", "far"]);
+    git(&["branch", "-q", "-u", "far"]);
+    git(&["commit", "-q", "--allow-empty", "-m", "y"]);
+    std::fs::write(folder.join("a"), "2\n").unwrap();
+    std::fs::write(folder.join("new"), "2\n").unwrap();
+    for n in 0..rounds {
+        let text = file(&mut dice);
+        let path = scratch.home().join(".config/starship.toml");
+        scratch.write(".config/starship.toml", &text);
+        let (mut theirs, mut drawn) = (BTreeSet::new(), BTreeSet::new());
+        let mut said = String::new();
+        for (status, keymap, side) in [
+            ("3", "", ""),
+            ("0", "", "--right"),
+            ("3", "", "--right"),
+            ("0", "", ""),
+            ("3", "vicmd", "--right"),
+            ("0", "vicmd", ""),
+        ] {
+            let mut command = Command::new(&program);
+            command
+                .env_clear()
+                .env("PATH", std::env::var_os("PATH").unwrap_or_default())
+                .env("HOME", scratch.home())
+                .env(
+                    "STARSHIP_SHELL",
+                    if keymap.is_empty() { "sh" } else { "zsh" },
+                )
+                .env("STARSHIP_CACHE", scratch.home().join("cache"))
+                .env("STARSHIP_LOG", "error")
+                .env("GAUGE", "low")
+                .env("SHLVL", "4")
+                .env("TERM", "xterm-256color");
+            let sub = folder.join("sub");
+            command
+                .args([
+                    "prompt",
+                    "--status",
+                    status,
+                    "--cmd-duration",
+                    "9000",
+                    "--jobs",
+                    "3",
+                ])
+                .arg("--path")
+                .arg(&sub)
+                .arg("--logical-path")
+                .arg(&sub)
+                .args(["--terminal-width", "200"])
+                .args((!keymap.is_empty()).then_some("--keymap=vicmd"))
+                .args((!side.is_empty()).then_some(side))
+                .current_dir(&sub);
+            let output = command.output().expect("it runs");
+            let shown = String::from_utf8_lossy(&output.stdout)
+                .replace("%{", "")
+                .replace("%}", "");
+            theirs.append(&mut pairs(&shown, false));
+            drawn.extend(pairs(&shown, true).into_iter().flat_map(|(a, b)| [a, b]));
+            let _ = writeln!(said, "{}", shown.replace('\u{1b}', "^"));
+        }
+        let home = Home::open(Some(&scratch.home())).expect("a home");
+        let report = adapter("starship")
+            .expect("ours")
+            .read(&crate::asked::Asked(&home, &[]), &mut Facts::default());
+        assert!(report.file(&path).is_some());
+        let ours = ours(&report);
+        compared += theirs.len();
+        for pair in theirs.difference(&ours) {
+            wrong.push(format!(
+                "{n}: {pair:?} is drawn, not read, in\n{text}\n{said}"
+            ));
+        }
+        // What is read is drawn in one of the situations, but for what belongs to others.
+        for reading in report.readings.iter().filter(|r| r.effective) {
+            let other = [
+                "read_only",
+                "style_user",
+                "style_root",
+                "conflicted",
+                "vimcmd",
+                "palettes",
+            ];
+            let is_other = other.iter().any(|part| reading.key.contains(part));
+            let value = match &reading.value {
+                Value::Color(color) => color.to_string(),
+                _ => continue,
+            };
+            compared += 1;
+            // What takes its color from what is before it may stand where nothing is.
+            let is_other = is_other || text.contains("prev_");
+            // A repository has another format then.
+            let is_other =
+                is_other || (reading.key == "directory.format" && text.contains("repo_root_style"));
+            // There are more signs of changes than these situations have.
+            let is_other = is_other || reading.key.starts_with("git_status");
+            if !reading.is_default() && !is_other && !drawn.contains(&value) {
+                wrong.push(format!(
+                    "{n}: {value} of {} is read, not drawn, in\n{text}\n{said}",
+                    reading.key
+                ));
+            }
+        }
+    }
+    judge("starship", seed, rounds, &wrong, compared);
+}
