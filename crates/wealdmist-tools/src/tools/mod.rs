@@ -187,7 +187,7 @@ pub fn as_generated<'a>(setup: &Setup, reports: &'a [ToolReport]) -> Cow<'a, [To
             continue;
         };
         // A theme of ours is read as it is; what stands on what in a prompt only its design says.
-        let is_shell = matches!(adapter.engine(), Engine::Sourced(_));
+        let is_shell = matches!(adapter.engine(), Engine::Sourced(_) | Engine::Started);
         if is_ours && !is_shell {
             continue;
         }

@@ -167,7 +167,7 @@ fn put_to_use(mut survey: Survey, name: &str, shells: &[String], replace: bool) 
     let (doc, left_out) = with(&survey, name)?;
     let wanted = shells
         .iter()
-        .map(|s| shell(s))
+        .map(|name| taker(name))
         .collect::<Result<Vec<_>, _>>()?;
     if !replace && !ready::is_known(&survey.doc.setup().prompt) {
         return Err(Failure::Other(format!(
@@ -175,11 +175,11 @@ fn put_to_use(mut survey: Survey, name: &str, shells: &[String], replace: bool) 
             survey.doc.path().display(),
         )));
     }
-    let takers = known_shells().filter(|(id, row)| match wanted.is_empty() {
-        true => survey.has_program(row.program),
-        false => wanted.iter().any(|a| a.id() == *id),
-    });
-    let takers: Vec<ToolId> = takers.map(|(id, _)| id).collect();
+    let here = known_shells().filter(|(_, row)| survey.has_program(row.program));
+    let takers: Vec<ToolId> = match wanted.is_empty() {
+        true => here.map(|(id, _)| id).collect(),
+        false => wanted.iter().map(|a| a.id()).collect(),
+    };
     let told: Vec<&str> = takers.iter().map(|id| id.0).collect();
     survey.doc = given_to(&doc, &takers, true)?;
     survey.save()?;
@@ -230,10 +230,19 @@ fn cost(survey: &Survey, name: &str, folder: Option<&Path>) -> Outcome {
 
 fn code(survey: &Survey, name: &str) -> Outcome {
     let setup = survey.doc.setup();
-    let generated = shell(name)?.generated(setup, &Look::new(setup));
+    let generated = taker(name)?.generated(setup, &Look::new(setup));
     let code = generated.map(|(_, code)| code).unwrap_or_default();
     piped(&code.into_bytes())?;
     Ok(0)
+}
+
+/// What takes a design: a shell, or a program that draws for several.
+fn taker(name: &str) -> Result<&'static dyn Adapter, Failure> {
+    let adapter = wealdmist_tools::adapter(name).filter(|_| draws_prompts(name));
+    adapter.ok_or_else(|| match shell(name) {
+        Err(failure) => failure,
+        Ok(_) => Failure::Usage(format!("'{name}' draws no prompt")),
+    })
 }
 
 /// The shell of a name.

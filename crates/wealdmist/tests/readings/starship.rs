@@ -2,9 +2,15 @@
 
 use std::collections::BTreeSet;
 use std::fmt::Write as _;
+use std::path::{Path, PathBuf};
 use std::process::Command;
 
-use wealdmist_core::reading::{Paint, ToolReport, Value};
+use wealdmist_core::character::SymbolLevel;
+use wealdmist_core::look::Look;
+use wealdmist_core::prompt::{Design, Kind, Part, Style, When, draw, ready};
+use wealdmist_core::reading::{Paint, ToolId, ToolReport, Value};
+use wealdmist_core::role::RoleId;
+use wealdmist_core::setup::SetupDoc;
 use wealdmist_host::Home;
 use wealdmist_tools::{Facts, adapter};
 
@@ -280,15 +286,8 @@ fn ours(report: &ToolReport) -> BTreeSet<Pair> {
     drawn.map(|d| (color(&d.text), color(&d.ground))).collect()
 }
 
-#[test]
-fn the_prompt_program_draws_what_we_read() {
-    let Some(program) = have_starship() else {
-        return;
-    };
-    let (seed, rounds) = run(150);
-    let mut dice = Dice::new(seed);
-    let (mut wrong, mut compared) = (Vec::new(), 0);
-    let scratch = Scratch::new();
+/// A repository with changes, ahead of another branch, and a folder in it.
+fn repository(scratch: &Scratch) -> PathBuf {
     let folder = scratch.home().join("work/marsh");
     std::fs::create_dir_all(folder.join("sub")).unwrap();
     let git = |args: &[&str]| {
@@ -309,6 +308,49 @@ fn the_prompt_program_draws_what_we_read() {
     git(&["commit", "-q", "--allow-empty", "-m", "y"]);
     std::fs::write(folder.join("a"), "2\n").unwrap();
     std::fs::write(folder.join("new"), "2\n").unwrap();
+    folder
+}
+
+/// What the program draws in a folder.
+fn drawn_in(
+    program: &Path,
+    scratch: &Scratch,
+    folder: &Path,
+    shell: &str,
+    more: &[&str],
+) -> String {
+    let mut command = Command::new(program);
+    command
+        .env_clear()
+        .env("PATH", std::env::var_os("PATH").unwrap_or_default())
+        .env("HOME", scratch.home())
+        .env("STARSHIP_SHELL", shell)
+        .env("STARSHIP_CACHE", scratch.home().join("cache"))
+        .env("STARSHIP_LOG", "error")
+        .env("GAUGE", "low")
+        .env("SHLVL", "4")
+        .env("TERM", "xterm-256color")
+        .args(["prompt", "--terminal-width", "100"])
+        .arg("--path")
+        .arg(folder)
+        .arg("--logical-path")
+        .arg(folder)
+        .args(more)
+        .current_dir(folder);
+    let output = command.output().expect("it runs");
+    String::from_utf8_lossy(&output.stdout).into_owned()
+}
+
+#[test]
+fn the_prompt_program_draws_what_we_read() {
+    let Some(program) = have_starship() else {
+        return;
+    };
+    let (seed, rounds) = run(150);
+    let mut dice = Dice::new(seed);
+    let (mut wrong, mut compared) = (Vec::new(), 0);
+    let scratch = Scratch::new();
+    let folder = repository(&scratch).join("sub");
     for n in 0..rounds {
         let text = file(&mut dice);
         let path = scratch.home().join(".config/starship.toml");
@@ -323,43 +365,23 @@ fn the_prompt_program_draws_what_we_read() {
             ("3", "vicmd", "--right"),
             ("0", "vicmd", ""),
         ] {
-            let mut command = Command::new(&program);
-            command
-                .env_clear()
-                .env("PATH", std::env::var_os("PATH").unwrap_or_default())
-                .env("HOME", scratch.home())
-                .env(
-                    "STARSHIP_SHELL",
-                    if keymap.is_empty() { "sh" } else { "zsh" },
-                )
-                .env("STARSHIP_CACHE", scratch.home().join("cache"))
-                .env("STARSHIP_LOG", "error")
-                .env("GAUGE", "low")
-                .env("SHLVL", "4")
-                .env("TERM", "xterm-256color");
-            let sub = folder.join("sub");
-            command
-                .args([
-                    "prompt",
-                    "--status",
-                    status,
-                    "--cmd-duration",
-                    "9000",
-                    "--jobs",
-                    "3",
-                ])
-                .arg("--path")
-                .arg(&sub)
-                .arg("--logical-path")
-                .arg(&sub)
-                .args(["--terminal-width", "200"])
-                .args((!keymap.is_empty()).then_some("--keymap=vicmd"))
-                .args((!side.is_empty()).then_some(side))
-                .current_dir(&sub);
-            let output = command.output().expect("it runs");
-            let shown = String::from_utf8_lossy(&output.stdout)
-                .replace("%{", "")
-                .replace("%}", "");
+            let vi = ["--keymap", keymap];
+            let more = if keymap.is_empty() { &[][..] } else { &vi[..] };
+            let side = if side.is_empty() {
+                &[][..]
+            } else {
+                &[side][..]
+            };
+            let times = ["--status", status, "--cmd-duration", "9000", "--jobs", "3"];
+            let shell = if keymap.is_empty() { "sh" } else { "zsh" };
+            let shown = drawn_in(
+                &program,
+                &scratch,
+                &folder,
+                shell,
+                &[&times[..], more, side].concat(),
+            );
+            let shown = shown.replace("%{", "").replace("%}", "");
             theirs.append(&mut pairs(&shown, false));
             drawn.extend(pairs(&shown, true).into_iter().flat_map(|(a, b)| [a, b]));
             let _ = writeln!(said, "{}", shown.replace('\u{1b}', "^"));
@@ -408,4 +430,224 @@ fn the_prompt_program_draws_what_we_read() {
         }
     }
     judge("starship", seed, rounds, &wrong, compared);
+}
+
+/// What is drawn in one cell: the character, its colors, its attributes.
+type Cell = (char, String, String, String);
+
+/// The cells of lines with escapes of color, without blanks at their ends.
+fn cells(text: &str) -> Vec<Vec<Cell>> {
+    let mut rows = vec![Vec::new()];
+    let (mut fg, mut bg, mut attrs) = (String::new(), String::new(), String::new());
+    for (i, part) in text.split('\u{1b}').enumerate() {
+        let (codes, ink) = match part.strip_prefix('[').and_then(|p| p.split_once('m')) {
+            Some((codes, ink)) if i > 0 => (codes, ink),
+            _ => ("", part),
+        };
+        let all: Vec<u8> = codes.split(';').filter_map(|c| c.parse().ok()).collect();
+        let mut at = 0;
+        while at < all.len() {
+            match all[at..] {
+                [0, ..] => (fg, bg, attrs) = Default::default(),
+                [1, ..] => attrs.push('b'),
+                [3, ..] => attrs.push('i'),
+                [4, ..] => attrs.push('u'),
+                [layer @ (38 | 48), 2, r, g, b, ..] => {
+                    let color = format!("#{r:02x}{g:02x}{b:02x}");
+                    match layer {
+                        38 => fg = color,
+                        _ => bg = color,
+                    }
+                    at += 4;
+                }
+                _ => {}
+            }
+            at += 1;
+        }
+        for c in ink.chars() {
+            match c {
+                '\n' => rows.push(Vec::new()),
+                _ => rows
+                    .last_mut()
+                    .unwrap()
+                    .push((c, fg.clone(), bg.clone(), attrs.clone())),
+            }
+        }
+    }
+    ends(rows)
+}
+
+/// Without what nobody sees: blanks at the ends of lines, the color of a blank's text.
+fn ends(mut rows: Vec<Vec<Cell>>) -> Vec<Vec<Cell>> {
+    for row in &mut rows {
+        for cell in row.iter_mut().filter(|c| c.0 == ' ') {
+            cell.1.clear();
+            cell.3.clear();
+        }
+        while row.last().is_some_and(|c| c.0 == ' ' && c.2.is_empty()) {
+            row.pop();
+        }
+    }
+    rows
+}
+
+/// The same of what a design draws.
+fn ours_drawn(rows: &[wealdmist_core::prompt::Row], look: &Look) -> [Vec<Vec<Cell>>; 2] {
+    let of = |pieces: &[wealdmist_core::prompt::Piece]| {
+        let mut out = Vec::new();
+        for piece in pieces {
+            let color = |role: &Option<RoleId>| {
+                role.as_ref()
+                    .map_or_else(String::new, |r| look.color(r).to_string())
+            };
+            let attrs = piece.ink.text.as_ref().filter(|_| piece.ink.styled);
+            let attrs = attrs.map(|r| look.attrs(r)).unwrap_or_default();
+            let words = [
+                (attrs.bold, 'b'),
+                (attrs.italic, 'i'),
+                (attrs.underline, 'u'),
+            ];
+            let attrs: String = words.iter().filter(|w| w.0).map(|w| w.1).collect();
+            let (fg, bg) = (color(&piece.ink.text), color(&piece.ink.ground));
+            out.extend(
+                piece
+                    .text
+                    .chars()
+                    .map(|c| (c, fg.clone(), bg.clone(), attrs.clone())),
+            );
+        }
+        out
+    };
+    let left = rows.iter().map(|row| of(&row.left)).collect();
+    let right = rows.last().map(|row| of(&row.right)).unwrap_or_default();
+    [ends(left), ends(vec![right])]
+}
+
+/// A design without what the program's file cannot say, which is told elsewhere.
+fn sayable(design: &Design) -> Design {
+    let mut design = design.clone();
+    let is_said = |part: &Part| {
+        let usual = matches!(part.kind, Kind::User | Kind::Host);
+        let never = matches!(
+            part.kind,
+            Kind::Date | Kind::Load | Kind::Mode | Kind::Battery
+        );
+        !never && (usual || part.when == When::Always)
+    };
+    for line in &mut design.lines {
+        line.left.retain(is_said);
+        line.right.retain(is_said);
+    }
+    let lines = design.lines.iter_mut();
+    for part in lines.flat_map(|l| l.left.iter_mut().chain(&mut l.right)) {
+        part.signs_root = None;
+        match part.kind {
+            Kind::User => part.when = When::Always,
+            Kind::Host => part.when = When::Remote,
+            Kind::Changes => part.tells.style = Style::Each,
+            Kind::Status => part.tells.style = Style::One,
+            Kind::Time => part.tells.seconds = false,
+            _ => {}
+        }
+        if part.kind != Kind::User {
+            part.text_root = None;
+        }
+    }
+    design
+}
+
+#[test]
+fn the_prompt_program_draws_our_designs() {
+    let Some(program) = have_starship() else {
+        return;
+    };
+    let scratch = Scratch::new();
+    let folder = repository(&scratch);
+    let home = Home::open(Some(&scratch.home())).expect("a home");
+    let mut compared = 0;
+    for ready in ready::ALL {
+        for level in [SymbolLevel::Icons, SymbolLevel::Plain, SymbolLevel::Ascii] {
+            let doc = SetupDoc::parse("setup.toml", b"[palettes.dusk]\n").unwrap();
+            let doc = doc.with_prompt(ready.toml).unwrap();
+            let design = sayable(&doc.setup().prompt);
+            let doc = doc.with_design(&design).unwrap();
+            let doc = doc.with_symbols(Some(ToolId("starship")), level).unwrap();
+            let look = Look::new(doc.setup());
+            let (_, code) = adapter("starship")
+                .unwrap()
+                .generated(doc.setup(), &look)
+                .expect("a file");
+            scratch.write(".config/starship.toml", &code.lossy());
+            for (status, below) in [(0, ""), (3, "sub")] {
+                let here = folder.join(below);
+                let mut at = wealdmist_host::situation(&home, &here).unwrap();
+                at.width = 100;
+                at.statuses = vec![status];
+                at.duration = 42_000;
+                at.jobs = 2;
+                at.user = user();
+                at.variables.clear();
+                at.time = now();
+                let status = status.to_string();
+                let more = [
+                    "--status",
+                    &status,
+                    "--cmd-duration",
+                    "42000",
+                    "--jobs",
+                    "2",
+                ];
+                let theirs = [&[][..], &["--right"]].map(|side| {
+                    cells(&drawn_in(
+                        &program,
+                        &scratch,
+                        &here,
+                        "sh",
+                        &[&more[..], side].concat(),
+                    ))
+                });
+                if now() != at.time {
+                    continue;
+                }
+                let rows = draw(&doc.setup().prompt_at(level), true, &at);
+                let ours = ours_drawn(&rows, &look);
+                let text = |rows: &[Vec<Cell>]| -> String {
+                    let row = |row: &Vec<Cell>| row.iter().map(|c| c.0).collect::<String>();
+                    rows.iter().map(row).collect::<Vec<_>>().join("\n")
+                };
+                let [theirs, ours] = [theirs, ours].map(|sides| {
+                    sides.map(|rows| {
+                        let seen = rows.into_iter().filter(|row| !row.is_empty());
+                        seen.collect::<Vec<_>>()
+                    })
+                });
+                for (theirs, ours) in theirs.iter().zip(&ours) {
+                    compared += 1;
+                    let (name, file) = (ready.name, scratch.home().join(".config/starship.toml"));
+                    assert_eq!(
+                        text(theirs),
+                        text(ours),
+                        "{name} {level:?} {status} under\n{}",
+                        std::fs::read_to_string(&file).unwrap()
+                    );
+                    assert_eq!(theirs, ours, "{name} {level:?} {status}");
+                }
+            }
+        }
+    }
+    assert!(compared > 60, "{compared}");
+}
+
+/// Who runs the tests.
+fn user() -> String {
+    let said = Command::new("id").arg("-un").output().unwrap();
+    String::from_utf8_lossy(&said.stdout).trim().to_owned()
+}
+
+/// The time of day, to the minute.
+fn now() -> (u8, u8, u8) {
+    let said = Command::new("date").arg("+%H %M").output().unwrap();
+    let said = String::from_utf8_lossy(&said.stdout).into_owned();
+    let mut numbers = said.split_whitespace().map(|n| n.parse().unwrap());
+    (numbers.next().unwrap(), numbers.next().unwrap(), 0)
 }

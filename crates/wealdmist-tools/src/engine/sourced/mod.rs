@@ -484,7 +484,7 @@ impl Adapter for Sourced {
 }
 
 /// What colors that our script sets are called.
-const OF_OURS: &str = "prompt";
+pub(crate) const OF_OURS: &str = "prompt";
 
 impl Sourced {
     /// The person's own prompt as a design, where it is known what it is: the first is that on the left, the
@@ -689,7 +689,7 @@ impl<'a> OwnPrompt<'a> {
 }
 
 /// What the prompt of a design draws: each of its parts on its ground, and where two grounds meet.
-fn drawn_by_design(setup: &Setup) -> Vec<Drawn> {
+pub(crate) fn drawn_by_design(setup: &Setup) -> Vec<Drawn> {
     let design = &setup.prompt;
     let own = RoleId::known("background");
     let mut out: Vec<Drawn> = Vec::new();

@@ -393,6 +393,25 @@ mod tests {
     }
 
     #[test]
+    fn links_that_go_round_in_many_ways_end() {
+        let names = ["Comment", "String", "Function", "Type", "Title", "Search"];
+        let mut text = String::new();
+        for (i, name) in names.iter().enumerate() {
+            let to = |step: usize| names[(i + step) % names.len()];
+            for step in 1..4 {
+                let other = to(step);
+                text +=
+                    &format!("if strftime('%H') > {i}{step}\n  hi! link {name} {other}\nendif\n");
+            }
+        }
+        let access = MemoryAccess::with(&[(".config/nvim/init.vim", text.as_str())]);
+        let report = NVIM.read(&access, &mut Facts::default());
+        let counts = |r: &&Reading| r.effective && r.key == "Comment";
+        let mut all = report.readings.iter().filter(counts).peekable();
+        assert!(all.peek().is_some() && !all.any(Reading::is_sure));
+    }
+
+    #[test]
     fn the_theme_holds_both_sides_where_the_setup_follows_the_desktop() {
         let text = "[palettes.a]\nforeground='#d0d1d2'\n[palettes.b]\nvariant='light'\nforeground='#202122'\n[appearance]\nfollow=true\n";
         let setup = |text: &str| {

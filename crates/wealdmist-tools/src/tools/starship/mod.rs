@@ -7,17 +7,21 @@ mod draw;
 mod format;
 mod modules;
 mod read;
+mod write;
 
 use std::path::{Path, PathBuf};
 
 use wealdmist_core::glyph::Syntax;
-use wealdmist_core::plan::Plan;
-use wealdmist_core::property::Property;
+use wealdmist_core::look::Look;
+use wealdmist_core::plan::{Left, Plan};
+use wealdmist_core::property::{OUR_THEME, Property};
 use wealdmist_core::quote::{Code, Quoting};
 use wealdmist_core::reading::{
-    FileProblem, Place, Reading, SourceFile, Standing, ToolId, ToolReport, Value,
+    Drawn, FileProblem, Place, Reading, SourceFile, Standing, ToolId, ToolReport, Value,
 };
 use wealdmist_core::role::RoleId;
+use wealdmist_core::setup::Setup;
+use wealdmist_core::text::Position;
 
 use crate::access::Access;
 use crate::document::notation::{Entry, Notation};
@@ -29,7 +33,7 @@ use crate::glyphs;
 use crate::live::{Live, Reload};
 use crate::shared::{self, Edits, Torn};
 use crate::sourced::own::{self, Piece};
-use crate::sourced::{OwnPrompt, drawn};
+use crate::sourced::{self, OF_OURS, OwnPrompt, drawn};
 use read::Config;
 
 /// The program.
@@ -98,13 +102,28 @@ impl Adapter for Starship {
                 return report;
             }
         };
-        prompts(&file, &entries, &mut report);
+        if !read_ours(&file, &entries, &mut report) {
+            prompts(&file, &entries, &mut report);
+        }
         glyphs::collect(&mut report, &[Toml.comment()], |_| Syntax::Raw, |_| false);
         report
     }
 
-    fn plan(&self, wanted: &Wanted, report: &ToolReport, _: &dyn Access) -> Plan {
+    fn generated(&self, setup: &Setup, look: &Look) -> Option<(&'static str, Code)> {
+        let settings = write::settings(look, &setup.prompt_at(setup.symbols_for(ID)));
+        Some(("starship.toml", settings.change(b"", look)??.with))
+    }
+
+    fn drawn_when_generated(&self, setup: &Setup) -> Option<Vec<Drawn>> {
+        Some(sourced::drawn_by_design(setup))
+    }
+
+    fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Plan {
         let mut plan = Plan::default();
+        if wanted.generates(ID) {
+            ours(wanted, report, access, &mut plan);
+            return plan;
+        }
         let mut edits = Edits::default();
         let torn = Torn::of(report, wanted);
         let differs = |r: &&Reading| r.editable && !r.role.is_property() && wanted.differs(ID, r);
@@ -117,6 +136,72 @@ impl Adapter for Starship {
         plan.edits = edits.finish(ID, report);
         plan
     }
+}
+
+/// Brings the file to say our design.
+fn ours(wanted: &Wanted, report: &ToolReport, access: &dyn Access, plan: &mut Plan) {
+    let path = Starship::path(access);
+    let file = report.file(&path);
+    if (file.is_none() && !access.has_program("starship"))
+        || report.problems.iter().any(|p| p.blocks_edits)
+    {
+        return;
+    }
+    let design = wanted.setup.prompt_at(wanted.setup.symbols_for(ID));
+    let settings = write::settings(wanted.look, &design);
+    let bytes = file.map_or(&[][..], |f| &f.bytes[..]);
+    let left = |what: String, why| Left {
+        tool: ID,
+        place: Place {
+            path: path.as_path().into(),
+            span: 0..0,
+            at: Position { line: 1, column: 1 },
+        },
+        what,
+        why,
+    };
+    let all = settings.left.iter();
+    plan.left
+        .extend(all.map(|(what, why)| left(what.clone(), *why)));
+    let Some(change) = settings.change(bytes, wanted.look) else {
+        let what = "the prompt's design".to_owned();
+        plan.left
+            .push(left(what, "there is no place for it that would be sure"));
+        return;
+    };
+    let mut edits = Edits::default();
+    if let Some(splice) = change {
+        edits.add(&path, splice);
+    }
+    plan.edits = edits.finish(ID, report);
+}
+
+/// Reads the colors back that our design has in the file.
+fn read_ours(file: &SourceFile, entries: &[Entry], report: &mut ToolReport) -> bool {
+    let palette = entries.iter().rfind(|e| e.path == "palette");
+    let Some(palette) = palette.filter(|e| e.text == write::PALETTE) else {
+        return false;
+    };
+    let theme = Value::Text(OUR_THEME.to_owned());
+    let role = RoleId::from(Property::Theme);
+    let mut reading = shared::reading(file, &[], role, OF_OURS, theme, palette.inner.clone());
+    reading.editable = false;
+    report.readings.push(reading);
+    for entry in entries {
+        let name = entry.path.strip_prefix("palettes/");
+        let name = name.and_then(|rest| rest.strip_prefix(write::PALETTE)?.strip_prefix('/'));
+        let color = format::color(&entry.text.to_lowercase());
+        let (Some(name), Some(color)) = (name, color) else {
+            continue;
+        };
+        let role = RoleId::new(name.to_owned());
+        let span = entry.inner.clone();
+        report
+            .readings
+            .push(shared::reading(file, &[], role, OF_OURS, color, span));
+    }
+    report.drawn = drawn(report, &[]);
+    true
 }
 
 /// Reads what the file makes the program draw.

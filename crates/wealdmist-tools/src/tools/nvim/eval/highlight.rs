@@ -1,5 +1,6 @@
 //! Highlight groups: what is set of them, what they link to, what they are by themselves.
 
+use std::cell::Cell;
 use std::sync::Arc;
 
 use super::flow::{Run, Stop};
@@ -214,29 +215,41 @@ impl Editor<'_> {
     /// What a part of a group comes to, links followed; and whether it is another group's.
     pub(super) fn shown(&self, group: &str, ground: bool) -> (Value, bool) {
         let part = if ground { Part::Ground } else { Part::Text };
-        self.followed(group, part, 0)
+        self.followed(group, part, 0, &Cell::new(0))
     }
 
-    fn followed(&self, group: &str, part: Part, depth: usize) -> (Value, bool) {
+    /// `ways` counts the links that may be followed or not.
+    fn followed(&self, group: &str, part: Part, depth: usize, ways: &Cell<usize>) -> (Value, bool) {
         /// As the program does: where links go round, it stops at this one.
         const LINKS: usize = 100;
+        /// Of links that go round in several ways not all can be followed.
+        const WAYS: usize = 64;
         if depth == LINKS {
             return (self.colored(group, part), false);
         }
         match self.part(group, Part::Link) {
             Value::Own(_) if depth == 0 => (Value::Nil, false),
-            Value::Own(target) => (self.followed(&target, part, depth + 1).0, true),
+            Value::Own(target) => (self.followed(&target, part, depth + 1, ways).0, true),
             // A link to itself is none, though it is there.
             Value::Text(target) if target.lossy().eq_ignore_ascii_case(group) => {
                 (self.colored(group, part), false)
             }
-            Value::Text(target) => (self.followed(&target.lossy(), part, depth + 1).0, true),
+            Value::Text(target) => (
+                self.followed(&target.lossy(), part, depth + 1, ways).0,
+                true,
+            ),
             Value::Unknown(why) => (Value::Unknown(why), true),
             Value::Either(all) => {
                 let of = |(why, link): &(Why, Value)| {
+                    ways.set(ways.get() + 1);
                     let value = match link {
-                        Value::Own(target) => self.followed(target, part, depth + 1).0,
-                        Value::Text(target) => self.followed(&target.lossy(), part, depth + 1).0,
+                        Value::Own(_) | Value::Text(_) if ways.get() > WAYS => {
+                            Value::Unknown("the ways that links go".into())
+                        }
+                        Value::Own(target) => self.followed(target, part, depth + 1, ways).0,
+                        Value::Text(target) => {
+                            self.followed(&target.lossy(), part, depth + 1, ways).0
+                        }
                         Value::Unknown(why) => Value::Unknown(Arc::clone(why)),
                         _ => self.colored(group, part),
                     };
@@ -613,8 +626,8 @@ impl Editor<'_> {
     /// The same as `followed`, also where a group is a link by itself.
     fn followed_also_own(&self, group: &str, part: Part) -> (Value, bool) {
         match self.part(group, Part::Link) {
-            Value::Own(target) => (self.followed(&target, part, 1).0, true),
-            _ => self.followed(group, part, 0),
+            Value::Own(target) => (self.followed(&target, part, 1, &Cell::new(0)).0, true),
+            _ => self.followed(group, part, 0, &Cell::new(0)),
         }
     }
 
