@@ -7,6 +7,8 @@
 mod asked;
 #[path = "readings/bash.rs"]
 mod bash;
+#[path = "prompts/chance.rs"]
+mod chance;
 mod common;
 #[path = "readings/dice.rs"]
 mod dice;

@@ -123,9 +123,13 @@ pub fn colors() -> Vec<CompletionCandidate> {
 pub fn designs() -> Vec<CompletionCandidate> {
     let all = wealdmist_core::prompt::ready::ALL.iter();
     let ready = all.map(|r| candidate(r.name, r.says));
-    let own = adapters().into_iter().filter(|a| draws_prompts(a.id().0));
-    let own = own.map(|a| candidate(a.id().0, a.kind()));
-    ready.chain(own).collect()
+    ready.chain(takers()).collect()
+}
+
+/// What takes a design: shells, and programs that draw for several.
+pub fn takers() -> Vec<CompletionCandidate> {
+    let all = adapters().into_iter().filter(|a| draws_prompts(a.id().0));
+    all.map(|a| candidate(a.id().0, a.kind())).collect()
 }
 
 /// The shells that a prompt is generated for.

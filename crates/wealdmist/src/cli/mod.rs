@@ -441,8 +441,8 @@ pub enum PromptCommand {
         /// The name of a ready one, or bash, zsh, fish or starship for what that has now
         #[arg(add = Offer::new(complete::designs))]
         name: String,
-        /// Only for these shells; without any, for all that are installed
-        #[arg(long = "in", value_name = "SHELL", add = Offer::new(complete::shells))]
+        /// Only for these shells, or in the file of starship; without any, for all shells that are installed
+        #[arg(long = "in", value_name = "SHELL", add = Offer::new(complete::takers))]
         shells: Vec<String>,
         /// Also in place of a design of your own, which is not kept
         #[arg(long)]
@@ -459,8 +459,8 @@ pub enum PromptCommand {
     },
     /// Print the code that a shell is given
     Code {
-        /// bash, zsh or fish
-        #[arg(add = Offer::new(complete::shells))]
+        /// bash, zsh, fish or starship
+        #[arg(add = Offer::new(complete::takers))]
         shell: String,
     },
 }

@@ -3,9 +3,11 @@
 //! It is started for every prompt and reads its file each time. The file may say a style in four places: in a
 //! format, as a style of a module, in a sign, and as a color of a palette that the others name.
 
+mod design;
 mod draw;
 mod format;
 mod modules;
+mod parts;
 mod read;
 mod write;
 
@@ -110,7 +112,7 @@ impl Adapter for Starship {
     }
 
     fn generated(&self, setup: &Setup, look: &Look) -> Option<(&'static str, Code)> {
-        let settings = write::settings(look, &setup.prompt_at(setup.symbols_for(ID)));
+        let settings = design::settings(look, &setup.prompt_at(setup.symbols_for(ID)));
         Some(("starship.toml", settings.change(b"", look)??.with))
     }
 
@@ -148,7 +150,7 @@ fn ours(wanted: &Wanted, report: &ToolReport, access: &dyn Access, plan: &mut Pl
         return;
     }
     let design = wanted.setup.prompt_at(wanted.setup.symbols_for(ID));
-    let settings = write::settings(wanted.look, &design);
+    let settings = design::settings(wanted.look, &design);
     let bytes = file.map_or(&[][..], |f| &f.bytes[..]);
     let left = |what: String, why| Left {
         tool: ID,
@@ -285,4 +287,98 @@ fn keys(file: &SourceFile, entries: &[Entry], readings: &mut [Reading]) {
 
 fn is_in(place: &Place, path: &Path) -> bool {
     place.is_written() && *place.path == *path
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::access::MemoryAccess;
+    use wealdmist_core::setup::SetupDoc;
+
+    const FILE: &str = ".config/starship.toml";
+
+    fn planned(text: &str, setup: &str) -> (String, Plan) {
+        let home = MemoryAccess::with(&[(FILE, text)]);
+        let report = Starship.read(&home, &mut Facts::default());
+        let doc = SetupDoc::parse("setup.toml", setup.as_bytes()).unwrap();
+        let look = Look::new(doc.setup());
+        let wanted = Wanted {
+            setup: doc.setup(),
+            look: &look,
+            catalog: None,
+        };
+        let plan = Starship.plan(&wanted, &report, &home);
+        let edit = plan.edits.first();
+        let after = edit.map_or_else(|| text.into(), |edit| edit.after());
+        (String::from_utf8(after).unwrap(), plan)
+    }
+
+    #[test]
+    fn colors_are_changed_where_they_are_said() {
+        let before = r##"palette = 'p' # mine
+format = """
+[a\u0020](#111111)$directory\
+  $git_branch$time"""
+[palettes.p]
+reed = '#222222'
+[directory]
+style = "bold REED bg:#333333"
+[git_branch]
+style = 'fg:reed'
+[time]
+disabled = false
+style = "\u0023444444"
+"##;
+        let setup = r"[palettes.a]
+[palettes.a.colors]
+one='#aaaaaa'
+two='#bbbbbb'
+[roles]
+'prompt.text'='one'
+'prompt.folder'='two'
+'prompt.branch'='two'
+'prompt.time'='one'
+'prompt.1.ground'='one'
+'prompt.2.ground'='one'
+";
+        let (after, plan) = planned(before, setup);
+        // What is escaped is left; what two jobs share is changed where both want the same.
+        let wanted = before
+            .replace("#111111", "#aaaaaa")
+            .replace("#222222", "#bbbbbb")
+            .replace("#333333", "#aaaaaa");
+        assert_eq!(after, wanted);
+        assert!(plan.left.is_empty(), "{:?}", plan.left);
+        let torn = setup.replace("'prompt.branch'='two'", "'prompt.branch'='one'");
+        let (after, plan) = planned(before, &torn);
+        assert!(after.contains("reed = '#222222'"));
+        assert_eq!(plan.left.len(), 2, "{:?}", plan.left);
+    }
+
+    #[test]
+    fn our_design_is_said_once() {
+        let setup = "[palettes.a]\n[tools.starship]\ngenerate = true\n";
+        for before in [
+            "\n",
+            "# mine\nformat = '''\n$all'''\n[directory]\nstyle = 'red' # c\ntruncation_length = 1\n[python]\ndetect_files = []\n",
+            "[palettes.wealdmist]\n'prompt.folder' = 'red'\n",
+        ] {
+            let (after, plan) = planned(before, setup);
+            assert_eq!(plan.edits.len(), 1, "{before}");
+            let comments = |text: &str| text.matches('#').count();
+            assert!(comments(&after) >= comments(before), "{after}");
+            let (again, plan) = planned(&after, setup);
+            assert!(plan.edits.is_empty(), "{}", plan.unified());
+            assert_eq!(again, after);
+            let home = MemoryAccess::with(&[(FILE, after.as_str())]);
+            let report = Starship.read(&home, &mut Facts::default());
+            let theme = report.effective(&RoleId::from(Property::Theme)).unwrap();
+            assert_eq!(theme.value, Value::Text(OUR_THEME.to_owned()));
+            let folder = RoleId::known("prompt.folder");
+            assert!(report.effective(&folder).is_some());
+        }
+        // What could not be found there again is not written.
+        let (after, plan) = planned("palette.x = 'y'\n", setup);
+        assert!(plan.edits.is_empty() && !plan.left.is_empty(), "{after}");
+    }
 }
