@@ -14,7 +14,7 @@ fn the_tour_runs_the_whole_job_and_restores_every_byte() {
     let s = Scratch::new();
     let said = s.said(&["demo", "--tour"], &[0]);
     for step in [
-        "6 of 83 roles drift",
+        "6 of 88 roles drift",
         "palette = \"dusk\"",
         "warning contrast",
         "--- ",
@@ -169,7 +169,7 @@ fn a_bundle_is_an_ordinary_archive_without_anything_of_the_machine() {
     let list = String::from_utf8(list.stdout).unwrap();
     assert_eq!(
         list,
-        "setup.toml\npalette.tokens.json\nspecimen.svg\ngenerated/nvim/wealdmist.lua\ngenerated/bash/prompt.bash\ngenerated/zsh/prompt.zsh\ngenerated/fish/prompt.fish\n"
+        "setup.toml\npalette.tokens.json\nspecimen.svg\ngenerated/nvim/wealdmist.lua\ngenerated/bash/prompt.bash\ngenerated/zsh/prompt.zsh\ngenerated/fish/prompt.fish\ngenerated/starship/starship.toml\n"
     );
     let bytes = fs::read(s.home().join("look.tar")).unwrap();
     let text = String::from_utf8_lossy(&bytes);

@@ -241,14 +241,14 @@ $character"""
 [palettes.creek]
 water = "#5fafff"
 reed = "#8bbc7b"
-silt = "#4b5a5d"
+silt = "#8b9799"
 
 [directory]
 format = "[$path](water)"
 truncation_length = 2
 
 [git_branch]
-format = " [on](silt) [$branch](bold #d185b5)"
+format = " [on](silt) [$branch](bold purple)"
 
 [git_status]
 format = "( [$all_status$ahead_behind](#dcb96b))"

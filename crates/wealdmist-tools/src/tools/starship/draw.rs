@@ -395,6 +395,8 @@ impl<'a> Drawing<'a> {
                         () if of.name == "directory" && names(inner, "read_only") => {
                             Some("prompt.failure")
                         }
+                        // A text is no part of what the module tells.
+                        () if !names_any(inner, &|_| true) => None,
                         () => job(&of.module.kind),
                     };
                     let mut all: Vec<Drawn> = Vec::new();

@@ -246,6 +246,10 @@ impl Editor<'_> {
                         Value::Own(_) | Value::Text(_) if ways.get() > WAYS => {
                             Value::Unknown("the ways that links go".into())
                         }
+                        // A link to itself is none.
+                        Value::Text(target) if target.lossy().eq_ignore_ascii_case(group) => {
+                            self.colored(group, part)
+                        }
                         Value::Own(target) => self.followed(target, part, depth + 1, ways).0,
                         Value::Text(target) => {
                             self.followed(&target.lossy(), part, depth + 1, ways).0

@@ -181,12 +181,29 @@ impl Survey {
         self.cursor = items.iter().position(same).unwrap_or(0);
     }
 
-    /// Shows only rows whose name holds a text.
-    pub fn set_filter(&mut self, filter: String) {
-        if self.filter != filter {
-            self.cursor = usize::from(!filter.is_empty());
-        }
+    /// Shows only rows whose name holds a text, and points at the first whose name begins with it.
+    pub fn set_filter(&mut self, filter: String, ledger: &Ledger) {
+        let is_new = self.filter != filter;
         self.filter = filter;
+        if !is_new {
+            return;
+        }
+        let wanted = self.filter.to_lowercase();
+        let begins = |item: &Item| match item {
+            Item::Row(i) => {
+                let role = &ledger.rows[*i].role;
+                let names = [role.label(), role.to_string()];
+                names
+                    .iter()
+                    .any(|name| name.to_lowercase().starts_with(&wanted))
+            }
+            Item::Group(_) => false,
+        };
+        let first = self.items(ledger).iter().position(begins);
+        self.cursor = match self.filter.is_empty() {
+            true => 0,
+            false => first.unwrap_or(1),
+        };
     }
 }
 
@@ -283,7 +300,7 @@ impl Bench for Survey {
 
     fn typed(&mut self, ask: &Ask, text: &str, ws: &mut Workspace) -> Result<Reply<Self>, String> {
         match ask {
-            Ask::Filter => self.set_filter(text.to_owned()),
+            Ask::Filter => self.set_filter(text.to_owned(), &ws.derived.ledger),
             Ask::Number(property) => {
                 let Ok(number) = text.trim().parse() else {
                     return Err(format!("'{}' is not a number", text.trim()));
@@ -304,10 +321,10 @@ impl Bench for Survey {
         Ok(Vec::new())
     }
 
-    fn typing(&mut self, ask: &Ask, text: Option<&str>, _: &mut Workspace) {
+    fn typing(&mut self, ask: &Ask, text: Option<&str>, ws: &mut Workspace) {
         // A filter shows its effect while it is typed.
         if *ask == Ask::Filter {
-            self.set_filter(text.unwrap_or_default().to_owned());
+            self.set_filter(text.unwrap_or_default().to_owned(), &ws.derived.ledger);
         }
     }
 

@@ -28,6 +28,8 @@ impl Columns {
     const LEAST: usize = 11;
     /// The most a tool gets.
     const MOST: usize = 26;
+    /// What is said of those that have no room.
+    const MORE: usize = 4;
 
     fn new(width: usize, ledger: &Ledger, chosen: usize) -> Self {
         let label = if width >= 100 {
@@ -51,6 +53,11 @@ impl Columns {
             .enumerate()
             .map(|(i, tool)| (tool.0.len() + 1).max(if speaks(i) { Self::LEAST } else { 6 }))
             .collect();
+        // Where not all have room, how many more there are has some.
+        let room = match needs.iter().sum::<usize>() > room {
+            true => room.saturating_sub(Self::MORE),
+            false => room,
+        };
         // From the chosen tool on, to either side as long as there is room.
         let chosen = chosen.min(needs.len().saturating_sub(1));
         let mut range = chosen..(chosen + 1).min(needs.len());
