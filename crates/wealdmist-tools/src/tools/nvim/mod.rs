@@ -412,6 +412,40 @@ mod tests {
     }
 
     #[test]
+    fn what_may_happen_many_times_leaves_nothing_out() {
+        let clear = "au InsertEnter * hi clear Mist\n".repeat(12);
+        let text = format!("set termguicolors\nhi Mist guifg=#112233\n{clear}");
+        let access = MemoryAccess::with(&[(".config/nvim/init.vim", &text)]);
+        let report = NVIM.read(&access, &mut Facts::default());
+        let own = |r: &&Reading| r.effective && r.key == "Mist";
+        let mut all = report.readings.iter().filter(own);
+        let may_be = |r: &Reading| r.value.to_string() == "#112233" && !r.is_sure();
+        assert!(all.any(may_be), "{:?}", report.readings);
+    }
+
+    #[test]
+    fn a_word_of_normal_said_again_changes_nothing() {
+        let text = |more: &str| {
+            let lua = format!(
+                "vim.o.termguicolors = true\nvim.cmd('hi Normal guifg=#111111')\nvim.cmd('hi Statement guifg=fg')\nvim.api.nvim_set_hl(0, 'Normal', {{ fg = '#222222' }})\n{more}\n"
+            );
+            let access = MemoryAccess::with(&[(".config/nvim/init.lua", &lua)]);
+            let report = NVIM.read(&access, &mut Facts::default());
+            let own = |r: &&Reading| r.effective && r.role.as_str() == "keyword";
+            let found = report
+                .readings
+                .iter()
+                .find(own)
+                .map(|r| r.value.to_string());
+            found.unwrap_or_default()
+        };
+        assert_eq!(text(""), "#111111");
+        assert_eq!(text("vim.cmd('hi Statement guifg=fg')"), "#111111");
+        assert_eq!(text("vim.cmd('hi Statement guifg=bg guifg=fg')"), "#222222");
+        assert_eq!(text("vim.cmd('hi Normal guifg=#333333')"), "#333333");
+    }
+
+    #[test]
     fn the_theme_holds_both_sides_where_the_setup_follows_the_desktop() {
         let text = "[palettes.a]\nforeground='#d0d1d2'\n[palettes.b]\nvariant='light'\nforeground='#202122'\n[appearance]\nfollow=true\n";
         let setup = |text: &str| {

@@ -51,6 +51,10 @@ pub(super) enum Part {
     Was,
     /// Whether its link came back when it was cleared.
     Back,
+    /// The word of Normal that its text was given, where it keeps what that was.
+    TextOf,
+    /// The same of its ground.
+    GroundOf,
 }
 
 /// The parts that one sees.
@@ -69,6 +73,8 @@ pub(super) fn key(group: &str, part: Part) -> Key {
         Part::Back => "back",
         Part::Otherwise => "otherwise",
         Part::Frozen => "frozen",
+        Part::TextOf => "fg of",
+        Part::GroundOf => "bg of",
     };
     Key::text(&format!("{}\0{end}", group.to_ascii_lowercase()))
 }
@@ -116,6 +122,15 @@ pub(super) fn one_text(value: Value) -> Value {
     }
 }
 
+/// Where the word of Normal is kept that a side was given.
+const fn word_of(part: Part) -> Option<Part> {
+    match part {
+        Part::Text => Some(Part::TextOf),
+        Part::Ground => Some(Part::GroundOf),
+        _ => None,
+    }
+}
+
 /// The other side, where a color is that of Normal.
 pub(super) fn of_normal(value: &Value) -> Option<Part> {
     match value.lossy()?.to_ascii_lowercase().as_str() {
@@ -136,7 +151,32 @@ impl Editor<'_> {
         self.spelled
             .entry(lower)
             .or_insert_with(|| group.to_owned());
+        if let Some(word) = word_of(part) {
+            self.store
+                .set(self.tables.groups, key(group, word), Value::Nil);
+        }
         self.store.set(self.tables.groups, key(group, part), value);
+    }
+
+    /// Has a side keep what it is, which a word of Normal says.
+    pub(super) fn keep_said(&mut self, group: &str, part: Part, now: Value, said: Value) {
+        self.set_part(group, part, now);
+        if let Some(word) = word_of(part) {
+            self.store.set(self.tables.groups, key(group, word), said);
+        }
+    }
+
+    /// What words of Normal say follows it again, once that is said as the editor's own command does.
+    fn follow_normal(&mut self) {
+        for name in self.touched() {
+            for part in [Part::Text, Part::Ground] {
+                let word = word_of(part).map(|word| key(&name, word));
+                let said = word.map(|word| self.store.get(self.tables.groups, &word));
+                if let Some(said @ Value::Text(_)) = said {
+                    self.set_part(&name, part, said);
+                }
+            }
+        }
     }
 
     /// What is said of a part of a group, or what it is by itself.
@@ -174,9 +214,13 @@ impl Editor<'_> {
             Part::Link if known.link.is_empty() => Value::Bool(false),
             Part::Link => Value::Own(known.link.into()),
             Part::More => Value::Bool(known.link.is_empty() && known.name != "Normal"),
-            Part::Set | Part::Was | Part::Back | Part::Otherwise | Part::Frozen => {
-                Value::Bool(false)
-            }
+            Part::Set
+            | Part::Was
+            | Part::Back
+            | Part::Otherwise
+            | Part::Frozen
+            | Part::TextOf
+            | Part::GroundOf => Value::Bool(false),
             Part::Words if known.words.is_empty() => Value::Bool(false),
             Part::Words if self.version() == Some(KNOWN) => Value::Own(known.words.into()),
             Part::Words => Value::unknown("the attributes of another version"),
@@ -500,7 +544,17 @@ impl Editor<'_> {
                     } else {
                         Part::Ground
                     };
-                    self.write(&group, part, to_text(&value));
+                    let text = to_text(&value);
+                    let word = word_of(part).map(|word| key(&group, word));
+                    let kept = word.map(|word| self.store.get(self.tables.groups, &word));
+                    // The same word again changes nothing.
+                    let same = matches!(kept, Some(Value::Text(kept)) if kept.bytes == text.bytes);
+                    if group.eq_ignore_ascii_case("normal") {
+                        self.follow_normal();
+                    }
+                    if !same {
+                        self.write(&group, part, text);
+                    }
                 }
                 "gui" | "guisp" => {
                     self.keep_own(&group);

@@ -210,7 +210,7 @@ impl Editor<'_> {
                 let said = self.store.get(self.tables.groups, &key(&name, part));
                 if of_normal(&said).is_some() && !name.eq_ignore_ascii_case("normal") {
                     let now = self.colored(&name, part);
-                    self.set_part(&name, part, now);
+                    self.keep_said(&name, part, now, said);
                 }
             }
         }

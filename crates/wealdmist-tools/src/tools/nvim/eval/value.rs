@@ -104,8 +104,20 @@ impl Value {
         if flat.iter().all(|(_, v)| v.same(first)) {
             return first.clone();
         }
-        flat.truncate(MOST);
-        Self::Either(flat.into())
+        if flat.len() > MOST {
+            let mut apart: Vec<(Why, Self)> = Vec::new();
+            for (why, value) in flat {
+                if !apart.iter().any(|(_, known)| known.same(&value)) {
+                    apart.push((why, value));
+                }
+            }
+            flat = apart;
+        }
+        // Of what may be a great many things nothing is left out.
+        match flat.len() > MOST {
+            true => Self::unknown("more than is followed"),
+            false => Self::Either(flat.into()),
+        }
     }
 
     /// Whether they are the same value, written in the same place.
