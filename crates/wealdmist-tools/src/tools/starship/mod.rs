@@ -293,6 +293,7 @@ fn is_in(place: &Place, path: &Path) -> bool {
 mod tests {
     use super::*;
     use crate::access::MemoryAccess;
+    use wealdmist_core::plan::FileEdit;
     use wealdmist_core::setup::SetupDoc;
 
     const FILE: &str = ".config/starship.toml";
@@ -309,7 +310,7 @@ mod tests {
         };
         let plan = Starship.plan(&wanted, &report, &home);
         let edit = plan.edits.first();
-        let after = edit.map_or_else(|| text.into(), |edit| edit.after());
+        let after = edit.map_or_else(|| text.into(), FileEdit::after);
         (String::from_utf8(after).unwrap(), plan)
     }
 
