@@ -337,3 +337,132 @@ fn the_shell_has_the_prompt_that_we_read() {
     assert!(answers * 10 > rounds * 9, "{answers} of {rounds} answered");
     judge("bash", seed, rounds, &wrong, compared);
 }
+
+/// Lines of the line editor's init file.
+fn editor_lines(dice: &mut Dice, depth: usize) -> String {
+    const NAMES: [&str; 5] = [
+        "vi-ins-mode-string",
+        "Vi-Cmd-Mode-String",
+        "emacs-mode-string",
+        "bell-style",
+        "nosuch-mode-string",
+    ];
+    let color = |dice: &mut Dice| {
+        let [r, g, b, ..] = dice.next().to_le_bytes();
+        let sign = dice.pick(&["\\e", "\\e", "\\033", "\\x1b"]);
+        match dice.below(5) {
+            0 => format!("{sign}[1;3{}m", dice.below(8)),
+            1 => format!("{sign}[48;5;{}m", dice.below(256)),
+            2 => format!("{sign}[4{};38;2;{r};{g};{b}m", dice.below(8)),
+            _ => format!("{sign}[38;2;{r};{g};{b}m"),
+        }
+    };
+    match dice.below(if depth > 2 { 8 } else { 12 }) {
+        0 => dice
+            .pick(&[
+                "# set vi-ins-mode-string \\e[31m",
+                "",
+                "set editing-mode emacs",
+                "\"\\C-xq\": \"\\e[31m\"",
+            ])
+            .to_owned(),
+        1 => "$include .more".to_owned(),
+        2..=7 => {
+            let name = dice.pick(&NAMES);
+            let text = format!(
+                "{}{}",
+                color(dice),
+                dice.pick(&["i", "", "\\1x\\2", "a b", "\\\"q"])
+            );
+            let set = dice.pick(&["set ", "  set\t", "SET  "]);
+            match dice.below(3) {
+                0 => format!("{set}{name} {text}{}", dice.pick(&["", "  ", "\t"])),
+                _ => format!("{set}{name} \"{text}\"{}", dice.pick(&["", " # x", "  "])),
+            }
+        }
+        _ => {
+            let inner = dice.lines(3, depth + 1, editor_lines);
+            let condition = match dice.percent(12) {
+                true => dice.pick(&["mode=vi", "mode=emacs", "term=dumb"]),
+                false => dice.pick(&["Bash", "bash", "zsh", "tcsh"]),
+            };
+            match dice.percent(50) {
+                true => format!("$if {condition}\n{inner}\n$endif"),
+                false => format!(
+                    "$if {condition}\n{inner}\n$else\n{}\n$endif",
+                    dice.lines(2, depth + 1, editor_lines)
+                ),
+            }
+        }
+    }
+}
+
+#[test]
+fn the_line_editor_has_the_colors_that_we_read() {
+    if !have(&["bash"]) {
+        return;
+    }
+    let (seed, rounds) = run(300);
+    let mut dice = Dice::new(seed ^ 5);
+    let (mut wrong, mut compared, mut unsure) = (Vec::new(), 0, 0);
+    let names = [
+        "emacs-mode-string",
+        "vi-ins-mode-string",
+        "vi-cmd-mode-string",
+    ];
+    let colors = |text: &[u8]| -> std::collections::BTreeSet<String> {
+        let all = wealdmist_tools::document::sgr::colors(text, 0..text.len()).into_iter();
+        let of = |color| wealdmist_tools::document::sgr::value_of(color);
+        all.filter_map(|c| c.color.and_then(of))
+            .map(|v| v.to_string())
+            .collect()
+    };
+    for n in 0..rounds {
+        let scratch = Scratch::new();
+        let text = dice.lines(8, 0, editor_lines) + "\n";
+        scratch.write(".inputrc", &text);
+        let more = dice.lines(2, 3, editor_lines).replace("$include .more", "") + "\n";
+        scratch.write(".more", &more);
+        let said = std::process::Command::new("bash")
+            .args(["--norc", "--noprofile", "-i", "-c", "bind -v"])
+            .env_clear()
+            .env("PATH", std::env::var_os("PATH").unwrap_or_default())
+            .env("HOME", scratch.home())
+            .env("TERM", "xterm-256color")
+            .current_dir(scratch.home())
+            .output()
+            .expect("bash runs");
+        let home = Home::open(Some(&scratch.home())).expect("a home");
+        let report = adapter("bash")
+            .expect("ours")
+            .read(&crate::asked::Asked(&home, &[]), &mut Facts::default());
+        for name in names {
+            let line = format!("set {name} ");
+            let theirs = said
+                .stdout
+                .split(|b| *b == b'\n')
+                .find_map(|l| l.strip_prefix(line.as_bytes()))
+                .map(colors)
+                .unwrap_or_default();
+            let all: Vec<_> = report.readings.iter().filter(|r| r.key == name).collect();
+            if all.iter().any(|r| !r.is_sure()) {
+                unsure += 1;
+                continue;
+            }
+            compared += 1;
+            let ours: std::collections::BTreeSet<String> =
+                all.iter().map(|r| r.value.to_string()).collect();
+            if ours != theirs {
+                wrong.push(format!(
+                    "{n}: {name} {theirs:?}, read as {ours:?} in\n{text}---\n{more}"
+                ));
+            }
+        }
+    }
+    assert!(
+        unsure * 10 < rounds * 3,
+        "{unsure} of {} are unsure",
+        rounds * 3
+    );
+    judge("the line editor", seed, rounds, &wrong, compared);
+}

@@ -1,6 +1,7 @@
 //! The shell bash: the colors of `PS1` in `.bashrc`, and a prompt script of our own with the one line
 //! that loads it.
 
+mod inputrc;
 mod prompt;
 mod script;
 
@@ -11,7 +12,8 @@ use wealdmist_core::color::Rgb;
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::look::Look;
 use wealdmist_core::quote::{Code, Quoting};
-use wealdmist_core::reading::{Reading, SourceFile, ToolId, ToolReport};
+use wealdmist_core::reading::{Reading, SourceFile, ToolId, ToolReport, Value};
+use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::Setup;
 use wealdmist_core::text;
 
@@ -93,7 +95,16 @@ impl Dialect for Bash {
         ours: &Path,
         terms: &[String],
     ) -> Ran {
-        eval::run(Kin::Bash, access, report, file, ours, terms)
+        let mut ran = eval::run(Kin::Bash, access, report, file, ours, terms);
+        let is_named = |(name, _): &mut (String, _)| name == inputrc::NAMED_BY;
+        let named: Vec<_> = ran.others.extract_if(.., is_named).collect();
+        let named: Vec<_> = named.into_iter().map(|(_, one)| one).collect();
+        inputrc::read(access, &named, &mut ran);
+        ran
+    }
+
+    fn others(&self, name: &str, text: &[u8]) -> Vec<(RoleId, Value, Range<usize>)> {
+        inputrc::others(name, text)
     }
 
     fn load(&self, word: &Code) -> Code {
@@ -176,8 +187,7 @@ mod tests {
     use crate::testing;
     use crate::{Adapter, Facts};
     use wealdmist_core::color::indexed;
-    use wealdmist_core::reading::Value;
-    use wealdmist_core::role::{RoleId, Slot, Usage};
+    use wealdmist_core::role::{Slot, Usage};
     use wealdmist_core::setup::SetupDoc;
 
     fn read(access: &MemoryAccess) -> ToolReport {

@@ -128,7 +128,13 @@ pub fn run(
     };
     let prompts: Vec<_> = prompts.iter().flat_map(of).collect();
     let others = match kin {
-        Kin::Bash => Vec::new(),
+        Kin::Bash => {
+            let all = shell.state.get("INPUTRC").iter();
+            let is_said = |one: &&Alternative| one.value.is_some() || one.why.is_some();
+            all.filter(is_said)
+                .map(|one| ("INPUTRC".to_owned(), one.clone()))
+                .collect()
+        }
         Kin::Zsh => shell.zsh_others(),
     };
     Ran {
