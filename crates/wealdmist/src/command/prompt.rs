@@ -61,11 +61,19 @@ fn with(survey: &Survey, name: &str) -> Result<(SetupDoc, Vec<String>), Failure>
 
 /// Says what of a prompt no part tells.
 fn say_left_out(name: &str, left_out: &[String]) -> Result<(), Failure> {
-    for text in left_out {
+    /// How many are said one by one.
+    const FEW: usize = 6;
+    let shown = |text: &String| visible(text.as_bytes());
+    if left_out.len() > FEW {
+        let all: Vec<String> = left_out.iter().map(shown).collect();
         say!(
-            "! {} is left out of what {name} has: no part tells it",
-            visible(text.as_bytes())
+            "! left out of what {name} has, since no part tells them: {}",
+            all.join(", ")
         );
+        return Ok(());
+    }
+    for text in left_out.iter().map(shown) {
+        say!("! {text} is left out of what {name} has: no part tells it");
     }
     Ok(())
 }
