@@ -58,7 +58,9 @@ pub fn read(access: &dyn Access, named: &[Alternative], ran: &mut Ran) {
         ([_, ..], _) => return,
         ([], Some(path)) => PathBuf::from(path),
         ([], None) if there(&own) => own,
-        ([], None) => system,
+        // The system's own counts where it says colors, for one who has a startup file.
+        ([], None) if !ran.visits.is_empty() && says_colors(access, &system) => system,
+        ([], None) => return,
     };
     let mut reader = Reader {
         access,
@@ -84,6 +86,23 @@ pub fn read(access: &dyn Access, named: &[Alternative], ran: &mut Ran) {
         let all = all.into_iter().filter(|_| is_seen);
         ran.others.extend(all.map(|one| (name.to_owned(), one)));
     }
+}
+
+/// Whether a file sets a variable that holds colors.
+fn says_colors(access: &dyn Access, path: &Path) -> bool {
+    let Loaded::File { bytes, .. } = access.read(path) else {
+        return false;
+    };
+    lines::lines(&bytes).any(|line| {
+        let span = lines::trim(&bytes, line.span);
+        let is_set = bytes[span.clone()]
+            .get(..3)
+            .is_some_and(|w| w.eq_ignore_ascii_case(b"set"));
+        let name = setting(&bytes, &span)
+            .filter(|_| is_set)
+            .map(|(name, _)| name.to_lowercase());
+        name.is_some_and(|name| REGION.iter().chain(&MODES).any(|known| **known == name))
+    })
 }
 
 impl Reader<'_> {
