@@ -288,6 +288,25 @@ mod tests {
     }
 
     #[test]
+    fn the_systems_own_file_counts_where_it_says_colors() {
+        let files = |rc: bool, system: &str| {
+            let mut all = vec![("/etc/inputrc", system)];
+            all.extend(rc.then_some((".bashrc", "x=1\n")));
+            let access = MemoryAccess::with(&all);
+            let report = super::super::BASH.read(&access, &mut Facts::default());
+            (report.files.len(), report.readings.len())
+        };
+        let colors = "set active-region-start-color \"\\e[31m\"\n";
+        assert_eq!(files(false, colors), (0, 0));
+        let plain = files(
+            true,
+            "set bell-style none\n# set emacs-mode-string \\e[31m\n",
+        );
+        assert_eq!(plain.0, 1);
+        assert_eq!(files(true, colors), (2, plain.1 + 1));
+    }
+
+    #[test]
     fn a_color_of_the_line_editor_is_changed_where_it_stands() {
         let access =
             MemoryAccess::with(&[(".inputrc", "set active-region-start-color \"\\e[1;31m\"\n")]);
