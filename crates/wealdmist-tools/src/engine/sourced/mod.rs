@@ -96,6 +96,8 @@ pub struct Ran {
     pub(crate) others: Vec<(String, Alternative)>,
     /// What of that is the shell's own while nobody says otherwise.
     pub(crate) defaults: Vec<(String, Alternative)>,
+    /// What names the init file of the shell's line editor, where that has one.
+    pub(crate) init: Vec<Alternative>,
     /// Where our script is loaded.
     pub loaded: Option<(usize, Range<usize>)>,
 }

@@ -16,9 +16,6 @@ use crate::evaluated::text::Text;
 use crate::shared::{self, Includer};
 use crate::sourced::Ran;
 
-/// The variable that names the file.
-pub const NAMED_BY: &str = "INPUTRC";
-
 /// What begins the region that is selected, and what ends it: where one of them is empty, there is neither.
 const REGION: [&str; 2] = ["active-region-start-color", "active-region-end-color"];
 /// What stands before the prompt for the mode one is in.
@@ -44,12 +41,15 @@ struct Reader<'a> {
     mode: Option<String>,
 }
 
-/// Reads the file, which alternatives name where a startup file says it.
-pub fn read(access: &dyn Access, named: &[Alternative], ran: &mut Ran) {
+/// Reads the file, which a startup file may name.
+pub fn read(access: &dyn Access, ran: &mut Ran) {
     let own = access.home().join(".inputrc");
     let system = PathBuf::from("/etc/inputrc");
     let there = |path: &Path| !matches!(access.read(path), Loaded::Missing);
-    let path = match (named, access.env(NAMED_BY).filter(|path| !path.is_empty())) {
+    let path = match (
+        ran.init.as_slice(),
+        access.env("INPUTRC").filter(|path| !path.is_empty()),
+    ) {
         ([one], _) if one.why.is_none() => match one.value.as_ref() {
             Some(text) if text.unknown.is_none() => PathBuf::from(text.lossy()),
             _ => return,

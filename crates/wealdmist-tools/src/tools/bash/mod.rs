@@ -96,10 +96,7 @@ impl Dialect for Bash {
         terms: &[String],
     ) -> Ran {
         let mut ran = eval::run(Kin::Bash, access, report, file, ours, terms);
-        let is_named = |(name, _): &mut (String, _)| name == inputrc::NAMED_BY;
-        let named: Vec<_> = ran.others.extract_if(.., is_named).collect();
-        let named: Vec<_> = named.into_iter().map(|(_, one)| one).collect();
-        inputrc::read(access, &named, &mut ran);
+        inputrc::read(access, &mut ran);
         ran
     }
 

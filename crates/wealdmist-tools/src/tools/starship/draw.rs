@@ -49,6 +49,10 @@ impl Pen {
 
 /// The most ways in which something may have been drawn before.
 const MOST: usize = 8;
+/// The most cases of a style.
+const CASES: usize = 32;
+/// How much a format may draw before no more of it is followed.
+const STEPS: usize = 10_000;
 
 /// What is drawn, in all its detail; and as the parts of a design, to which the texts of their modules belong.
 #[derive(Default)]
@@ -106,6 +110,7 @@ pub struct Drawing<'a> {
     /// The colors that what was drawn last may have; `None` where nothing was, or a line begins.
     before: Vec<Option<Pen>>,
     depth: usize,
+    steps: usize,
 }
 
 /// The modules that formats name.
@@ -141,6 +146,7 @@ impl<'a> Drawing<'a> {
             named,
             before: vec![None],
             depth: 0,
+            steps: 0,
         }
     }
 
@@ -151,7 +157,21 @@ impl<'a> Drawing<'a> {
         if let Some(nodes) = self.parsed(&format) {
             self.top(&nodes, &Pen::default(), &mut out);
         }
+        if self.steps >= STEPS {
+            self.config.tell_at(
+                self.file,
+                &format,
+                "it draws too much to be followed; what comes after that is not read".to_owned(),
+                "name each module once",
+            );
+        }
         out
+    }
+
+    /// Whether more can be followed.
+    fn goes_on(&mut self) -> bool {
+        self.steps += 1;
+        self.steps < STEPS
     }
 
     fn parsed(&mut self, format: &Text) -> Option<Vec<Node>> {
@@ -182,6 +202,9 @@ impl<'a> Drawing<'a> {
         }
         self.depth += 1;
         for node in nodes {
+            if !self.goes_on() {
+                break;
+            }
             match node {
                 Node::Text(text) => self.say(text, pen, out),
                 Node::Variable(name) => self.module_or_all(name, pen, out),
@@ -303,6 +326,9 @@ impl<'a> Drawing<'a> {
     }
 
     fn module(&mut self, name: &str, pen: &Pen, out: &mut Drawn) {
+        if !self.goes_on() {
+            return;
+        }
         let Some(module) = self.config.module(name) else {
             return;
         };
@@ -378,6 +404,9 @@ impl<'a> Drawing<'a> {
     /// What stands in a module's format.
     fn inside(&mut self, nodes: &[Node], of: &Inside<'_>, pen: &Pen, out: &mut Drawn) {
         for node in nodes {
+            if !self.goes_on() {
+                break;
+            }
             match node {
                 Node::Text(text) => self.say(text, pen, out),
                 Node::Maybe(inner) if !names_any(inner, &stands) => {}
@@ -392,7 +421,9 @@ impl<'a> Drawing<'a> {
                 Node::Group(inner, style) => {
                     let ways = self.style(style, Some(of));
                     let job = match () {
-                        () if of.name == "directory" && names(inner, "read_only") => {
+                        () if of.name == "directory"
+                            && names_any(inner, &|name| name == "read_only") =>
+                        {
                             Some("prompt.failure")
                         }
                         // A text is no part of what the module tells.
@@ -628,6 +659,9 @@ impl<'a> Drawing<'a> {
         out: &mut Drawn,
     ) {
         for node in nodes {
+            if !self.goes_on() {
+                break;
+            }
             match node {
                 Node::Text(text) => self.say(text, pen, out),
                 Node::Variable(_) => {}
@@ -672,7 +706,7 @@ impl<'a> Drawing<'a> {
                 }
             }
             ways = next;
-            ways.truncate(8);
+            ways.truncate(CASES);
         }
         let resolved = |(tag, text): (Option<&'static str>, Text)| (tag, self.resolved(&text));
         ways.into_iter().map(resolved).collect()
@@ -758,15 +792,6 @@ impl Inside<'_> {
     }
 }
 
-/// Whether a format names something.
-fn names(nodes: &[Node], name: &str) -> bool {
-    nodes.iter().any(|node| match node {
-        Node::Variable(other) => other == name,
-        Node::Group(inner, _) | Node::Maybe(inner) => names(inner, name),
-        Node::Text(_) => false,
-    })
-}
-
 /// Whether a format names anything for which it is drawn in brackets.
 fn names_any(nodes: &[Node], stands: &dyn Fn(&str) -> bool) -> bool {
     nodes.iter().any(|node| match node {
@@ -781,30 +806,27 @@ fn stands(name: &str) -> bool {
     !name.ends_with("symbol") && !name.ends_with("indicator")
 }
 
+/// A side painted in a color, or as the terminal has it.
+fn painted(layer: Layer, ink: &Ink) -> Piece {
+    let (color, part) = match ink {
+        Some((value, part)) => (Some(value.clone()), part.clone()),
+        None => (None, 0..0),
+    };
+    Piece::Paint { layer, color, part }
+}
+
 /// From one pen to another.
 fn paint(out: &mut Vec<Piece>, from: &Pen, to: &Pen) {
     let inks = [
         (Layer::Text, &from.text, &to.text),
         (Layer::Ground, &from.ground, &to.ground),
     ];
-    for (layer, from, to) in inks {
-        if from != to {
-            let (color, part) = match to {
-                Some((value, part)) => (Some(value.clone()), part.clone()),
-                None => (None, 0..0),
-            };
-            out.push(Piece::Paint { layer, color, part });
-        }
-    }
+    let changed = inks.into_iter().filter(|(_, from, to)| from != to);
+    out.extend(changed.map(|(layer, _, to)| painted(layer, to)));
 }
 
 /// A pen, whatever was painted before.
 fn repaint(out: &mut Vec<Piece>, pen: &Pen) {
-    for (layer, ink) in [(Layer::Text, &pen.text), (Layer::Ground, &pen.ground)] {
-        let (color, part) = match ink {
-            Some((value, part)) => (Some(value.clone()), part.clone()),
-            None => (None, 0..0),
-        };
-        out.push(Piece::Paint { layer, color, part });
-    }
+    out.push(painted(Layer::Text, &pen.text));
+    out.push(painted(Layer::Ground, &pen.ground));
 }

@@ -357,6 +357,22 @@ two='#bbbbbb'
     }
 
     #[test]
+    fn formats_that_draw_without_end_are_given_up() {
+        let deep = format!("{}$user{}", "[".repeat(30), "]($style)".repeat(30));
+        let wide = "$all".repeat(20_000);
+        for text in [
+            format!("format = '$username'\n[username]\nformat = '{deep}'\n"),
+            format!("format = '{wide}'\n"),
+            "format = '$vcs'\n[vcs]\ngit_modules = '$vcs$vcs$vcs$vcs'\n".to_owned(),
+        ] {
+            let home = MemoryAccess::with(&[(FILE, text.as_str())]);
+            let report = Starship.read(&home, &mut Facts::default());
+            let is_told = |p: &FileProblem| p.message.contains("too much");
+            assert!(report.problems.iter().any(is_told), "{text:.60}");
+        }
+    }
+
+    #[test]
     fn our_design_is_said_once() {
         let setup = "[palettes.a]\n[tools.starship]\ngenerate = true\n";
         for before in [

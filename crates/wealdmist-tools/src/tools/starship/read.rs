@@ -3,6 +3,7 @@
 use std::collections::HashMap;
 use std::ops::Range;
 use std::path::PathBuf;
+use std::rc::Rc;
 
 use wealdmist_core::reading::{FileProblem, SourceFile};
 
@@ -61,7 +62,7 @@ impl Module {
 /// All that a file says.
 pub struct Config {
     /// The modules that the file speaks of, those of the person's own with their name behind a point.
-    modules: HashMap<String, Module>,
+    modules: HashMap<String, Rc<Module>>,
     /// Those of the person's own, in the order the program draws them.
     pub own: Vec<String>,
     top: Module,
@@ -140,7 +141,7 @@ impl Config {
         }
         for (kind, name) in headers(&file.bytes) {
             let module = config.modules.entry(format!("{kind}.{name}"));
-            module.or_default().kind = kind;
+            Rc::make_mut(module.or_default()).kind = kind;
         }
         config.own = config
             .modules
@@ -181,7 +182,7 @@ impl Config {
                 "correct its type",
             );
         }
-        let module = self.modules.entry(name.to_owned()).or_default();
+        let module = Rc::make_mut(self.modules.entry(name.to_owned()).or_default());
         kind.clone_into(&mut module.kind);
         module.broken |= is_wrong;
         let rest = entry.path.rsplit_once(key).map_or("", |(_, rest)| rest);
@@ -213,16 +214,18 @@ impl Config {
     }
 
     /// A module, as it is in effect; `None` where there is none of that name.
-    pub fn module(&self, name: &str) -> Option<Module> {
+    pub fn module(&self, name: &str) -> Option<Rc<Module>> {
         let kind = name.split_once('.').map_or(name, |(kind, _)| kind);
         let is_own = kind.len() < name.len();
         if let Some(module) = self.modules.get(name) {
-            return Some(module.clone());
+            return Some(Rc::clone(module));
         }
         let known = KNOWN.modules.contains_key(kind) && (!is_own || kind == "env_var");
-        known.then(|| Module {
-            kind: kind.to_owned(),
-            ..Module::default()
+        known.then(|| {
+            Rc::new(Module {
+                kind: kind.to_owned(),
+                ..Module::default()
+            })
         })
     }
 

@@ -149,6 +149,7 @@ pub fn run(
         prompts,
         others,
         defaults,
+        init: Vec::new(),
         loaded: shell.loaded.take(),
         report: shell.report,
         visits: shell.visits,

@@ -128,19 +128,16 @@ pub fn run(
     };
     let prompts: Vec<_> = prompts.iter().flat_map(of).collect();
     let others = match kin {
-        Kin::Bash => {
-            let all = shell.state.get("INPUTRC").iter();
-            let is_said = |one: &&Alternative| one.value.is_some() || one.why.is_some();
-            all.filter(is_said)
-                .map(|one| ("INPUTRC".to_owned(), one.clone()))
-                .collect()
-        }
+        Kin::Bash => Vec::new(),
         Kin::Zsh => shell.zsh_others(),
     };
+    let init = shell.state.get("INPUTRC").iter();
+    let init = init.filter(|one| one.value.is_some() || one.why.is_some());
     Ran {
         prompts,
         others,
         defaults: Vec::new(),
+        init: init.cloned().collect(),
         loaded: shell.loaded.take(),
         report: shell.report,
         visits: shell.visits,
