@@ -1,51 +1,15 @@
 //! What a format draws: its modules, their signs and styles, as pieces of a prompt.
 
-use std::ops::Range;
-
 use wealdmist_core::prompt::Style as Told;
 use wealdmist_core::reading::{SourceFile, Value};
 
-use super::format::{self, Before, Node, Style};
+use super::format::{self, Node, Style};
 use super::modules::{KNOWN, is_told, job};
-use super::parts::{held, of_module, tells};
+use super::parts::{of_module, tells};
+use super::pen::{Drawn, Pen, paint, repaint};
 use super::read::{Config, Module};
-use crate::document::sgr::Layer;
 use crate::evaluated::text::Text;
-use crate::sourced::own::{Piece, say};
-
-/// A color in force: which, and what says it.
-type Ink = Option<(Value, Range<usize>)>;
-
-/// The colors in force.
-#[derive(Debug, Clone, Default, PartialEq)]
-struct Pen {
-    text: Ink,
-    ground: Ink,
-    text_before: Option<Before>,
-    ground_before: Option<Before>,
-}
-
-impl Pen {
-    /// What it comes to behind what was drawn in another, whose colors take the place of its own even where it has
-    /// none.
-    fn behind(&self, before: Option<&Self>) -> Self {
-        let of = |which: Option<Before>, own: &Ink| match (which, before) {
-            (Some(Before::Text), Some(before)) => before.text.clone(),
-            (Some(Before::Ground), Some(before)) => before.ground.clone(),
-            _ => own.clone(),
-        };
-        Self {
-            text: of(self.text_before, &self.text),
-            ground: of(self.ground_before, &self.ground),
-            text_before: None,
-            ground_before: None,
-        }
-    }
-
-    const fn depends(&self) -> bool {
-        self.text_before.is_some() || self.ground_before.is_some()
-    }
-}
+use crate::sourced::own::Piece;
 
 /// The most ways in which something may have been drawn before.
 const MOST: usize = 8;
@@ -53,48 +17,6 @@ const MOST: usize = 8;
 const CASES: usize = 32;
 /// How much a format may draw before no more of it is followed.
 const STEPS: usize = 10_000;
-
-/// What is drawn, in all its detail; and as the parts of a design, to which the texts of their modules belong.
-#[derive(Default)]
-pub struct Drawn {
-    pub read: Vec<Piece>,
-    pub design: Vec<Piece>,
-}
-
-impl Drawn {
-    fn push(&mut self, piece: Piece) {
-        self.design.push(piece.clone());
-        self.read.push(piece);
-    }
-
-    fn say(&mut self, text: &str) {
-        say(&mut self.read, text);
-        say(&mut self.design, text);
-    }
-
-    fn paint(&mut self, from: &Pen, to: &Pen) {
-        paint(&mut self.read, from, to);
-        paint(&mut self.design, from, to);
-    }
-
-    /// The same for a job.
-    fn paint_for(&mut self, from: &Pen, to: &Pen, job: Option<&'static str>) {
-        let mut pieces = Vec::new();
-        paint(&mut pieces, from, to);
-        self.design.extend(pieces.iter().cloned());
-        match job {
-            _ if pieces.is_empty() => {}
-            Some(job) => self.read.push(Piece::Either(vec![(Some(job), pieces)])),
-            None => self.read.append(&mut pieces),
-        }
-    }
-
-    /// What is drawn only together with a part.
-    fn held(&mut self, mut inner: Self) {
-        self.read.append(&mut inner.read);
-        self.design.append(&mut held(inner.design));
-    }
-}
 
 /// How deep formats may stand in one another.
 const DEEPEST: usize = 16;
@@ -804,29 +726,4 @@ fn names_any(nodes: &[Node], stands: &dyn Fn(&str) -> bool) -> bool {
 /// Whether a name in a module's format stands for something that is told: signs are none.
 fn stands(name: &str) -> bool {
     !name.ends_with("symbol") && !name.ends_with("indicator")
-}
-
-/// A side painted in a color, or as the terminal has it.
-fn painted(layer: Layer, ink: &Ink) -> Piece {
-    let (color, part) = match ink {
-        Some((value, part)) => (Some(value.clone()), part.clone()),
-        None => (None, 0..0),
-    };
-    Piece::Paint { layer, color, part }
-}
-
-/// From one pen to another.
-fn paint(out: &mut Vec<Piece>, from: &Pen, to: &Pen) {
-    let inks = [
-        (Layer::Text, &from.text, &to.text),
-        (Layer::Ground, &from.ground, &to.ground),
-    ];
-    let changed = inks.into_iter().filter(|(_, from, to)| from != to);
-    out.extend(changed.map(|(layer, _, to)| painted(layer, to)));
-}
-
-/// A pen, whatever was painted before.
-fn repaint(out: &mut Vec<Piece>, pen: &Pen) {
-    out.push(painted(Layer::Text, &pen.text));
-    out.push(painted(Layer::Ground, &pen.ground));
 }

@@ -8,6 +8,7 @@ mod draw;
 mod format;
 mod modules;
 mod parts;
+mod pen;
 mod read;
 mod write;
 
