@@ -41,10 +41,18 @@ pub(super) fn asking(painted: &Painted<'_>) -> Code {
         true => Code::fixed(OPERATION),
         false => Code::default(),
     };
+    let mut nothing = Code::default();
+    if painted.design.has(Kind::Operation) {
+        nothing.push_fixed("    set -g __wm_doing ''\n    set -g __wm_steps ''\n");
+    }
+    if counts {
+        nothing.push_fixed("    set -g __wm_counted ''\n");
+    }
     let parts = marks(vec![
         ("@REFUSED@", Code::join(&refused, "|")),
         ("@ASKED@", asked),
         ("@OPERATION@", operation),
+        ("@NOTHING@", nothing),
     ]);
     Code::filled(GIT, &parts)
 }
@@ -61,29 +69,35 @@ const GIT: &str = r#"function __wm_harmless
     not string match -qir '@REFUSED@' -- "$text"
 end
 function __wm_git
-    set -l dir $PWD
-    set -l below 0
+    set -g __wm_branch ''
+    set -g __wm_dirty ''
+    set -g __wm_below ''
+@NOTHING@    set -l dir $PWD
+    # What of the folder's parts lies below.
+    set -l below '[^/]+'
     while not test -e "$dir/.git"
-        test -n "$dir"; and string match -q '*/*' -- "$dir"; or return
-        set dir (string replace -r '/[^/]*\z' '' -- "$dir" | string collect --allow-empty)
-        set below (math $below + 1)
+        string match -qr '(?s)^(?<__wm_up>.*)/' -- "$dir"; or return
+        set dir "$__wm_up"
+        set below "$below/[^/]+"
     end
     set -l git $dir/.git
     set -l line
     if test -f $git
         read -n 4096 line <$git
-        string match -q 'gitdir: ?*' -- "$line"; or return
-        set git (string replace 'gitdir: ' '' -- "$line")
+        string match -qr '^gitdir: (?<__wm_up>.+)' -- "$line"; or return
+        set git "$__wm_up"
         string match -q '/*' -- "$git"; or set git $dir/$git
     end
     test -d "$git" -a -f "$git/HEAD" -a -r "$git/HEAD"; or return
     read -n 4096 line <$git/HEAD
-    set -l name (string replace -r '^ref: (refs/heads/)?(?=.)' '' -- "$line")
-    if test "$name" = "$line"
-        string match -qr '^[0-9a-f]+$' -- "$line"; or return
-        set name (string sub -l 8 -- $line)
+    set -l name
+    if string match -qr '^ref: (?:refs/heads/)?(?<__wm_up>.+)' -- "$line"
+        set name "$__wm_up"
+    else
+        string match -qr '^(?=[0-9a-f]+$)(?<__wm_up>.{1,8})' -- "$line"; or return
+        set name "$__wm_up"
     end
-    set -g __wm_below $below
+    set -g __wm_below "$below"
 @OPERATION@@ASKED@    __wm_clean "$name"
     set -g __wm_branch $__wm_text
 end
@@ -112,7 +126,9 @@ const ASKED: &str = r#"    set -l common $git
         if string match -q '# branch.head *' -- $said
             set -g __wm_dirty ''
             # Where branches are kept in another way, HEAD holds a name that is none.
-            test "$name" = .invalid; and set name (string replace -f '# branch.head ' '' -- $said)
+            test "$name" = .invalid
+            and string match -qr '^# branch.head (?<__wm_rest>.+)' -- $said
+            and set name "$__wm_rest"
 @LINES@        end
     end
 "#;
@@ -121,14 +137,19 @@ const DIRTY: &str = "            string match -qv '#*' -- $said; and set -g __wm
 ";
 
 /// Counts changes by their kind.
-const COUNTED: &str = r#"            set -l both (string match -rg '^# branch.ab \+([0-9]+) -([0-9]+)$' -- $said)
-            test (count $both) = 2; and set -g __wm_ahead $both[1]; and set -g __wm_behind $both[2]
-            set -l stash (string replace -f '# stash ' '' -- $said)
-            test -n "$stash"; and set -g __wm_stash $stash
-            set -g __wm_untracked (count (string match '\? *' -- $said))
-            set -g __wm_conflicts (count (string match 'u *' -- $said))
-            set -g __wm_staged (count (string match -r '^[12] [^.]' -- $said))
-            set -g __wm_unstaged (count (string match -r '^[12] .[^.]' -- $said))
+const COUNTED: &str = r#"            set -g __wm_counted 1
+            for name in conflicts staged unstaged untracked stash ahead behind
+                set -g __wm_$name 0
+            end
+            string match -qr '^# branch.ab \+(?<__wm_up>[0-9]+) -(?<__wm_rest>[0-9]+)$' -- $said
+            and set -g __wm_ahead $__wm_up
+            and set -g __wm_behind $__wm_rest
+            string match -qr '^# stash (?<__wm_rest>[0-9]+)$' -- $said; and set -g __wm_stash $__wm_rest
+            for each in untracked:'^\? ' conflicts:'^u ' staged:'^[12] [^.]' unstaged:'^[12] .[^.]'
+                string match -qr '(?<__wm_up>.*?):(?<__wm_rest>.*)' -- $each
+                string match -qr $__wm_rest -- $said
+                and set -g __wm_$__wm_up (count (string match -r $__wm_rest -- $said))
+            end
 "#;
 
 /// What git is in the middle of.

@@ -22,7 +22,14 @@ fn condition(when: When) -> Option<&'static str> {
 }
 
 /// The lines that say what a part tells and in which color.
-pub(super) fn part_code(painted: &Painted<'_>, part: &Part, i: usize) -> Code {
+/// `list` is what the shown parts of its side of its line are numbered in, `shorter` those of the line that can be
+/// told in fewer words.
+pub(super) fn part_code(
+    painted: &Painted<'_>,
+    part: &Part,
+    i: usize,
+    [list, shorter]: [&Code; 2],
+) -> Code {
     let design = &painted.design;
     let i = whole(i);
     let mut out = Code::of("    # {}\n", &[&Code::fixed(part.kind.label())]);
@@ -39,25 +46,21 @@ pub(super) fn part_code(painted: &Painted<'_>, part: &Part, i: usize) -> Code {
     let kept = part.kept(design);
     let [first, end] = [word(&kept[0]), word(&kept[1])];
     let short = glued(&[&first, &sign, &told.short, &end]);
-    let mut set = Code::of(
-        "set -g __wm_full[{}] {}; set -g __wm_short[{}] {}",
-        &[&i, &full, &i, &short],
-    );
+    let mut set = vec![
+        Code::of("set -ga __wm_{} {}", &[list, &i]),
+        Code::of("set -g __wm_full[{}] {}", &[&i, &full]),
+    ];
+    // What is no shorter is taken as it is.
+    if full != short {
+        set.push(Code::of("set -g __wm_short[{}] {}", &[&i, &short]));
+        set.push(Code::of("set -ga __wm_{} {}", &[shorter, &i]));
+    }
     if let Some(last) = &told.last {
         let last = glued(&[&first, &sign, last, &end]);
-        set.push(&Code::of("; set -g __wm_last[{}] {}", &[&i, &last]));
+        set.push(Code::of("set -g __wm_last[{}] {}", &[&i, &last]));
     }
-    let conditions = condition(part.when).into_iter().map(Code::fixed);
-    let all: Vec<Code> = conditions.chain(told.shown).collect();
-    match all.is_empty() {
-        true => out.push(&Code::of("    {}\n", &[&set])),
-        false => out.push(&Code::of(
-            "    if {}\n        {}\n    end\n",
-            &[&Code::join(&all, "; and "), &set],
-        )),
-    }
-    out.push(&Code::of(
-        "    set -g __wm_ink[{}] \"$__wm_{}\"\n",
+    set.push(Code::of(
+        "set -g __wm_ink[{}] \"$__wm_{}\"",
         &[&i, &painted.text(&part.text)],
     ));
     for (role, when) in [
@@ -65,11 +68,20 @@ pub(super) fn part_code(painted: &Painted<'_>, part: &Part, i: usize) -> Code {
         (&part.text_failed, "test $__wm_status != 0"),
     ] {
         if let Some(role) = role {
-            out.push(&Code::of(
-                "    {}; and set -g __wm_ink[{}] \"$__wm_{}\"\n",
+            set.push(Code::of(
+                "{}; and set -g __wm_ink[{}] \"$__wm_{}\"",
                 &[&Code::fixed(when), &i, &painted.text(role)],
             ));
         }
+    }
+    let conditions = condition(part.when).into_iter().map(Code::fixed);
+    let all: Vec<Code> = conditions.chain(told.shown).collect();
+    match all.is_empty() {
+        true => out.push(&Code::of("    {}\n", &[&Code::join(&set, "\n    ")])),
+        false => out.push(&Code::of(
+            "    if {}\n        {}\n    end\n",
+            &[&Code::join(&all, "; and "), &Code::join(&set, "\n        ")],
+        )),
     }
     out
 }
@@ -96,7 +108,11 @@ fn told(part: &Part, design: &Design) -> Told {
             } else {
                 "''"
             });
-            let line = Code::of("__wm_folder {} {}", &[&Code::whole(tells.folders), &within]);
+            let kept = match tells.folders {
+                0 => Code::fixed("''"),
+                n => Code::of("'(?:[^/]+/){{}}[^/]+'", &[&Code::whole(n - 1)]),
+            };
+            let line = Code::of("__wm_folder {} {}", &[&kept, &within]);
             let mut told = Told::fixed("\"$__wm_dir\"").first(line);
             told.last = Some(Code::fixed("\"$__wm_dir_last\""));
             told
@@ -114,27 +130,29 @@ fn told(part: &Part, design: &Design) -> Told {
         }
         Kind::Status => status(tells.style),
         Kind::Duration => Told::fixed("\"$__wm_text\"")
-            .first(Code::fixed("__wm_span $__wm_took"))
+            .first(Code::of(
+                "{}; and __wm_span $__wm_took",
+                &[&at_least("took", tells.above)],
+            ))
             .provided(at_least("took", tells.above)),
         Kind::Jobs => Told::fixed("$__wm_jobs")
             .first(Code::fixed(
-                "set -g __wm_jobs (jobs -g 2>/dev/null | string match -r '^[0-9]+$' | count)",
+                "set -g __wm_jobs 0; jobs -q; and set -g __wm_jobs (jobs -g 2>/dev/null | string match -r '^[0-9]+$' | count)",
             ))
             .provided(at_least("jobs", tells.above.max(1))),
         Kind::Time => {
-            let format = match (tells.twelve, tells.seconds) {
-                (false, false) => "set -l time (date '+%H:%M')",
-                (false, true) => "set -l time (date '+%H:%M:%S')",
-                (true, false) => {
-                    "set -l time (env LC_ALL=C date '+%I:%M %p' | string lower | string replace -r '^0' '')"
-                }
-                (true, true) => {
-                    "set -l time (env LC_ALL=C date '+%I:%M:%S %p' | string lower | string replace -r '^0' '')"
-                }
+            let (line, time) = match (tells.twelve, tells.seconds) {
+                (false, false) => ("__wm_clock", "\"$__wm_clock_24\""),
+                (true, false) => ("__wm_clock", "\"$__wm_clock_12\""),
+                (false, true) => ("set -l time (date '+%H:%M:%S')", "\"$time\""),
+                (true, true) => (
+                    "set -l time (env LC_ALL=C date '+%I:%M:%S %p' | string lower | string replace -r '^0' '')",
+                    "\"$time\"",
+                ),
             };
-            Told::fixed("\"$time\"").first(Code::fixed(format))
+            Told::fixed(time).first(Code::fixed(line))
         }
-        Kind::Date => Told::fixed("\"$date\"").first(Code::fixed("set -l date (date '+%Y-%m-%d')")),
+        Kind::Date => Told::fixed("\"$__wm_date\"").first(Code::fixed("__wm_clock")),
         Kind::Battery => {
             let mut told = Told::fixed("\"$battery%\"")
                 .first(Code::fixed(BATTERY))
@@ -157,8 +175,13 @@ fn told(part: &Part, design: &Design) -> Told {
                 return Told::fixed("''").when("false");
             };
             let line = Code::of(
-                "__wm_clean \"${}\"; set -l one (string replace -r '.*/' '' -- \"$__wm_text\"); __wm_cut \"$one\" {}",
-                &[&name, &Code::whole(tells.longest)],
+                "set -g __wm_text ''
+    if test -n \"${}\"
+        __wm_clean \"${}\"
+        string match -qr '(?<__wm_rest>[^/]*)$' -- \"$__wm_text\"
+        __wm_cut \"$__wm_rest\" {}
+    end",
+                &[&name, &name, &Code::whole(tells.longest)],
             );
             Told::fixed("\"$__wm_text\"")
                 .first(line)
@@ -208,11 +231,14 @@ const BATTERY: &str = "set -l battery
     test -z \"$supplies[1]\"; or read battery <$supplies[1] 2>/dev/null";
 
 const MEMORY: &str = r"set -g __wm_memory 0
-    set -l memory (string match -rg '^Mem(?:Total|Available):\s+([0-9]+)' </proc/meminfo)
-    test (count $memory) = 2; and set -g __wm_memory (math -s 0 \( $memory[1] - $memory[2] \) x 100 / $memory[1])";
+    read -z -l memory </proc/meminfo 2>/dev/null
+    string match -qr '(?s)MemTotal:\s+(?<__wm_whole>[0-9]+).*MemAvailable:\s+(?<__wm_rest>[0-9]+)' -- $memory
+    and set -g __wm_memory (math -s 0 \( $__wm_whole - $__wm_rest \) x 100 / $__wm_whole)";
 
-const LOAD: &str = r"set -l load (string match -r '^\S+' </proc/loadavg)
-    set -g __wm_load (string replace . '' -- $load | string replace -r '^0+(?=.)' '')";
+const LOAD: &str = r"set -g __wm_load 0; set -l load; set -l rest
+    read load rest </proc/loadavg 2>/dev/null
+    string match -qr '^0*(?<__wm_whole>[0-9]*)[.](?<__wm_rest>[0-9]+)' -- $load
+    and set -g __wm_load $__wm_whole$__wm_rest";
 
 const MODE: &str = "set -l mode
     if string match -q '*vi*' -- \"$fish_key_bindings\"
@@ -237,18 +263,19 @@ fn changes(part: &Part, design: &Design) -> Told {
         return told.when("test -n \"$changes\"");
     }
     told.short = Code::fixed("\"$each\"");
-    told.lines.push(Code::fixed("set -l changes; set -l each"));
+    let mut line = Code::fixed("set -l changes; set -l each\n    if test -n \"$__wm_counted\"\n");
     for (item, sign) in Item::ALL.iter().zip(&design.items) {
         let (name, sign) = (Code::fixed(item.variable()), word(sign));
-        told.lines.push(Code::of(
-            "test $__wm_{} = 0; or begin; set each \"$each\"{}; set -a changes {}$__wm_{}; end",
+        line.push(&Code::of(
+            "        test $__wm_{} = 0; or begin; set each \"$each\"{}; set -a changes {}$__wm_{}; end\n",
             &[&name, &sign, &sign, &name],
         ));
     }
-    told.lines.push(match part.tells.style {
-        Style::Counts => Code::fixed("set changes (string join ' ' -- $changes)"),
-        _ => Code::fixed("set changes $each"),
+    line.push_fixed(match part.tells.style {
+        Style::Counts => "        set changes \"$changes\"\n    end",
+        _ => "        set changes $each\n    end",
     });
+    told.lines.push(line);
     told.lines.push(Code::of(
         "test \"$__wm_dirty\" != u; or begin; set changes '{}'; set each '{}'; end",
         &[&unknown, &unknown],
@@ -260,7 +287,7 @@ fn status(style: Style) -> Told {
     match style {
         Style::One => Told::fixed("$__wm_status").when("test $__wm_status != 0"),
         Style::Each => {
-            let mut line = Code::fixed("set -l code $__wm_status; switch $code;");
+            let mut line = Code::fixed("set -l code $__wm_status; test $code = 0; or switch $code;");
             line.push(&signals(" case {}; set code {};"));
             line.push_fixed(" end");
             Told::fixed("$code")
@@ -269,9 +296,9 @@ fn status(style: Style) -> Told {
         }
         Style::Counts => Told::fixed("\"$codes\"")
             .first(Code::fixed(
-                "set -l codes (string join '|' -- $__wm_statuses)",
+                "set -l codes; string match -qr '[1-9]' -- $__wm_statuses; and set codes (string join '|' -- $__wm_statuses)",
             ))
-            .when("string match -qr '[1-9]' -- $codes"),
+            .when("test -n \"$codes\""),
     }
 }
 

@@ -22,75 +22,92 @@ end
 set -g __wm_root ''
 test (id -u) = 0; and set -g __wm_root 1
 set -g __wm_matters "$__wm_remote$__wm_root"
+# How a text is put into a color.
+set -g __wm_a \e'[0;'
+set -g __wm_m m
+set -g __wm_zero \e'[0m'
+if test -z "$__wm_colors"
+    set -g __wm_a ''
+    set -g __wm_m ''
+    set -g __wm_zero ''
+end
+# Characters that take a cell each, whatever stands beside them.
+set -g __wm_narrow '@NARROW@'
+test "$fish_ambiguous_width" != 2; or set -g __wm_narrow ' -~'
+# A substitution costs as much as twenty other commands: texts are taken apart by groups with names.
 # What a terminal would act on becomes a question mark.
+set -g __wm_acts '[\x01-\x1f\x7f-\x{9f}\x{61c}\x{200e}\x{200f}\x{2028}-\x{202e}\x{2066}-\x{2069}]'
 function __wm_clean
-    set -g __wm_text (string replace -ra '[\x01-\x1f\x7f-\x{9f}\x{61c}\x{200e}\x{200f}\x{2028}-\x{202e}\x{2066}-\x{2069}]' '?' -- "$argv[1]")
+    set -g __wm_text "$argv[1]"
+    string match -qr -- $__wm_acts "$__wm_text"
+    and set -g __wm_text (string replace -ra $__wm_acts '?' -- "$__wm_text")
 end
 # The first so many characters of a text; 0 keeps all.
 function __wm_cut
     set -g __wm_text "$argv[1]"
-    test $argv[2] = 0; and return
-    set -l short (string sub -l $argv[2] -- "$argv[1]")
-    test "$short" = "$argv[1]"; or set -g __wm_text $short@ELIDED@
+    test $argv[2] != 0
+    and string match -qr "^(?<__wm_short_text>.{$argv[2]})." -- "$__wm_text"
+    and set -g __wm_text "$__wm_short_text"@ELIDED@
 end
 __wm_clean "$USER"
 set -g __wm_name $__wm_text
 __wm_clean (string replace -r '\..*' '' -- "$hostname")
 set -g __wm_machine $__wm_text
+# What is worked out once for a folder and a width is worked out anew.
+set -g __wm_dir_of
+set -g __wm_columns
 # The folder: its last parts, or those below a repository, and its last alone.
 function __wm_folder
+    test "$PWD $HOME $argv" != "$__wm_dir_of"; or return
+    set -g __wm_dir_of "$PWD $HOME $argv"
     __wm_clean "$PWD"
-    set -l shown $__wm_text
+    set -l shown "$__wm_text"
     __wm_clean "$HOME"
-    if test -n "$HOME" -a "$shown" = "$__wm_text"
-        set shown '~'
-    else if test -n "$HOME" -a (string sub -l (math (string length -- "$__wm_text") + 1) -- "$shown") = "$__wm_text/"
-        set shown "~"(string sub -s (math (string length -- "$__wm_text") + 1) -- "$shown")
-    end
-    set -l parts (string split -n / -- "$shown")
-    set -g __wm_dir_last $parts[-1]
-    test -n "$__wm_dir_last"; or set -g __wm_dir_last $shown
-    set -l keep $argv[1]
-    if test -n "$argv[2]"
-        set parts $parts[(math (count $parts) - $argv[2])..-1]
-        set shown (string join / -- $parts)
-    end
-    if test $keep -gt 0 -a (count $parts) -gt $keep
-        set shown @ELIDED@/(string join / -- $parts[(math (count $parts) - $keep + 1)..-1])
-    end
-    set -g __wm_dir $shown
+    test -n "$HOME"
+    and string match -qr '^'(string escape --style=regex -- "$__wm_text")'(?<__wm_rest>/.*)?$' -- "$shown"
+    and set shown "~$__wm_rest"
+    set -g __wm_dir_last "$shown"
+    string match -qr '(?<__wm_tail>[^/]+)$' -- "$shown"; and set -g __wm_dir_last "$__wm_tail"
+    test -n "$argv[2]"
+    and string match -qr "(?<__wm_tail>$argv[2])\$" -- "$shown"
+    and set shown "$__wm_tail"
+    test -n "$argv[1]"
+    and string match -qr "[^/]/(?<__wm_tail>$argv[1])\$" -- "$shown"
+    and set shown @ELIDED@/"$__wm_tail"
+    set -g __wm_dir "$shown"
 end
 @FACTS@# Adds a text in a color.
 function __wm_add
     set -g __wm_plain "$__wm_plain$argv[2]"
-    if test -z "$__wm_colors"
-        set -g __wm_out "$__wm_out$argv[2]"
-    else if test -n "$argv[1]"
-        set -g __wm_out "$__wm_out"\e"[0;$argv[1]m$argv[2]"
-    else
-        set -g __wm_out "$__wm_out"\e"[0m$argv[2]"
-    end
+    set -g __wm_out "$__wm_out$__wm_a$argv[1]$__wm_m$argv[2]"
+end
+# Adds a text in none.
+function __wm_bare
+    set -g __wm_plain "$__wm_plain$argv[1]"
+    set -g __wm_out "$__wm_out$__wm_zero$argv[1]"
 end
 # A row of parts with what joins them; the first word tells whether it begins at the left edge.
 function __wm_run
     set -g __wm_out ''
     set -g __wm_plain ''
-    set -l before ''
     set -l was 0
     for i in $argv[2..]
         set -l text "$__wm_shown[$i]"
         test -n "$text"; or continue
         set -l on $__wm_block[$i]
-        if test $was = 0 -a $on = 0
-            test -z "$before"; or __wm_add $__wm_c_between $__wm_gap
+        if test $was$on = 00
+            test -z "$__wm_plain"; or __wm_add $__wm_c_between $__wm_gap
+            set -g __wm_plain "$__wm_plain$text"
+            set -g __wm_out "$__wm_out$__wm_a$__wm_ink[$i]$__wm_m$text"
+            continue
         else if test $was = 0
-            test -z "$before"; or __wm_add '' ' '
+            test -z "$__wm_plain"; or __wm_bare ' '
             test -z "$__wm_open"; or __wm_add $__wm_edge[$on] $__wm_open
         else if test $on = 0
             test -z "$__wm_close"; or __wm_add $__wm_edge[$was] $__wm_close
-            __wm_add '' ' '
+            __wm_bare ' '
         else if test "$__wm_joint_right" = ' '
-            __wm_add '' ' '
+            __wm_bare ' '
         else if test $was = $on
             if test $argv[1] = right
                 __wm_add "$__wm_ink[$i];$__wm_ground[$on]" $__wm_thin_right
@@ -107,33 +124,33 @@ function __wm_run
         else
             __wm_add "$__wm_ink[$i];$__wm_ground[$on]" " $text "
         end
-        set before $i
         set was $on
     end
     test $was = 0 -o -z "$__wm_close"; or __wm_add $__wm_edge[$was] $__wm_close
-    set -g __wm_count (string length -V -- "$__wm_plain")
 end
+# Whether left and right have room beside one another.
 function __wm_fits
+    set -g __wm_right_plain ''
+    set -g __wm_ro ''
+    if test -n "$__wm_right"
+        __wm_run left $__wm_right
+        set -g __wm_right_plain "$__wm_plain"
+        set -g __wm_ro "$__wm_out"
+    end
     __wm_run right $__wm_left
-    set -g __wm_lo $__wm_out
-    set -g __wm_ln $__wm_count
-    __wm_run left $__wm_right
-    set -g __wm_ro $__wm_out
-    set -g __wm_rn $__wm_count
-    set -g __wm_out $__wm_lo
-    if test $__wm_ln -gt 0 -a $__wm_rn -gt 0
-        test (math $__wm_ln + $__wm_rn + 1) -le $__wm_room
+    set -g __wm_lo "$__wm_out"
+    set -l both "$__wm_plain$__wm_right_plain"
+    test -z "$__wm_plain" -o -z "$__wm_right_plain"; or set both "$both "
+    if string match -qr "^[$__wm_narrow]*\$" -- "$both"
+        string match -qr "^.{0,$__wm_room}\$" -- "$both"
     else
-        test (math $__wm_ln + $__wm_rn) -le $__wm_room
+        test (string length -V -- "$both") -le $__wm_room
     end
 end
 # Lays out a line; the word tells which part stays where one types.
 function __wm_lay
-    for i in $__wm_left $__wm_right
-        set -g __wm_shown[$i] "$__wm_full[$i]"
-    end
     __wm_fits; and return
-    for i in $__wm_left $__wm_right
+    for i in $__wm_shorter
         set -g __wm_shown[$i] "$__wm_short[$i]"
     end
     for i in $__wm_order
@@ -156,35 +173,53 @@ function __wm_lay
 end
 # A line whose right part stands at the edge.
 function __wm_stretched
-    test (math $__wm_ln + $__wm_rn) -gt 0; or return
-    set -g __wm_out $__wm_lo
-    if test $__wm_rn -gt 0
-        set -l room (math $argv[1] - $__wm_ln - $__wm_rn)
-        if test "$__wm_stretch" = ' ' -o $room -lt 3
-            __wm_add '' (string repeat -n $room ' ')
+    test -n "$__wm_plain$__wm_right_plain"; or return
+    if test -n "$__wm_right_plain"
+        set -l both "$__wm_plain$__wm_right_plain"
+        set -l fill ''
+        if string match -qr "^[$__wm_narrow]*\$" -- "$both"
+            # Of as many as a line holds, those that stand before the last so many.
+            string match -qr "(?=.{$__wm_wider}\$)(?<__wm_rest>[^\\x01]*)\\x01" -- "$__wm_fill"\x01"$both"
+            and set fill "$__wm_rest"
         else
-            __wm_add '' ' '
-            __wm_add $__wm_c_between (string repeat -n (math $room - 2) -- $__wm_stretch)
-            __wm_add '' ' '
+            set -l room (math $__wm_wide - (string length -V -- "$both"))
+            test $room -le 0; or set fill (string repeat -n $room -- $__wm_stretch)
+        end
+        if test "$__wm_stretch" = ' '
+            __wm_bare "$fill"
+        else if string match -qr '^..(?<__wm_rest>.+)' -- "$fill"
+            __wm_bare ' '
+            __wm_add $__wm_c_between "$__wm_rest"
+            __wm_bare ' '
+        else
+            # Too few to be a stretch.
+            test "$fill" = ''; or set fill (string replace -a -- $__wm_stretch ' ' "$fill")
+            __wm_bare "$fill"
         end
         set -g __wm_out "$__wm_out$__wm_ro"
     end
     # A ground ends with its line.
-    __wm_add '' ''
-    set -g __wm_rows $__wm_rows "$__wm_out"
+    set -g __wm_out "$__wm_out$__wm_zero"
+    set -ga __wm_rows "$__wm_out"
+end
+# What follows from how wide the window is.
+function __wm_measure
+    set -g __wm_columns $COLUMNS
+    test -n "$__wm_columns"; or set -g __wm_columns 80
+    set -g __wm_wide (math $__wm_columns - 1@TIE@)
+    set -g __wm_typing (math $__wm_columns - floor \($__wm_columns / @TYPING@\) - 1@TIE@)
+    test $__wm_wide -ge 0; or set -g __wm_wide 0
+    test $__wm_typing -ge 0; or set -g __wm_typing 0
+    set -g __wm_wider (math $__wm_wide + 1)
+    set -g __wm_fill (string repeat -n $__wm_wide -- $__wm_stretch)
 end
 function __wm_draw
-    set -l columns $COLUMNS
-    test -n "$columns"; or set columns 80
-    for name in full short last shown ink rows
-        set -g __wm_$name
-    end
-    for name in branch dirty below doing steps
-        set -g __wm_$name ''
-    end
-    for name in conflicts staged unstaged untracked stash ahead behind
-        set -g __wm_$name 0
-    end
+    test "$COLUMNS" = "$__wm_columns"; or __wm_measure
+    set -g __wm_full
+    set -g __wm_short
+    set -g __wm_last
+    set -g __wm_ink
+    set -g __wm_rows
     set -g __wm_right_side ''
 @BEFORE@@DRAWN@end
 function fish_prompt
@@ -195,16 +230,12 @@ function fish_prompt
         source $__wm_file
     end
 @SHORT@    __wm_draw
-    test -z "$__wm_colors"; or printf '\e[0m'
-    printf '%s' (string join \n -- $__wm_rows | string collect)
-    test -z "$__wm_colors"; or printf '\e[0m'
-    printf ' '
+    printf '%s' $__wm_zero
+    set -q __wm_rows[2]; and printf '%s\n' $__wm_rows[1..-2]
+    printf '%s%s ' $__wm_rows[-1] "$__wm_zero"
 end
 function fish_right_prompt
-    test -n "$__wm_right_side"; or return
-    printf '%s' "$__wm_right_side"
-    test -z "$__wm_colors"; or printf '\e[0m'
-    printf ' '
+    test -z "$__wm_right_side"; or printf '%s%s ' "$__wm_right_side" "$__wm_zero"
 end
 function fish_mode_prompt
 end

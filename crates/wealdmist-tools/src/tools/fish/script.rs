@@ -2,7 +2,7 @@
 
 use wealdmist_core::color::Depth;
 use wealdmist_core::look::Look;
-use wealdmist_core::prompt::{Design, FOR_TYPING, Kind, Line, Past, ties};
+use wealdmist_core::prompt::{Design, FOR_TYPING, Kind, Line, Part, Past, ties};
 use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::setup::Setup;
 
@@ -47,6 +47,12 @@ pub fn script(setup: &Setup, look: &Look, path: &Code) -> Code {
         ("@STARTS@", starts(design)),
         ("@SHORT@", short(design)),
         ("@ELIDED@", word(&design.elided)),
+        ("@NARROW@", Code::fixed(NARROW)),
+        (
+            "@TIE@",
+            Code::fixed(if is_tied(design) { " - 2" } else { "" }),
+        ),
+        ("@TYPING@", whole(FOR_TYPING)),
     ];
     Code::filled(include_str!("prompt.fish"), &parts)
 }
@@ -113,6 +119,10 @@ fn facts(painted: &Painted<'_>) -> Code {
     if design.has(Kind::Duration) {
         out.push_fixed(SPAN);
     }
+    let tells_minutes = |p: &Part| p.kind == Kind::Date || (p.kind == Kind::Time && !p.tells.seconds);
+    if design.parts().any(tells_minutes) {
+        out.push_fixed(CLOCK);
+    }
     out
 }
 
@@ -155,20 +165,28 @@ fn short(design: &Design) -> Code {
 /// The lines of the design.
 fn drawn(painted: &Painted<'_>) -> Code {
     let design = &painted.design;
-    let mut out = Code::default();
-    for (i, part) in design.parts().enumerate() {
-        out.push(&part_code(painted, part, i + 1));
+    let (mut out, mut i) = (Code::default(), 1);
+    for (n, line) in design.lines.iter().enumerate() {
+        let lists = ["l{}", "r{}", "s{}"].map(|list| Code::of(list, &[&whole(n + 1)]));
+        for list in &lists {
+            out.push(&Code::of("    set -g __wm_{}\n", &[list]));
+        }
+        let [left, right, shorter] = &lists;
+        let left = line.left.iter().map(|part| (part, left));
+        for (part, list) in left.chain(line.right.iter().map(|part| (part, right))) {
+            out.push(&part_code(painted, part, i, [list, shorter]));
+            i += 1;
+        }
     }
-    let tied = design.tie && design.lines.len() > 1;
+    out.push_fixed("    set -g __wm_shown $__wm_full\n");
     let mut first = 1;
     for (n, line) in design.lines.iter().enumerate() {
         let is_last = n + 1 == design.lines.len();
-        out.push(&line_code(line, first, is_last, tied));
+        out.push(&line_code(line, n + 1, first, is_last));
         first += line.left.len() + line.right.len();
     }
-    if tied {
-        let [top, middle, bottom] = ties(design.level).map(Code::fixed);
-        out.push(&Code::of(TIES, &[&bottom, &top, &middle]));
+    if is_tied(design) {
+        out.push(&Code::of(TIES, &ties(design.level).map(Code::fixed).each_ref()));
     }
     if design.blank {
         out.push_fixed("    set -g __wm_rows '' $__wm_rows\n");
@@ -176,45 +194,38 @@ fn drawn(painted: &Painted<'_>) -> Code {
     out
 }
 
-const TIES: &str = "    set -l n (count $__wm_rows)
-    if test $n -gt 1
-        set -l i 0
-        for row in $__wm_rows
-            set i (math $i + 1)
-            set -l tie '{}'
-            test $i = 1; and set tie '{}'
-            test $i -gt 1 -a $i -lt $n; and set tie '{}'
-            set -g __wm_out ''
-            __wm_add $__wm_c_between $tie
-            set -g __wm_rows[$i] \"$__wm_out$row\"
-        end
+fn is_tied(design: &Design) -> bool {
+    design.tie && design.lines.len() > 1
+}
+
+/// Draws the tie between lines, of which there may be fewer than the design has: top, middle, bottom.
+const TIES: &str = "    if set -q __wm_rows[2]
+        set -l begin \"$__wm_a$__wm_c_between$__wm_m\"
+        set -l rows $begin'{}'$__wm_rows[1]
+        set -q __wm_rows[3]; and set -a rows $begin'{}'$__wm_rows[2..-2]
+        set -g __wm_rows $rows $begin'{}'$__wm_rows[-1]
     end
 ";
 
-fn line_code(line: &Line, first: usize, is_last: bool, tied: bool) -> Code {
-    let [left, right, order] = numbered(line, first);
+/// Characters that take one cell for every program, as ranges of a pattern: letters of Latin, punctuation, arrows,
+/// lines and shapes, and those of fonts.
+const NARROW: &str = " -~\\xa1-\\xac\\xae-\\x{2ff}\\x{2010}-\\x{2027}\\x{2030}-\\x{205e}\\x{2190}-\\x{2319}\\x{2500}-\\x{25fc}\\x{270c}-\\x{2727}\\x{2758}-\\x{2794}\\x{e000}-\\x{f8ff}\\x{f0000}-\\x{ffffd}";
+
+fn line_code(line: &Line, n: usize, first: usize, is_last: bool) -> Code {
+    let [_, _, order] = numbered(line, first);
+    let n = whole(n);
     let l = line.left.len();
-    let tie = Code::fixed(if tied { " - 2" } else { "" });
-    let room = match is_last {
-        true => Code::of(
-            "math $columns - floor \\($columns / {}\\) - 1{}",
-            &[&whole(FOR_TYPING), &tie],
-        ),
-        false => Code::of("math $columns - 1{}", &[&tie]),
-    };
+    let room = Code::fixed(if is_last { "typing" } else { "wide" });
     let mut out = Code::of(
-        "    set -g __wm_room ({})\n    set -g __wm_left {}\n    set -g __wm_right {}\n    set -g __wm_order {}\n",
-        &[&room, &left, &right, &order],
+        "    set -g __wm_room $__wm_{}\n    set -g __wm_left $__wm_l{}\n    set -g __wm_right $__wm_r{}\n    set -g __wm_shorter $__wm_s{}\n    set -g __wm_order {}\n",
+        &[&room, &n, &n, &n, &order],
     );
     match is_last {
         true => out.push(&Code::of(
-            "    __wm_lay {}\n    set -g __wm_right_side $__wm_ro\n    set -g __wm_rows $__wm_rows \"$__wm_lo\"\n",
+            "    __wm_lay {}\n    set -g __wm_right_side $__wm_ro\n    set -ga __wm_rows \"$__wm_lo\"\n",
             &[&whole(first + l - 1)],
         )),
-        false => out.push(&Code::of(
-            "    __wm_lay ''\n    __wm_stretched (math $columns - 1{})\n",
-            &[&tie],
-        )),
+        false => out.push_fixed("    __wm_lay ''\n    __wm_stretched\n"),
     }
     out
 }
@@ -242,8 +253,6 @@ end
 
 /// A duration in words.
 const SPAN: &str = r"function __wm_span
-    set -g __wm_text ''
-    test $argv[1] -ge 0; or return
     set -l s (math -s 0 $argv[1] / 1000)
     if test $s -lt 10
         set -g __wm_text $s.(math -s 0 $argv[1] % 1000 / 100)s
@@ -253,6 +262,24 @@ const SPAN: &str = r"function __wm_span
         set -g __wm_text (math -s 0 $s / 60)m' '(math $s % 60)s
     else
         set -g __wm_text (math -s 0 $s / 3600)h' '(math -s 0 $s % 3600 / 60)m
+    end
+end
+";
+
+/// The time in minutes: the program that tells it is asked once in each.
+const CLOCK: &str = r"set -g __wm_until 0
+function __wm_clock
+    set -l up; set -l rest
+    test -r /proc/uptime; and read up rest </proc/uptime
+    test -n $up; and test $up -lt $__wm_until; and return
+    begin
+        set -lx LC_ALL C
+        date '+%H:%M %S %I:%M %p %Y-%m-%d' | read -l now seconds twelve half day
+        set -g __wm_clock_24 $now
+        set -g __wm_clock_12 (string replace -r '^0' '' -- $twelve) (string lower -- $half)
+        set -g __wm_date $day
+        set -g __wm_until 0
+        test -z $up; or set -g __wm_until (math $up + 59 - $seconds)
     end
 end
 ";
@@ -300,8 +327,7 @@ const SHORT_LINE: &str = r#"    if test -n "$__wm_past"
         printf '\e[J'
         set -g __wm_right_side ''
         printf '%s' $__wm_rows[-1]
-        test -z "$__wm_colors"; or printf '\e[0m'
-        printf ' '
+        printf '%s ' $__wm_zero
         return
     end
 "#;
@@ -312,8 +338,39 @@ const SHORT_SIGN: &str = r#"    if test -n "$__wm_past"
         __wm_run right {}
         set -g __wm_right_side ''
         printf '%s' "$__wm_out"
-        test -z "$__wm_colors"; or printf '\e[0m'
-        printf ' '
+        printf '%s ' $__wm_zero
         return
     end
 "#;
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use wealdmist_core::width::by_code_points;
+
+    #[test]
+    fn what_is_measured_by_counting_takes_a_cell_for_each_character() {
+        // As the pattern has it: two characters, or escapes of them, with a sign between.
+        let mut rest = NARROW;
+        let mut end = || {
+            let (written, left) = match rest.strip_prefix("\\x") {
+                Some(braced) if braced.starts_with('{') => {
+                    let (digits, left) = braced[1..].split_once('}').unwrap();
+                    (u32::from_str_radix(digits, 16).unwrap(), left)
+                }
+                Some(two) => (u32::from_str_radix(&two[..2], 16).unwrap(), &two[2..]),
+                None => (u32::from(*rest.as_bytes().first()?), &rest[1..]),
+            };
+            rest = left.strip_prefix('-').unwrap_or(left);
+            char::from_u32(written)
+        };
+        let mut count = 0;
+        while let (Some(first), Some(last)) = (end(), end()) {
+            for c in first..=last {
+                count += 1;
+                assert_eq!(by_code_points(c.encode_utf8(&mut [0; 4])), 1, "{c:?}");
+            }
+        }
+        assert!(count > 70_000, "{count}");
+    }
+}
