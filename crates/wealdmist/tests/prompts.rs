@@ -429,7 +429,7 @@ fn row(screen: &vt100::Screen, n: u16) -> String {
 
 #[test]
 fn past_prompts_shrink_and_leave_nothing() {
-    for (name, arguments) in &SHELLS[1..] {
+    for (name, arguments) in &SHELLS {
         if !have(&[name, "git"]) {
             continue;
         }
@@ -484,6 +484,7 @@ fn past_prompts_shrink_and_leave_nothing() {
             terminal.types("echo \"one\r");
             let goes_on = |s: &vt100::Screen| match *name {
                 "zsh" => row(s, 1) == "…",
+                "bash" => row(s, 3) == "…",
                 _ => s.cursor_position().0 == 3,
             };
             seen(&terminal, &goes_on, "the first line");
@@ -658,16 +659,16 @@ fn further_lines_begin_as_core_says() {
 
 #[test]
 fn the_mode_of_the_line_editor_is_shown() {
-    for (n, (name, _)) in SHELLS.iter().enumerate().skip(1) {
+    for (n, (name, _)) in SHELLS.iter().enumerate() {
         if !have(&[name]) {
             continue;
         }
         let scratch = Scratch::new();
         let mut terminal = with_design(&scratch, n, "[[prompt.line]]\nleft=['mode','input']\n");
-        let keys = if *name == "fish" {
-            "fish_vi_key_bindings"
-        } else {
-            "bindkey -v"
+        let keys = match *name {
+            "fish" => "fish_vi_key_bindings",
+            "zsh" => "bindkey -v",
+            _ => "set -o vi",
         };
         terminal.types(&format!("{CLEAR}\n"));
         first_row(&terminal, name, |row| row == "#" || row == "$");
@@ -677,5 +678,119 @@ fn the_mode_of_the_line_editor_is_shown() {
         first_row(&terminal, name, |row| row.starts_with("cmd "));
         terminal.types("i");
         first_row(&terminal, name, |row| row.starts_with("ins "));
+    }
+}
+
+#[test]
+fn past_prompts_shrink_whatever_was_typed() {
+    let (columns, name) = (60, SHELLS[0].0);
+    if !have(&[name]) {
+        return;
+    }
+    let scratch = Scratch::new();
+    let design = "past='sign'\n[[prompt.line]]\nleft=['folder']\nright=['host']\n[[prompt.line]]\nleft=['shell','status','input']\nright=['text']\n[prompt.parts.host]\nwhen='always'\n[prompt.parts.shell]\nkind='text'\nsays='tide'\n[prompt.parts.text]\nsays='right'\n";
+    let mut terminal = with_design(&scratch, 0, design);
+    let sign = match scratch
+        .command("id")
+        .arg("-u")
+        .output()
+        .unwrap()
+        .stdout
+        .as_slice()
+    {
+        b"0\n" => "#",
+        _ => "$",
+    };
+    let wraps = |text: &str| -> Vec<String> {
+        let all: Vec<char> = text.chars().collect();
+        let rows = all.chunks(columns).map(|row| row.iter().collect());
+        rows.map(|row: String| row.trim_end().to_owned()).collect()
+    };
+    // What is typed, what the screen shows of it and of what it says, and the status that the next prompt tells.
+    let xs = |n: usize| "x".repeat(n);
+    let mut cases: Vec<(String, Vec<String>, &str)> = Vec::new();
+    // The edge of the window is met, by the command and by the line as it was typed behind the whole prompt.
+    for n in (36..58).chain([100, 108, 109, 110, 111, 112, 113, 114, 115]) {
+        let rows = [wraps(&format!("{sign} : {}", xs(n))), vec![]].concat();
+        cases.push((format!(": {}", xs(n)), rows, ""));
+    }
+    cases.push(("false".into(), vec![format!("{sign} false")], "✗ 1 "));
+    cases.push((
+        "echo 漢字".into(),
+        vec![format!("{sign} echo 漢字"), "漢字".into()],
+        "",
+    ));
+    // A command pasted in several lines, one that goes on by itself, and a search in what was.
+    let pasted = "\x1b[200~for n in a b; do\necho $n\ndone\x1b[201~";
+    let shown = ["for n in a b; do", "echo $n", "done", "a", "b"];
+    let mut rows: Vec<String> = shown.map(str::to_owned).into();
+    rows[0] = format!("{sign} {}", rows[0]);
+    cases.push((pasted.into(), rows, ""));
+    let document = vec![
+        format!("{sign} cat <<E"),
+        "… ebb".into(),
+        "… E".into(),
+        "ebb".into(),
+    ];
+    cases.push(("cat <<E\rebb\rE".into(), document, ""));
+    cases.push((
+        "\x12漢".into(),
+        vec![format!("{sign} echo 漢字"), "漢字".into()],
+        "",
+    ));
+    for (typed, rows, told) in cases {
+        terminal.types(&format!("{CLEAR}\r"));
+        let at_top = |s: &vt100::Screen| row(s, 0).starts_with('~') && row(s, 1).ends_with("right");
+        let outcome = terminal.shows(|s| if at_top(s) { Ok(()) } else { Err(()) });
+        assert!(outcome.is_ok(), "before {typed:?}\n{}", terminal.text());
+        terminal.types(&format!("{typed}\r"));
+        let next = format!("tide {told}{sign}");
+        let outcome = terminal.shows(|s| {
+            let n = rows.len() as u16;
+            let drawn: Vec<String> = (0..n).map(|i| row(s, i)).collect();
+            let whole = row(s, n).starts_with('~') && row(s, n + 1).starts_with(&next);
+            if drawn == rows && whole {
+                Ok(())
+            } else {
+                Err(())
+            }
+        });
+        assert!(
+            outcome.is_ok(),
+            "{typed:?}: not\n{}\nbut\n{}",
+            rows.join("\n"),
+            terminal.text()
+        );
+    }
+    // Noting what is typed leaves the status as it was.
+    terminal.types(&format!("{CLEAR}; false\r"));
+    let told = |text: &'static str| {
+        move |s: &vt100::Screen| {
+            if s.contents().contains(text) {
+                Ok(())
+            } else {
+                Err(s.contents())
+            }
+        }
+    };
+    assert_eq!(terminal.shows(told("tide ✗ 1")), Ok(()));
+    terminal.types("echo is $?\r");
+    assert_eq!(terminal.shows(told("\nis 1\n")), Ok(()));
+    // What the shell itself says more of, and what is given up, stays as it is.
+    for (typed, ends, says) in [
+        ("echo !$", "\r", "\necho 漢字\n漢字\n~"),
+        ("echo x", "\x03", "tide ✗ 130"),
+    ] {
+        terminal.types(&format!("{CLEAR}; : 漢字\r"));
+        let at_top = |s: &vt100::Screen| {
+            let is_empty = row(s, 2).is_empty() && row(s, 1).ends_with("right");
+            if is_empty { Ok(()) } else { Err(()) }
+        };
+        assert_eq!(terminal.shows(at_top), Ok(()), "{}", terminal.text());
+        terminal.types(typed);
+        assert_eq!(terminal.shows(told(typed)), Ok(()));
+        terminal.types(ends);
+        assert_eq!(terminal.shows(told(says)), Ok(()));
+        assert!(terminal.text().starts_with('~'), "{}", terminal.text());
     }
 }

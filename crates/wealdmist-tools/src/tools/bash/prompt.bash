@@ -5,6 +5,7 @@
 [[ $- == *i* ]] || return 0
 __wm_file=@FILE@
 IFS= read -r __wm_line < "$__wm_file" || return 0
+__wm_kept='' __wm_gone=''
 __wm_colors=1 __wm_block=() __wm_ground=() __wm_edge=() __wm_ink=()
 if [[ -n ${NO_COLOR-} || ${TERM-} == dumb ]]; then
 @NONE@elif [[ ${COLORTERM-} == truecolor || ${COLORTERM-} == 24bit ]]; then
@@ -79,12 +80,12 @@ __wm_prompt() {
   [[ ${PROMPT_COMMAND[${#PROMPT_COMMAND[@]} - 1]-} == *__wm_prompt ]] || __wm_place
   return "$__wm_status"
 }
-__wm_draw() {
-  local full=() short=() last=() rows=() columns=${COLUMNS:-80} lo ro ln rn i tie
+@PAST@__wm_draw() {
+  local full=() short=() last=() rows=() columns=${COLUMNS:-80} lo ro ln rn i tie tied=0
   local __wm_edge_only=''
   __wm_branch='' __wm_dirty='' __wm_below='' __wm_doing='' __wm_steps='' __wm_fill=() __wm_shown=()
   __wm_conflicts=0 __wm_staged=0 __wm_unstaged=0 __wm_untracked=0 __wm_stash=0 __wm_ahead=0 __wm_behind=0
-@BEFORE@@DRAWN@@PAST@  [[ -z $__wm_colors ]] || PS1="\\[\\e[0m\\]$PS1"
+@BEFORE@@DRAWN@@KEEPS@  [[ -z $__wm_colors ]] || PS1="\\[\\e[0m\\]$PS1"
 }
 __wm_place() {
   if ((BASH_VERSINFO[0] * 100 + BASH_VERSINFO[1] >= 501)); then

@@ -1,7 +1,7 @@
 //! What bash has of its own in the script that draws the prompt.
 
 use super::BASH;
-use crate::sourced::bourne::Bourne;
+use crate::sourced::bourne::{Bourne, Mode};
 
 /// Texts from outside (folder, branch, host) and signs only ever reach `PS1` by reference, so bash expands
 /// them once and never runs them; control characters and marks of direction in them become `?`. Colors
@@ -41,9 +41,14 @@ pub const SHELL: Bourne = Bourne {
     joins: "  printf -v PS1 '%s\\\\n' \"${rows[@]}\"\n  PS1=${PS1%'\\n'}\n",
     goes_on: GOES_ON,
     blank: "  PS1=\"\\\\n$PS1\"\n",
-    past: ["", ""],
-    mode: None,
-    keys: "",
+    past: [PAST_LINE, PAST_SIGN],
+    enters: ENTERS,
+    mode: Mode {
+        // What stands for it takes as many cells as either word.
+        asks: "  __wm_mode=''\n  [[ ! -o vi ]] || __wm_mode=$'\\x1d\\x1e\\x1f'\n",
+        follows: KEYS,
+        lays: "  __wm_modes {} '{}'\n",
+    },
 };
 
 /// Whether a repository's configuration says nothing of what is refused.
@@ -68,6 +73,7 @@ const TIES: &str = r#"  if ((${#rows[@]} > 1)); then
       __wm_add "$__wm_c_between" "$tie"
       rows[i]=$__wm_out${rows[i]}
     done
+    tied=2
   fi
 "#;
 
@@ -116,4 +122,108 @@ __wm_starts='${__wm_none[__wm_begun=${EPOCHREALTIME/[.,]/},0]-}'
 # shellcheck disable=SC2016
 [[ -n ${EPOCHREALTIME-} ]] || __wm_starts='${__wm_none[__wm_begun=${SECONDS}000000,0]-}'
 [[ ${PS0-} == *__wm_begun* ]] || PS0=$__wm_starts${PS0-}
+"#;
+
+/// Keeps the line where one types.
+const PAST_LINE: &str = r#"__wm_keep() {
+  # The part {} is where one types; what stands at the edge is not kept.
+  __wm_kept=${rows[${#rows[@]} - 1]/'\[\e7'*'\e8\]'/}
+  __wm_note
+}
+"#;
+
+/// Keeps the sign alone.
+const PAST_SIGN: &str = r#"__wm_keep() {
+  __wm_run {} 1
+  __wm_add '' ' '
+  __wm_kept=$__wm_out
+  __wm_note
+}
+"#;
+
+/// Draws prompts that are past again in their short form: what was typed is known where Enter is pressed, and the
+/// shell draws a text of ours before a command runs.
+const ENTERS: &str = r#"__wm_note() {
+  [[ -z $__wm_colors ]] || __wm_kept+='\[\e[0m\]'
+  __wm_kept=${__wm_kept@P}
+  __wm_kept=${__wm_kept//[$'\001\002']/}
+  __wm_gone='' __wm_typed='' __wm_at=$((ln + 1 + tied)) __wm_up=$((${#rows[@]} - 1 + @BLANK@))
+}
+# How many rows a text takes from a column on.
+__wm_rows() {
+  local text=$1 at=$2 i
+  if [[ $text != *[![:ascii:]]* ]]; then
+    at=$((at + ${#text}))
+    __wm_count=$((at > 0 ? (at - 1) / COLUMNS + 1 : 1))
+    return
+  fi
+  __wm_count=1
+  for ((i = 0; i < ${#text}; i++)); do
+    __wm_cells "${text:i:1}"
+    if ((at + __wm_wide > COLUMNS)); then __wm_count=$((__wm_count + 1)) at=0; fi
+    at=$((at + __wm_wide))
+  done
+}
+__wm_entered() {
+  local status=$? text=$READLINE_LINE begin='' at=$__wm_at
+  # Not where more is said before the command runs, or what is typed is drawn in another way.
+  if [[ $- == *H* && $text == *'!'* || ${text//$'\n'/} == *[[:cntrl:]]* ]]; then __wm_kept=''; fi
+  if [[ -z $__wm_kept ]]; then
+    __wm_gone=''
+    return "$status"
+  fi
+  if [[ -n $__wm_typed ]]; then
+    __wm_cells "$__wm_more"
+    at=$((__wm_wide + 1)) begin=${PS2@P}
+    begin=${begin//[$'\001\002']/}
+  fi
+  while :; do
+    __wm_rows "${text%%$'\n'*}" "$at"
+    __wm_up=$((__wm_up + __wm_count))
+    [[ $text == *$'\n'* ]] || break
+    text=${text#*$'\n'} at=0
+  done
+  __wm_typed+=$begin$READLINE_LINE$'\n'
+  printf -v __wm_gone '\e[%dA\r\e[J%s%s' "$__wm_up" "$__wm_kept" "$__wm_typed"
+  return "$status"
+}
+__wm_bind() {
+  local map has
+  has=$(bind -v; bind -p)
+  [[ $has == *'"\C-m": accept-line'* ]] || return
+  [[ $has != *'horizontal-scroll-mode on'* && $has != *'show-mode-in-prompt on'* ]] || return
+  for map in emacs vi-insert vi-command; do
+    bind -m "$map" -x '"\C-x\C-^1": __wm_entered'
+    bind -m "$map" '"\C-x\C-^2": accept-line'
+    bind -m "$map" '"\C-m": "\C-x\C-^1\C-x\C-^2"'
+    bind -m "$map" '"\C-j": "\C-x\C-^1\C-x\C-^2"'
+  done
+  __wm_enters=1
+}
+[[ -n ${__wm_enters-} ]] || __wm_bind
+# shellcheck disable=SC2016
+[[ ${PS0-} == *__wm_gone* ]] || PS0='${__wm_gone-}'${PS0-}
+"#;
+
+/// Has the line editor draw its mode, which it does before all else of the line where one types.
+const KEYS: &str = r#"__wm_modes() {
+  local with=$lo shown=${__wm_shown[$1]-} head=''
+  if [[ -n $__wm_mode && -n $shown ]]; then
+    __wm_shown[$1]=''
+    __wm_run "$2" 1
+    __wm_shown[$1]=$shown
+    # What is left on its own stands behind the mode.
+    lo=$__wm_out head=${with%"$lo"}
+    head=${head@P}
+    head=${head//\\/\\\\} head=${head//\"/\\\"}
+    bind 'set emacs-mode-string ""'
+    bind "set vi-ins-mode-string \"${head//"$__wm_mode"/ins}\""
+    bind "set vi-cmd-mode-string \"${head//"$__wm_mode"/cmd}\""
+    [[ -n ${__wm_shows-} ]] || bind 'set show-mode-in-prompt on'
+    __wm_shows=1
+  elif [[ -n ${__wm_shows-} ]]; then
+    bind 'set show-mode-in-prompt off'
+    __wm_shows=''
+  fi
+}
 "#;

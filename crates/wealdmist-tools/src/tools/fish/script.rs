@@ -119,7 +119,8 @@ fn facts(painted: &Painted<'_>) -> Code {
     if design.has(Kind::Duration) {
         out.push_fixed(SPAN);
     }
-    let tells_minutes = |p: &Part| p.kind == Kind::Date || (p.kind == Kind::Time && !p.tells.seconds);
+    let tells_minutes =
+        |p: &Part| p.kind == Kind::Date || (p.kind == Kind::Time && !p.tells.seconds);
     if design.parts().any(tells_minutes) {
         out.push_fixed(CLOCK);
     }
@@ -186,7 +187,10 @@ fn drawn(painted: &Painted<'_>) -> Code {
         first += line.left.len() + line.right.len();
     }
     if is_tied(design) {
-        out.push(&Code::of(TIES, &ties(design.level).map(Code::fixed).each_ref()));
+        out.push(&Code::of(
+            TIES,
+            &ties(design.level).map(Code::fixed).each_ref(),
+        ));
     }
     if design.blank {
         out.push_fixed("    set -g __wm_rows '' $__wm_rows\n");

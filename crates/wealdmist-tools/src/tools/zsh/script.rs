@@ -1,7 +1,7 @@
 //! What zsh has of its own in the script that draws the prompt.
 
 use super::ZSH;
-use crate::sourced::bourne::Bourne;
+use crate::sourced::bourne::{Bourne, Mode};
 
 /// Texts from outside (folder, branch, host) and signs only ever reach the prompt through `psvar`, whose
 /// values are shown and never expanded, whatever options are set; control characters and marks of direction
@@ -44,8 +44,12 @@ pub const SHELL: Bourne = Bourne {
     goes_on: GOES_ON,
     blank: "  PROMPT=$'\\n'$PROMPT\n",
     past: [PAST_LINE, PAST_SIGN],
-    mode: Some(["-n ${__wm_mode-}", "$__wm_mode"]),
-    keys: KEYS,
+    enters: "",
+    mode: Mode {
+        asks: "",
+        follows: KEYS,
+        lays: "",
+    },
 };
 
 /// Whether a repository's configuration says nothing of what is refused.

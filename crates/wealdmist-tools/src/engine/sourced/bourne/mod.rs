@@ -7,7 +7,7 @@ mod parts;
 use wealdmist_core::color::{Depth, Rgb};
 use wealdmist_core::escape::Escape;
 use wealdmist_core::look::Look;
-use wealdmist_core::prompt::{Design, FOR_TYPING, Kind, Line, Past, cells, place, ties};
+use wealdmist_core::prompt::{Design, FOR_TYPING, Kind, Line, Part, Past, cells, place, ties};
 use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::ToolId;
 use wealdmist_core::setup::Setup;
@@ -86,10 +86,31 @@ pub struct Bourne {
     pub blank: &'static str,
     /// Shortens prompts that are past, to their line and to their sign.
     pub past: [&'static str; 2],
-    /// The condition under which the editor's mode is shown, and its word, where the shell tells it.
-    pub mode: Option<[&'static str; 2]>,
-    /// Follows that mode.
-    pub keys: &'static str,
+    /// What both need.
+    pub enters: &'static str,
+    /// The mode of the line editor.
+    pub mode: Mode,
+}
+
+/// How a shell tells the mode of its line editor.
+pub struct Mode {
+    /// Asks which it is, before anything is drawn.
+    pub asks: &'static str,
+    /// Follows it.
+    pub follows: &'static str,
+    /// Has it drawn by the shell itself, once the line where one types is laid out; then it can only stand first
+    /// there, on no ground. Empty where it is drawn as any part.
+    pub lays: &'static str,
+}
+
+impl Mode {
+    /// Whether a part of a design can show it.
+    fn can_stand(&self, part: &Part, design: &Design) -> bool {
+        let first = design.lines.last().and_then(|line| line.left.first());
+        let is_first = first.is_some_and(|first| std::ptr::eq(first, part));
+        let is_tied = design.tie && design.lines.len() > 1;
+        self.lays.is_empty() || (is_first && part.ground.is_none() && !is_tied)
+    }
 }
 
 /// Whether a line gives a list another content, or none, without what was in it.
@@ -134,9 +155,16 @@ pub fn script(shell: &Bourne, setup: &Setup, look: &Look, path: &Code) -> Code {
         ("@SHAPES@", shapes(design)),
         ("@FACTS@", facts(shell, &painted)),
         ("@DRAWN@", drawn(shell, &painted)),
-        ("@BEFORE@", before(&painted)),
+        ("@BEFORE@", before(shell, &painted)),
         ("@STARTS@", starts(shell, design)),
         ("@PAST@", past(shell, design)),
+        (
+            "@KEEPS@",
+            Code::fixed(match design.past {
+                Past::Whole => "",
+                Past::Line | Past::Sign => "  __wm_keep\n",
+            }),
+        ),
         ("@ELIDED@", word(&design.elided)),
         ("@WIDE@", ranges(wide())),
         ("@NOTHING@", ranges(nothing())),
@@ -268,7 +296,7 @@ fn facts(shell: &Bourne, painted: &Painted<'_>) -> Code {
 }
 
 /// What is found out before anything is drawn.
-fn before(painted: &Painted<'_>) -> Code {
+fn before(shell: &Bourne, painted: &Painted<'_>) -> Code {
     let design = &painted.design;
     let mut out = Code::default();
     if painted.asks_repository() {
@@ -276,6 +304,9 @@ fn before(painted: &Painted<'_>) -> Code {
     }
     if design.has(Kind::Duration) {
         out.push_fixed(TOOK);
+    }
+    if design.has(Kind::Mode) {
+        out.push_fixed(shell.mode.asks);
     }
     out
 }
@@ -291,7 +322,7 @@ fn starts(shell: &Bourne, design: &Design) -> Code {
         out.push_fixed(SYSTEM);
     }
     if design.has(Kind::Mode) {
-        out.push_fixed(shell.keys);
+        out.push_fixed(shell.mode.follows);
     }
     out
 }
@@ -307,11 +338,14 @@ fn past(shell: &Bourne, design: &Design) -> Code {
         .map(|l| l.left.len() + l.right.len())
         .sum();
     let place = whole((before + input).saturating_sub(1) + shell.first);
-    match design.past {
-        Past::Whole => Code::default(),
+    let mut out = match design.past {
+        Past::Whole => return Code::default(),
         Past::Line => Code::of(shell.past[0], &[&place]),
         Past::Sign => Code::of(shell.past[1], &[&place]),
-    }
+    };
+    let blank = whole(usize::from(design.blank));
+    out.push(&Code::filled(shell.enters, &[("@BLANK@", blank)]));
+    out
 }
 
 /// The lines of the design.
@@ -328,7 +362,8 @@ fn drawn(shell: &Bourne, painted: &Painted<'_>) -> Code {
     let tied = design.tie && design.lines.len() > 1;
     let mut first = shell.first;
     for (n, line) in design.lines.iter().enumerate() {
-        out.push(&line_code(line, first, n + 1 == design.lines.len(), tied));
+        let is_last = n + 1 == design.lines.len();
+        out.push(&line_code(shell, design, line, first, is_last));
         first += line.left.len() + line.right.len();
     }
     if tied {
@@ -345,8 +380,9 @@ fn drawn(shell: &Bourne, painted: &Painted<'_>) -> Code {
 }
 
 /// The lines that lay out a line of the prompt.
-fn line_code(line: &Line, first: usize, is_last: bool, tied: bool) -> Code {
+fn line_code(shell: &Bourne, design: &Design, line: &Line, first: usize, is_last: bool) -> Code {
     let [left, right, order] = numbered(line, first);
+    let tied = design.tie && design.lines.len() > 1;
     let tie = Code::fixed(if tied { " - 2" } else { "" });
     let mut out = Code::default();
     let room = match is_last {
@@ -365,6 +401,10 @@ fn line_code(line: &Line, first: usize, is_last: bool, tied: bool) -> Code {
     ));
     match is_last {
         true => {
+            let mode = line.left.first().filter(|part| part.kind == Kind::Mode);
+            if mode.is_some_and(|part| shell.mode.can_stand(part, design)) {
+                out.push(&Code::of(shell.mode.lays, &[&whole(first), &left]));
+            }
             if !line.right.is_empty() {
                 out.push_fixed("  __wm_beside\n");
             }

@@ -182,10 +182,10 @@ fn told(shell: &Bourne, part: &Part, design: &Design) -> Told {
             ));
             told
         }
-        Kind::Mode => match shell.mode {
-            Some([shown, word]) => Told::fixed(word).when(shown),
-            None => Told::fixed("''").when("-n ''"),
-        },
+        Kind::Mode if shell.mode.can_stand(part, design) => {
+            Told::fixed("$__wm_mode").when("-n ${__wm_mode-}")
+        }
+        Kind::Mode => Told::fixed("''").when("-n ''"),
         Kind::System => cut("$__wm_system").when("-n $__wm_system"),
         Kind::Text => Told::of(word(&tells.says)),
         Kind::Input => Told::fixed("''"),
