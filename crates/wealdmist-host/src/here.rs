@@ -79,6 +79,7 @@ fn repository_of(folder: &Path) -> Option<Repository> {
         operation: operation(&git),
         counts: is_harmless(&git).then(|| counts(top, &git)).flatten(),
         below,
+        stale: false,
     })
 }
 

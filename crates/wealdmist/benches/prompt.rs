@@ -1,11 +1,11 @@
-//! What a prompt costs in the real shells: each design drawn many times, outside a repository and in one of
-//! 1,000 files, beside git's own answer and a call of nothing, in one run.
+//! What a prompt costs in the real shells: each design drawn many times, outside a repository, in one of
+//! 1,000 and in one of 100,000 files, beside git's own answer and a call of nothing, in one run.
 //!
 //! `cargo bench -p wealdmist --bench prompt`
 
 #![allow(clippy::disallowed_methods, clippy::unwrap_used, clippy::print_stdout)]
 
-use std::path::Path;
+use std::path::{Path, PathBuf};
 use std::process::{Command, Stdio};
 use std::time::{Duration, Instant};
 
@@ -71,14 +71,11 @@ fn git_alone(home: &Path, repository: &Path) -> Duration {
     times[25]
 }
 
-fn main() {
-    let folder = tempfile::tempdir().unwrap();
-    let home = folder.path();
-    std::fs::create_dir_all(home.join(".local/share/fish/generated_completions")).unwrap();
-    std::fs::create_dir_all(home.join(".config/wealdmist")).unwrap();
-    let repository = home.join("many");
-    for n in 0..1000 {
-        let path = repository.join(format!("{}/file{n}", n % 20));
+/// A repository of so many files, all of them as they were last committed.
+fn repository(home: &Path, name: &str, files: u32) -> PathBuf {
+    let repository = home.join(name);
+    for n in 0..files {
+        let path = repository.join(format!("{}/{}/file{n}", n % 20, n / 1000));
         std::fs::create_dir_all(path.parent().unwrap()).unwrap();
         std::fs::write(path, "x\n").unwrap();
     }
@@ -100,10 +97,20 @@ fn main() {
         let done = command(home, &repository, "git").args(arguments).status();
         assert!(done.is_ok_and(|d| d.success()), "git {arguments:?}");
     }
+    repository
+}
+
+fn main() {
+    let folder = tempfile::tempdir().unwrap();
+    let home = folder.path();
+    std::fs::create_dir_all(home.join(".local/share/fish/generated_completions")).unwrap();
+    std::fs::create_dir_all(home.join(".config/wealdmist")).unwrap();
+    let few = repository(home, "few", 1000);
+    let many = repository(home, "many", 100_000);
     let ms = |d: Duration| d.as_secs_f64() * 1e3;
     println!(
-        "{:<12} {:<10} {:>12} {:>16}",
-        "milliseconds", "", "outside", "in 1,000 files"
+        "{:<12} {:<10} {:>12} {:>16} {:>16}",
+        "milliseconds", "", "outside", "in 1,000 files", "in 100,000"
     );
     let shells = adapters().into_iter().filter_map(|a| match a.engine() {
         Engine::Sourced(row) => Some((a, row)),
@@ -115,9 +122,9 @@ fn main() {
             println!("{shell} is not installed");
             continue;
         }
-        let alone = ms(git_alone(home, &repository));
+        let [alone, large] = [&few, &many].map(|r| ms(git_alone(home, r)));
         println!(
-            "{:<12} {:<10} {:>12} {alone:>16.2}",
+            "{:<12} {:<10} {:>12} {alone:>16.2} {large:>16.2}",
             "git status", "alone", ""
         );
         for ready in ready::ALL {
@@ -129,15 +136,16 @@ fn main() {
             let path = home.join(".config/wealdmist").join(made.0);
             std::fs::write(&path, made.1.into_bytes()).unwrap();
             let load = format!(". {}", path.display());
-            let line = format!("{load}; {}", draws.replace("@N@", &DRAWS.to_string()));
-            let one = |folder: &Path| {
+            let one = |folder: &Path, times: u32| {
+                let line = format!("{load}; {}", draws.replace("@N@", &times.to_string()));
                 let whole = took(home, folder, shell, &line);
                 let empty = took(home, folder, shell, &load);
-                ms(whole.saturating_sub(empty) / DRAWS)
+                ms(whole.saturating_sub(empty) / times)
             };
-            let (outside, inside) = (one(home), one(&repository));
+            let (outside, inside) = (one(home, DRAWS), one(&few, DRAWS));
+            let large = one(&many, 5);
             println!(
-                "{shell:<12} {:<10} {outside:>12.2} {inside:>16.2}",
+                "{shell:<12} {:<10} {outside:>12.2} {inside:>16.2} {large:>16.2}",
                 ready.name
             );
         }

@@ -572,6 +572,108 @@ fn a_git_that_hangs_is_left() {
     }
 }
 
+/// Puts a git before the real one that takes its time.
+fn slow_git(scratch: &Scratch) {
+    use std::os::unix::fs::PermissionsExt;
+    let real = scratch
+        .command("sh")
+        .args(["-c", "command -v git"])
+        .output();
+    let real = String::from_utf8(real.unwrap().stdout).unwrap();
+    let slow = scratch.home().join("bin/git");
+    scratch.write(
+        "bin/git",
+        &format!("#!/bin/sh\nsleep 0.9\nexec {} \"$@\"\n", real.trim()),
+    );
+    std::fs::set_permissions(&slow, std::fs::Permissions::from_mode(0o755)).unwrap();
+}
+
+#[test]
+fn a_git_that_takes_long_is_asked_beside_the_prompt() {
+    for (n, (name, _)) in SHELLS.iter().enumerate() {
+        if !have(&[name, "git"]) {
+            continue;
+        }
+        for (style, told) in [("one", "±"), ("counts", "◦1")] {
+            let scratch = Scratch::new();
+            let make = "git init -q -b main slow && touch slow/new";
+            let made = scratch.command("sh").args(["-c", make]).status().unwrap();
+            assert!(made.success());
+            slow_git(&scratch);
+            let design = format!(
+                "[[prompt.line]]\nleft=['branch','changes','input']\n[prompt.parts.changes]\nas='{style}'\n"
+            );
+            let mut terminal = with_design(&scratch, n, &design);
+            let path = match *name {
+                "fish" => "set -gx PATH ~/bin $PATH",
+                _ => "PATH=~/bin:$PATH",
+            };
+            terminal.types(&format!("{path}; cd ~/slow\n"));
+            terminal.types(&format!("{CLEAR}\n"));
+            let begun = std::time::Instant::now();
+            first_row(&terminal, name, |row| row.starts_with("↳ main ?"));
+            let waited = begun.elapsed().as_millis();
+            assert!(waited < 1500, "{name} waited {waited} ms");
+            let now = format!("↳ main {told} ");
+            if *name == "bash" {
+                // It has no way to be told: the next prompt says it, with the sign that this was before.
+                std::thread::sleep(std::time::Duration::from_secs(2));
+                terminal.types(&format!("{CLEAR}\n"));
+                let before = format!("↳ main {told}? ");
+                first_row(&terminal, name, |row| row.starts_with(&before));
+            } else {
+                first_row(&terminal, name, |row| row.starts_with(&now));
+                // What one types meanwhile stays.
+                terminal.types("echo tide");
+                first_row(&terminal, name, |row| row.ends_with("echo tide"));
+                terminal.types("\x15");
+            }
+            // Once it is quick again the prompt says what is now.
+            std::fs::remove_file(scratch.home().join("bin/git")).unwrap();
+            common::wait_for("what is now", || {
+                terminal.types(&format!("{CLEAR}\n"));
+                std::thread::sleep(std::time::Duration::from_millis(300));
+                row_is(&terminal, &now).then_some(())
+            });
+        }
+    }
+}
+
+/// Whether the first row begins so.
+fn row_is(terminal: &Shell, wanted: &str) -> bool {
+    terminal.text().starts_with(wanted)
+}
+
+#[test]
+fn what_was_last_run_beside_the_shell_stays_known() {
+    for (n, (name, _)) in SHELLS.iter().enumerate() {
+        if !have(&[name, "git"]) {
+            continue;
+        }
+        let scratch = Scratch::new();
+        let made = scratch
+            .command("git")
+            .args(["init", "-q", "-b", "main", "some"])
+            .status();
+        assert!(made.unwrap().success());
+        let mut terminal = with_design(
+            &scratch,
+            n,
+            "past='sign'\n[[prompt.line]]\nleft=['branch','changes','duration','jobs','input']\n",
+        );
+        let last = if *name == "fish" { "$last_pid" } else { "$!" };
+        terminal.types("cd ~/some\n");
+        terminal.types("sleep 97 &\n");
+        terminal.types(&format!("{CLEAR}; true\n"));
+        first_row(&terminal, name, |row| row.contains("main"));
+        let note = if *name == "fish" { "set l " } else { "l=" };
+        terminal.types(&format!("{note}{last}\n"));
+        terminal.types(&format!("{CLEAR}; cat /proc/$l/cmdline | tr '\\0' ' '\n"));
+        first_row(&terminal, name, |row| row.starts_with("sleep 97"));
+        terminal.types("kill $l\n");
+    }
+}
+
 #[test]
 fn a_version_is_asked_once_and_kept() {
     use std::os::unix::fs::PermissionsExt;

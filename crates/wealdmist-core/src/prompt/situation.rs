@@ -77,6 +77,8 @@ pub struct Repository {
     pub operation: Option<(String, Option<(u32, u32)>)>,
     /// Counts by kind, in the order of [`super::Item::ALL`]. `None` where they could not be asked for.
     pub counts: Option<[u32; 7]>,
+    /// Whether these are of before: it takes too long to ask.
+    pub stale: bool,
     /// How many folders of the path lie below the repository's own.
     pub below: usize,
 }
@@ -128,6 +130,7 @@ impl Situation {
                 operation: None,
                 counts: Some([0, 1, 2, 1, 0, 1, 0]),
                 below: 0,
+                stale: false,
             }),
             files: vec!["Cargo.toml".into()],
             ..Self::home()
@@ -184,6 +187,7 @@ impl Situation {
                 operation,
                 counts,
                 below: 0,
+                stale: false,
             })
         };
         let clean = || repository("main", Some([0; 7]), None);
@@ -194,6 +198,7 @@ impl Situation {
                 folder: "~/src/marsh-gauge/stations/north/weir/2031".into(),
                 repository: Some(Repository {
                     below: 4,
+                    stale: false,
                     ..clean().unwrap_or_default()
                 }),
                 ..Self::home()

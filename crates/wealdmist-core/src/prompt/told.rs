@@ -4,7 +4,7 @@ use crate::character::is_treacherous;
 
 use super::design::{Design, Part, Style, When, place};
 use super::kind::{Kind, UNKNOWN};
-use super::situation::{Mode, Situation};
+use super::situation::{Mode, Repository, Situation};
 
 /// What a part says.
 #[derive(Debug, Clone, PartialEq, Eq)]
@@ -80,7 +80,7 @@ fn value(part: &Part, at: &Situation, design: &Design) -> Option<Value> {
         Kind::User => cut(&at.user),
         Kind::Host => cut(at.host.split('.').next().unwrap_or_default()),
         Kind::Branch => cut(&repository?.branch),
-        Kind::Changes => return changes(part, repository?.counts, design),
+        Kind::Changes => return changes(part, repository?, design),
         Kind::Operation => {
             let (word, steps) = repository?.operation.as_ref()?;
             let steps = steps.map_or(String::new(), |(n, of)| format!(" {n}/{of}"));
@@ -145,30 +145,35 @@ fn folder(part: &Part, at: &Situation, design: &Design) -> Value {
     }
 }
 
-fn changes(part: &Part, counts: Option<[u32; 7]>, design: &Design) -> Option<Value> {
-    let Some(counts) = counts else {
-        return Some(Value {
-            signed: false,
-            ..UNKNOWN.to_owned().into()
-        });
+fn changes(part: &Part, repository: &Repository, design: &Design) -> Option<Value> {
+    let counts = repository.counts.unwrap_or_default();
+    let mark = match repository.counts.is_none() || repository.stale {
+        true => UNKNOWN,
+        false => "",
     };
-    if part.tells.style == Style::One {
-        let uncommitted = counts[..4].iter().any(|n| *n > 0);
-        return uncommitted.then(|| String::new().into());
-    }
     let there = design.items.iter().zip(counts).filter(|(_, n)| *n > 0);
     let each: String = there.clone().map(|(sign, _)| sign.as_str()).collect();
-    if each.is_empty() {
-        return None;
-    }
-    let counted: Vec<String> = there.map(|(sign, n)| format!("{sign}{n}")).collect();
-    Some(Value {
-        full: match part.tells.style {
-            Style::Counts => counted.join(" "),
-            _ => each.clone(),
-        },
+    let (full, short) = match part.tells.style {
+        Style::One => {
+            let uncommitted = counts[..4].iter().any(|n| *n > 0);
+            let sign = if uncommitted {
+                part.sign(design.level)
+            } else {
+                ""
+            };
+            (sign.to_owned(), sign.to_owned())
+        }
+        Style::Counts => {
+            let counted: Vec<String> = there.map(|(sign, n)| format!("{sign}{n}")).collect();
+            (counted.join(" "), each)
+        }
+        Style::Each => (each.clone(), each),
+    };
+    let [full, short] = [full, short].map(|text| text + mark);
+    (!full.is_empty()).then(|| Value {
+        full,
         signed: false,
-        ..each.into()
+        ..short.into()
     })
 }
 

@@ -52,6 +52,7 @@ pub fn cases() -> Vec<Case> {
                 operation: operation.map(|(o, n)| (o.to_owned(), Some(n))),
                 counts: Some(counts),
                 below,
+                stale: false,
             })
         };
     let dirty = [0, 1, 1, 1, 0, 0, 0];

@@ -11,8 +11,10 @@
 //! 3. asks for changes only where the folder and its `.git` belong to the person, and where no
 //!    file of its configuration says anything of [`REFUSED`]; else a sign stands for the answer;
 //! 4. asks with [`ARGUMENTS`] and [`ENVIRONMENT`], which switch off what else could run or reach
-//!    out, and with a limit of [`SECONDS`], after which git is ended and the sign is drawn;
-//! 5. draws names only after what a terminal would act on is taken out of them, and never lets
+//!    out, and waits no longer than [`BUDGET`];
+//! 5. asks a repository that takes longer beside the prompt ([`LATER`]), ends git after [`SECONDS`], and draws
+//!    what it said last with a sign that this was before;
+//! 6. draws names only after what a terminal would act on is taken out of them, and never lets
 //!    the shell expand them a second time.
 
 use wealdmist_core::quote::Code;
@@ -69,20 +71,28 @@ pub const REFUSED: [&str; 5] = [
 /// How large a configuration may be to be looked through, in bytes.
 pub const MAX_CONFIGURATION: u32 = 64 << 10;
 
-/// How long the question may take, in seconds.
-pub const SECONDS: u32 = 1;
+/// How long a prompt waits for the answer, in seconds.
+pub const BUDGET: &str = "0.25";
 
-/// The sign where changes could not be asked for.
-pub const UNKNOWN: &str = "?";
+/// How long the question may take beside the prompt, in seconds.
+pub const SECONDS: u32 = 10;
+
+/// Asks beside the prompt, as a script of any shell: where the answer is put once it is whole, and the question. What
+/// it says itself tells nothing but that it has ended.
+pub const LATER: &str = r#"mkdir -p "${1%/*}"; out=$1; shift; "$@" >"$out.new" & git=$!; (sleep @SECONDS@; kill -9 $git) >/dev/null & late=$!; wait $git && mv -f "$out.new" "$out"; rm -f "$out.new"; kill $late"#;
 
 /// What a script asks with, by the marks that stand for it: arguments, question, limits.
 #[must_use]
-pub fn asked(counts: bool) -> [(&'static str, Code); 4] {
+pub fn asked(counts: bool) -> [(&'static str, Code); 5] {
     let question = if counts { QUESTION_OF_COUNTS } else { QUESTION };
     [
         ("@ARGUMENTS@", Code::join(&ARGUMENTS.map(Code::fixed), " ")),
         ("@QUESTION@", Code::fixed(question)),
-        ("@SECONDS@", Code::whole(SECONDS)),
+        ("@BUDGET@", Code::fixed(BUDGET)),
+        (
+            "@LATER@",
+            Code::filled(LATER, &[("@SECONDS@", Code::whole(SECONDS))]),
+        ),
         ("@CONFIGURATION@", Code::whole(MAX_CONFIGURATION)),
     ]
 }

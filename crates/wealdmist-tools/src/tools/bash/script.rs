@@ -27,13 +27,8 @@ pub const SHELL: Bourne = Bourne {
         "local date; printf -v date '%(%Y-%m-%d)T' -1",
     ],
     reads: "IFS= read -r -n 4096",
-    opens: "",
-    from: "",
-    ends: r#"    done < <(
-@QUERY@    )
-    # What was not read to its end is not waited for.
-    [[ -z $__wm_dirty ]] || { kill "$!"; } 2>/dev/null
-"#,
+    at_once: AT_ONCE,
+    beside: BESIDE,
     harmless: HARMLESS,
     version: VERSION,
     starts: STARTS,
@@ -50,6 +45,25 @@ pub const SHELL: Bourne = Bourne {
         lays: "  __wm_modes {} '{}'\n",
     },
 };
+
+/// Asks git in a substitution: what the person last ran beside the shell stays what `$!` says.
+const AT_ONCE: &str = r#"__wm_at_once() {
+  local said
+  said=$(
+    __wm_hears @BUDGET@ < <(__wm_asks)
+    # What was not read to its end is not waited for.
+    { kill "$!"; } 2>/dev/null
+    printf '%s ' "${__wm_dirty:-0}" "$__wm_conflicts" "$__wm_staged" "$__wm_unstaged" "$__wm_untracked" "$__wm_stash" "$__wm_ahead" "$__wm_behind" "${__wm_head-}"
+  )
+  IFS=' ' read -r __wm_dirty __wm_conflicts __wm_staged __wm_unstaged __wm_untracked __wm_stash __wm_ahead __wm_behind __wm_head <<< "$said"
+  [[ $__wm_dirty != 0 ]] || __wm_dirty=''
+}
+"#;
+
+/// Asks git beside the prompt; the next one takes the answer.
+const BESIDE: &str = r#"  # shellcheck disable=SC2016
+  (__wm_asks sh -c '@LATER@' sh "$kept" > /dev/null &)
+"#;
 
 /// Whether a repository's configuration says nothing of what is refused.
 const HARMLESS: &str = r#"__wm_harmless() {

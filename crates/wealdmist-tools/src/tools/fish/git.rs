@@ -27,15 +27,20 @@ pub(super) fn asking(painted: &Painted<'_>) -> Code {
         .collect();
     let counts = painted.counts_changes();
     let marks = |own: Vec<(&'static str, Code)>| [repository::asked(counts).to_vec(), own].concat();
-    let asked = match painted.asks_changes() {
-        true => Code::filled(
-            ASKED,
-            &marks(vec![
+    let (asks, asked) = match painted.asks_changes() {
+        true => {
+            let counted = match counts {
+                true => "    test \"$__wm_known\" = u; or set -g __wm_counted 1\n",
+                false => "",
+            };
+            let own = vec![
                 ("@ENVIRONMENT@", Code::join(&environment, "; ")),
                 ("@LINES@", Code::fixed(if counts { COUNTED } else { DIRTY })),
-            ]),
-        ),
-        false => Code::default(),
+                ("@COUNTED@", Code::fixed(counted)),
+            ];
+            (Code::filled(ASKS, &marks(own)), Code::fixed(ASKED))
+        }
+        false => (Code::default(), Code::default()),
     };
     let operation = match painted.design.has(Kind::Operation) {
         true => Code::fixed(OPERATION),
@@ -54,7 +59,9 @@ pub(super) fn asking(painted: &Painted<'_>) -> Code {
         ("@OPERATION@", operation),
         ("@NOTHING@", nothing),
     ]);
-    Code::filled(GIT, &parts)
+    let mut out = asks;
+    out.push(&Code::filled(GIT, &parts));
+    out
 }
 
 /// Looks for the repository, and asks git once, only as `repository` allows.
@@ -112,44 +119,92 @@ const ASKED: &str = r#"    set -l common $git
         string match -q '/*' -- "$common"; or set common $git/$common
     end
     set -g __wm_dirty u
+    set -g __wm_stale ''
     if test -O $dir -a -O $git -a -O $common; and __wm_harmless $common/config; and __wm_harmless $git/config.worktree
-        set -l limit
-        command -q timeout; and set limit timeout -k 1 @SECONDS@
-        set -l said
-        begin
-            set -lx GIT_DIR $git; set -lx GIT_WORK_TREE $dir
-            @ENVIRONMENT@
-            set -lu GIT_INDEX_FILE; set -lu GIT_OBJECT_DIRECTORY; set -lu GIT_ALTERNATE_OBJECT_DIRECTORIES
-            set -lu GIT_COMMON_DIR; set -lu GIT_NAMESPACE; set -lu GIT_EXTERNAL_DIFF
-            set said (command $limit git @ARGUMENTS@ @QUESTION@ 2>/dev/null </dev/null)
+        if test "$__wm_known_of" != "$dir"
+            set -g __wm_known_of $dir
+            set -g __wm_known u
+            set -g __wm_slow ''
         end
-        if string match -q '# branch.head *' -- $said
-            set -g __wm_dirty ''
-            # Where branches are kept in another way, HEAD holds a name that is none.
-            test "$name" = .invalid
-            and string match -qr '^# branch.head (?<__wm_rest>.+)' -- $said
-            and set name "$__wm_rest"
-@LINES@        end
+        test -n "$__wm_slow"; or __wm_hears (__wm_asks $git $dir)
+        if test "$__wm_dirty" = u
+            set -g __wm_slow 1
+            __wm_later $git $dir
+        end
+        test "$name" != .invalid; or set name "$__wm_head"
     end
 "#;
 
-const DIRTY: &str = "            string match -qv '#*' -- $said; and set -g __wm_dirty 1
+/// Asks git, as long as the prompt waits or beside it.
+const ASKS: &str = r#"function __wm_asks
+    set -lx GIT_DIR $argv[1]; set -lx GIT_WORK_TREE $argv[2]
+    @ENVIRONMENT@
+    set -lu GIT_INDEX_FILE; set -lu GIT_OBJECT_DIRECTORY; set -lu GIT_ALTERNATE_OBJECT_DIRECTORIES
+    set -lu GIT_COMMON_DIR; set -lu GIT_NAMESPACE; set -lu GIT_EXTERNAL_DIFF
+    set -l question git @ARGUMENTS@ @QUESTION@
+    if test -n "$argv[3]"
+        # It says when it has an answer, unless the shell has become another program.
+        sh -c '@LATER@; case $(cat /proc/$0/comm || ps -o comm= -p $0) in *fish) kill -USR1 $0 ;; esac' $fish_pid $argv[3] $question >/dev/null 2>&1 </dev/null &
+        disown 2>/dev/null
+    else
+        set -l limit
+        command -q timeout; and set limit timeout -k 1 @BUDGET@
+        command $limit $question 2>/dev/null </dev/null
+    end
+end
+# Reads what git says.
+function __wm_hears
+    string match -qr '^# branch.head (?<__wm_rest>.+)' -- $argv; or return
+    # Where branches are kept in another way, the file that names them holds a name that is none.
+    set -g __wm_head "$__wm_rest"
+    set -g __wm_dirty ''
+@LINES@    set -g __wm_known "$__wm_dirty"
+end
+# Where git takes long it is asked beside the prompt, which tells what it said last.
+function __wm_later
+    set -l kept (string replace -r '^$' "$HOME/.local/state" -- "$XDG_STATE_HOME")/wealdmist/shells/$fish_pid.git
+    set -g __wm_dirty "$__wm_known"
+@COUNTED@    if test -s $kept
+        if test "$__wm_later_of" = "$argv[2]"
+            read -z -l said <$kept
+            __wm_hears (string split \n -- $said)
+        end
+        # It may have been slow but once.
+        printf '' >$kept
+        set -g __wm_slow ''
+    end
+    test -z "$__wm_taken"; or return 0
+    test "$__wm_dirty" = u; or set -g __wm_stale 1
+    test ! -e $kept.new; or return 0
+    set -g __wm_later_of $argv[2]
+    __wm_asks $argv $kept
+end
+function __wm_answered --on-signal SIGUSR1
+    set -g __wm_taken 1
+    commandline -f repaint
+end
+function __wm_asked_again --on-event fish_prompt
+    set -g __wm_taken ''
+end
+"#;
+
+const DIRTY: &str = "    string match -qv '#*' -- $argv; and set -g __wm_dirty 1
 ";
 
 /// Counts changes by their kind.
-const COUNTED: &str = r#"            set -g __wm_counted 1
-            for name in conflicts staged unstaged untracked stash ahead behind
-                set -g __wm_$name 0
-            end
-            string match -qr '^# branch.ab \+(?<__wm_up>[0-9]+) -(?<__wm_rest>[0-9]+)$' -- $said
-            and set -g __wm_ahead $__wm_up
-            and set -g __wm_behind $__wm_rest
-            string match -qr '^# stash (?<__wm_rest>[0-9]+)$' -- $said; and set -g __wm_stash $__wm_rest
-            for each in untracked:'^\? ' conflicts:'^u ' staged:'^[12] [^.]' unstaged:'^[12] .[^.]'
-                string match -qr '(?<__wm_up>.*?):(?<__wm_rest>.*)' -- $each
-                string match -qr $__wm_rest -- $said
-                and set -g __wm_$__wm_up (count (string match -r $__wm_rest -- $said))
-            end
+const COUNTED: &str = r#"    set -g __wm_counted 1
+    for name in conflicts staged unstaged untracked stash ahead behind
+        set -g __wm_$name 0
+    end
+    string match -qr '^# branch.ab \+(?<__wm_up>[0-9]+) -(?<__wm_rest>[0-9]+)$' -- $argv
+    and set -g __wm_ahead $__wm_up
+    and set -g __wm_behind $__wm_rest
+    string match -qr '^# stash (?<__wm_rest>[0-9]+)$' -- $argv; and set -g __wm_stash $__wm_rest
+    for each in untracked:'^\? ' conflicts:'^u ' staged:'^[12] [^.]' unstaged:'^[12] .[^.]'
+        string match -qr '(?<__wm_up>.*?):(?<__wm_rest>.*)' -- $each
+        string match -qr $__wm_rest -- $argv
+        and set -g __wm_$__wm_up (count (string match -r $__wm_rest -- $argv))
+    end
 "#;
 
 /// What git is in the middle of.

@@ -1,11 +1,10 @@
 //! What each part tells and in which color.
 
-use wealdmist_core::prompt::{Design, Item, Kind, Part, Style, When, place};
+use wealdmist_core::prompt::{Design, Item, Kind, Part, Style, UNKNOWN, When, place};
 use wealdmist_core::quote::{Code, Quoting, quote};
 
 use super::script::{whole, word};
 use crate::sourced::painted::Painted;
-use crate::sourced::repository;
 use crate::sourced::told::{Told, glued, sign_of, signals};
 
 /// The condition under which a part is shown, beside having something to tell.
@@ -251,13 +250,13 @@ const MODE: &str = "set -l mode
     end";
 
 fn changes(part: &Part, design: &Design) -> Told {
-    let unknown = Code::fixed(repository::UNKNOWN);
+    let unknown = Code::fixed(UNKNOWN);
     let mut told = Told::fixed("\"$changes\"");
     told.signed = false;
     if part.tells.style == Style::One {
         let sign = word(part.sign(design.level));
         told.lines.push(Code::of(
-            "set -l changes; test \"$__wm_dirty\" = 1; and set changes {}; test \"$__wm_dirty\" = u; and set changes '{}'",
+            "set -l changes; test \"$__wm_dirty\" = 1; and set changes {}; test \"$__wm_dirty\" != u -a -z \"$__wm_stale\"; or set changes \"$changes\"'{}'",
             &[&sign, &unknown],
         ));
         return told.when("test -n \"$changes\"");
@@ -277,7 +276,7 @@ fn changes(part: &Part, design: &Design) -> Told {
     });
     told.lines.push(line);
     told.lines.push(Code::of(
-        "test \"$__wm_dirty\" != u; or begin; set changes '{}'; set each '{}'; end",
+        "test \"$__wm_dirty\" != u -a -z \"$__wm_stale\"; or begin; set changes \"$changes\"'{}'; set each \"$each\"'{}'; end",
         &[&unknown, &unknown],
     ));
     told.when("test -n \"$changes\"")

@@ -25,17 +25,8 @@ pub const SHELL: Bourne = Bourne {
         "local date=${(%):-%D{%Y-%m-%d}}",
     ],
     reads: "IFS= read -r",
-    // It would wait for what stands behind a loop.
-    opens: r"    exec {fd}< <(
-@QUERY@    )
-    child=${sysparams[procsubstpid]-}
-",
-    from: " -u $fd",
-    ends: r#"    done
-    exec {fd}<&-
-    # What was not read to its end is not waited for.
-    [[ -z $__wm_dirty ]] || { kill "$child" } 2>/dev/null
-"#,
+    at_once: AT_ONCE,
+    beside: BESIDE,
     harmless: HARMLESS,
     version: VERSION,
     starts: STARTS,
@@ -51,6 +42,32 @@ pub const SHELL: Bourne = Bourne {
         lays: "",
     },
 };
+
+/// Asks git. What stands behind a loop would be waited for.
+const AT_ONCE: &str = r#"__wm_at_once() {
+  local fd child
+  exec {fd}< <(__wm_asks)
+  child=${sysparams[procsubstpid]-}
+  __wm_hears @BUDGET@ <&$fd
+  exec {fd}<&-
+  # What was not read to its end is not waited for.
+  [[ -z $__wm_dirty ]] || { kill "$child" } 2>/dev/null
+}
+"#;
+
+/// Asks git beside the prompt, which is drawn again once it has said something.
+const BESIDE: &str = r#"  exec {__wm_fd}< <(__wm_asks sh -c '@LATER@' sh "$kept")
+  zle -F $__wm_fd __wm_answered
+}
+__wm_answered() {
+  emulate -L zsh
+  setopt sh_word_split
+  local fd=$1 __wm_taken=1
+  zle -F $fd
+  exec {fd}<&-
+  __wm_draw
+  zle reset-prompt
+"#;
 
 /// Whether a repository's configuration says nothing of what is refused.
 const HARMLESS: &str = r#"__wm_harmless() {

@@ -21,29 +21,25 @@ pub(super) fn asking(shell: &Bourne, painted: &Painted<'_>) -> Code {
     let counts = painted.counts_changes();
     let marks = |own: Vec<(&'static str, Code)>| [repository::asked(counts).to_vec(), own].concat();
     let environment = ("@ENVIRONMENT@", Code::join(&environment, " "));
-    let query = Code::filled(QUERY, &marks(vec![environment]));
-    let asked = match painted.asks_changes() {
-        true => Code::filled(
-            ASKED,
-            &marks(vec![
-                ("@READS@", Code::fixed(shell.reads)),
-                (
-                    "@OPENS@",
-                    Code::filled(shell.opens, &[("@QUERY@", query.clone())]),
-                ),
-                ("@FROM@", Code::fixed(shell.from)),
-                ("@ENDS@", Code::filled(shell.ends, &[("@QUERY@", query)])),
-                (
-                    "@LINES@",
-                    Code::fixed(if counts {
-                        COUNTED
-                    } else {
-                        "        ?*) __wm_dirty=1; break ;;\n"
-                    }),
-                ),
-            ]),
-        ),
-        false => Code::default(),
+    let lines = Code::fixed(if counts {
+        COUNTED
+    } else {
+        "      ?*) __wm_dirty=1; break ;;\n"
+    });
+    let asking = marks(vec![environment, ("@LINES@", lines)]);
+    let (asks, asked) = match painted.asks_changes() {
+        true => {
+            let mut asks = Code::filled(QUERY, &asking);
+            asks.push(&Code::filled(HEARS, &asking));
+            asks.push(&Code::filled(shell.at_once, &asking));
+            asks.push(&Code::filled(
+                LATER,
+                &[("@BESIDE@", Code::filled(shell.beside, &asking))],
+            ));
+            let reads = [("@READS@", Code::fixed(shell.reads))];
+            (asks, Code::filled(ASKED, &reads))
+        }
+        false => (Code::default(), Code::default()),
     };
     let operation = match painted.design.has(Kind::Operation) {
         true => Code::filled(OPERATION, &[("@READS@", Code::fixed(shell.reads))]),
@@ -56,13 +52,14 @@ pub(super) fn asking(shell: &Bourne, painted: &Painted<'_>) -> Code {
         ("@READS@", Code::fixed(shell.reads)),
     ]);
     let mut out = Code::filled(shell.harmless, &parts);
+    out.push(&asks);
     out.push(&Code::filled(GIT, &parts));
     out
 }
 
 /// Looks for the repository, and asks git once, only as `repository` allows.
 const GIT: &str = r#"__wm_git() {
-  local dir=$PWD git common line='' name='' rest below=0 asked fd child
+  local dir=$PWD git common line='' name='' below=0
   while [[ ! -e $dir/.git ]]; do
     [[ -z $dir || $dir == "${dir%/*}" ]] && return
     dir=${dir%/*} below=$((below + 1))
@@ -96,39 +93,77 @@ const ASKED: &str = r#"  common=$git
     common=$line
     [[ $common == /* ]] || common=$git/$common
   fi
-  __wm_dirty=u
+  __wm_dirty=u __wm_stale=''
   if [[ -O $dir && -O $git && -O $common ]] && __wm_harmless "$common/config" && __wm_harmless "$git/config.worktree"; then
-    asked=$SECONDS
-@OPENS@    while IFS= read -r -t @SECONDS@@FROM@ line; do
-      ((SECONDS - asked <= @SECONDS@)) || break
-      case $line in
-        '# branch.head '*)
-          # Where branches are kept in another way, HEAD holds a name that is none.
-          [[ $name == .invalid ]] && name=${line#'# branch.head '}
-          __wm_dirty='' ;;
-        '# branch.ab '*) rest=${line#'# branch.ab +'}; __wm_ahead=${rest%% *} __wm_behind=${rest##*-} ;;
-        '# stash '*) __wm_stash=${line#'# stash '} ;;
-        '#'*) ;;
-@LINES@      esac
-@ENDS@  fi
+    [[ ${__wm_known_of-} == "$dir" ]] || __wm_known_of=$dir __wm_known='' __wm_slow=''
+    if [[ -z $__wm_slow ]]; then __wm_at_once; fi
+    if [[ $__wm_dirty != u ]]; then
+      __wm_known="${__wm_dirty:-0} $__wm_conflicts $__wm_staged $__wm_unstaged $__wm_untracked $__wm_stash $__wm_ahead $__wm_behind"
+    else
+      __wm_slow=1
+      __wm_later
+    fi
+    [[ $name != .invalid ]] || name=${__wm_head-}
+  fi
 "#;
 
-/// Git's one call, in a shell of its own.
-const QUERY: &str = r#"      export GIT_DIR="$git" GIT_WORK_TREE="$dir" @ENVIRONMENT@
-      unset GIT_INDEX_FILE GIT_OBJECT_DIRECTORY GIT_ALTERNATE_OBJECT_DIRECTORIES GIT_COMMON_DIR GIT_NAMESPACE GIT_EXTERNAL_DIFF
-      exec git @ARGUMENTS@ @QUESTION@ 2>/dev/null </dev/null
+/// Git's one call, by what is named before it, in a shell of its own.
+const QUERY: &str = r#"__wm_asks() {
+  export GIT_DIR="$git" GIT_WORK_TREE="$dir" @ENVIRONMENT@
+  unset GIT_INDEX_FILE GIT_OBJECT_DIRECTORY GIT_ALTERNATE_OBJECT_DIRECTORIES GIT_COMMON_DIR GIT_NAMESPACE GIT_EXTERNAL_DIFF
+  exec "$@" git @ARGUMENTS@ @QUESTION@ 2>/dev/null </dev/null
+}
+"#;
+
+/// Reads what git says, from where it says it and for how long.
+const HEARS: &str = r#"__wm_hears() {
+  local line rest asked=$SECONDS
+  while IFS= read -r -t "$1" line; do
+    ((SECONDS - asked <= 1)) || break
+    case $line in
+      # Where branches are kept in another way, the file that names them holds a name that is none.
+      '# branch.head '*) __wm_head=${line#'# branch.head '} __wm_dirty='' ;;
+      '# branch.ab '*) rest=${line#'# branch.ab +'}; __wm_ahead=${rest%% *} __wm_behind=${rest##*-} ;;
+      '# stash '*) __wm_stash=${line#'# stash '} ;;
+      '#'*) ;;
+@LINES@    esac
+  done
+}
+"#;
+
+/// Asks beside the prompt, and tells what was said last.
+const LATER: &str = r#"# Where git takes long it is asked beside the prompt, which tells what it said last.
+__wm_later() {
+  local kept=${XDG_STATE_HOME:-${HOME-}/.local/state}/wealdmist/shells/$$.git known=$__wm_known
+  if [[ -s $kept ]]; then
+    if [[ ${__wm_later_of-} == "$dir" ]]; then
+      __wm_hears 1 < "$kept"
+      __wm_known="${__wm_dirty:-0} $__wm_conflicts $__wm_staged $__wm_unstaged $__wm_untracked $__wm_stash $__wm_ahead $__wm_behind"
+    fi
+    # It may have been slow but once.
+    : >| "$kept"
+    __wm_slow=''
+  elif [[ -n $known ]]; then
+    IFS=' ' read -r __wm_dirty __wm_conflicts __wm_staged __wm_unstaged __wm_untracked __wm_stash __wm_ahead __wm_behind <<< "$known"
+    [[ $__wm_dirty != 0 ]] || __wm_dirty=''
+  fi
+  [[ -z ${__wm_taken-} ]] || return 0
+  [[ $__wm_dirty == u ]] || __wm_stale=1
+  [[ ! -e $kept.new ]] || return 0
+  __wm_later_of=$dir
+@BESIDE@}
 "#;
 
 /// Counts changes by their kind.
-const COUNTED: &str = r#"        '? '*) __wm_untracked=$((__wm_untracked + 1)) ;;
-        'u '*) __wm_conflicts=$((__wm_conflicts + 1)) ;;
-        [12]' '*)
-          [[ ${line:2:1} == . ]] || __wm_staged=$((__wm_staged + 1))
-          [[ ${line:3:1} == . ]] || __wm_unstaged=$((__wm_unstaged + 1)) ;;
+const COUNTED: &str = r#"      '? '*) __wm_untracked=$((__wm_untracked + 1)) ;;
+      'u '*) __wm_conflicts=$((__wm_conflicts + 1)) ;;
+      [12]' '*)
+        [[ ${line:2:1} == . ]] || __wm_staged=$((__wm_staged + 1))
+        [[ ${line:3:1} == . ]] || __wm_unstaged=$((__wm_unstaged + 1)) ;;
 "#;
 
 /// What git is in the middle of.
-const OPERATION: &str = r#"  rest=''
+const OPERATION: &str = r#"  local rest=''
   if [[ -d $git/rebase-merge ]]; then __wm_doing=rebase rest=rebase-merge/msgnum line=rebase-merge/end
   elif [[ -e $git/rebase-apply/rebasing ]]; then __wm_doing=rebase rest=rebase-apply/next line=rebase-apply/last
   elif [[ -d $git/rebase-apply ]]; then __wm_doing=am rest=rebase-apply/next line=rebase-apply/last

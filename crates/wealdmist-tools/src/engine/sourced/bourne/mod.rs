@@ -64,12 +64,10 @@ pub struct Bourne {
     pub times: [&'static str; 5],
     /// Reads a line that is not too long.
     pub reads: &'static str,
-    /// Begins to ask git, where that has to be before its answer is read, and where the answer is read from.
-    pub opens: &'static str,
-    /// The same, as an argument of what reads.
-    pub from: &'static str,
-    /// Ends the loop over git's answer, and git, where it still says something or nothing at all.
-    pub ends: &'static str,
+    /// Asks git, as long as the prompt waits.
+    pub at_once: &'static str,
+    /// Asks it beside the prompt.
+    pub beside: &'static str,
     /// Looks through a repository's configuration.
     pub harmless: &'static str,
     /// Finds a version out.

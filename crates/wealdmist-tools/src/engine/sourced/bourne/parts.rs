@@ -1,11 +1,10 @@
 //! What each part tells and in which color, in the words of shells of the Bourne family.
 
-use wealdmist_core::prompt::{Design, Item, Kind, Part, Style, When, place};
+use wealdmist_core::prompt::{Design, Item, Kind, Part, Style, UNKNOWN, When, place};
 use wealdmist_core::quote::{Code, Quoting, quote};
 
 use super::{Bourne, whole, word};
 use crate::sourced::painted::Painted;
-use crate::sourced::repository;
 use crate::sourced::told::{Told, glued, sign_of, signals};
 
 /// The condition under which a part is shown, beside having something to tell.
@@ -232,8 +231,8 @@ fn changes(part: &Part, design: &Design) -> Told {
         told.signed = false;
         let sign = word(part.sign(design.level));
         told.lines.push(Code::of(
-            "local changes=''; [[ $__wm_dirty == 1 ]] && changes={}; [[ $__wm_dirty == u ]] && changes='{}'",
-            &[&sign, &Code::fixed(repository::UNKNOWN)],
+            "local changes=''; [[ $__wm_dirty == 1 ]] && changes={}; [[ $__wm_dirty == u || -n ${__wm_stale-} ]] && changes+='{}'",
+            &[&sign, &Code::fixed(UNKNOWN)],
         ));
         return told.when("-n $changes");
     }
@@ -258,11 +257,8 @@ fn changes(part: &Part, design: &Design) -> Told {
         false => Code::fixed("changes=$each"),
     });
     told.lines.push(Code::of(
-        "[[ $__wm_dirty != u ]] || changes='{}' each='{}'",
-        &[
-            &Code::fixed(repository::UNKNOWN),
-            &Code::fixed(repository::UNKNOWN),
-        ],
+        "[[ $__wm_dirty != u && -z ${__wm_stale-} ]] || changes+='{}' each+='{}'",
+        &[&Code::fixed(UNKNOWN), &Code::fixed(UNKNOWN)],
     ));
     told.when("-n $changes")
 }
