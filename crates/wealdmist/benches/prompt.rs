@@ -14,6 +14,14 @@ use wealdmist_core::prompt::ready;
 use wealdmist_core::setup::SetupDoc;
 use wealdmist_tools::{Engine, adapters};
 
+/// What git is asked when it is measured.
+const GIT: [&str; 4] = [
+    "--no-optional-locks",
+    "status",
+    "--porcelain=v2",
+    "--branch",
+];
+
 /// How often a prompt is drawn.
 const DRAWS: u32 = 60;
 
@@ -56,14 +64,7 @@ fn git_alone(home: &Path, repository: &Path) -> Duration {
     let mut times: Vec<Duration> = (0..50)
         .map(|_| {
             let begin = Instant::now();
-            let _ = command(home, repository, "git")
-                .args([
-                    "--no-optional-locks",
-                    "status",
-                    "--porcelain=v2",
-                    "--branch",
-                ])
-                .status();
+            let _ = command(home, repository, "git").args(GIT).status();
             begin.elapsed()
         })
         .collect();
@@ -126,6 +127,21 @@ fn main() {
         println!(
             "{:<12} {:<10} {:>12} {alone:>16.2} {large:>16.2}",
             "git status", "alone", ""
+        );
+        // As the shell itself starts it and takes its answer.
+        let asks = match shell {
+            "fish" => format!("for n in (seq {DRAWS}); set x (git {}); end", GIT.join(" ")),
+            _ => format!(
+                "for ((n = 0; n < {DRAWS}; n++)); do x=$(git {}); done",
+                GIT.join(" ")
+            ),
+        };
+        let by_itself = ms(took(home, &few, shell, &asks)
+            .saturating_sub(took(home, &few, shell, "true"))
+            / DRAWS);
+        println!(
+            "{:<12} {:<10} {:>12} {by_itself:>16.2}",
+            "git status", shell, ""
         );
         for ready in ready::ALL {
             let doc = SetupDoc::parse("s", b"[palettes.a]\n").unwrap();
