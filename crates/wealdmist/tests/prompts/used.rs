@@ -97,6 +97,69 @@ fn another_home_takes_the_same_design() {
     assert_eq!(other.read(".bashrc"), "# theirs\n");
 }
 
+/// Which file a shell in which one logs in reads is asked of the shell itself.
+#[test]
+fn shells_in_which_one_logs_in_draw_the_design() {
+    if !have(&["bash"]) {
+        return;
+    }
+    for (files, is_apart) in [
+        (&[(".profile", "true\n")][..], true),
+        (
+            &[(".profile", "[ -z \"$BASH_VERSION\" ] || . ~/.bashrc\n")],
+            false,
+        ),
+        (
+            &[(".bash_login", "true\n"), (".profile", ". ~/.bashrc\n")],
+            true,
+        ),
+        (
+            &[
+                (".bash_profile", ". ~/.profile\n"),
+                (".profile", ". ~/.bashrc\n"),
+            ],
+            false,
+        ),
+    ] {
+        let scratch = Scratch::new();
+        scratch.write(".bashrc", "PS1='usual '\n");
+        for (path, text) in files {
+            scratch.write(path, text);
+        }
+        let starts = |wanted: &str| {
+            let mut command = scratch.command("setsid");
+            command
+                .args(["--ctty", "bash", "-l"])
+                .env("PS1", "other ")
+                .env("HISTFILE", "/dev/null");
+            let terminal = Shell::start(&mut command, 60);
+            first_row(&terminal, &format!("{files:?}: {wanted}"), |row| {
+                row.starts_with(wanted)
+            });
+        };
+        let told = scratch.said(&["check"], &[0, 1]);
+        assert_eq!(
+            told.contains("shells in which one logs in"),
+            is_apart,
+            "{told}"
+        );
+        if !is_apart {
+            starts("usual");
+        }
+        scratch.said(&["prompt", "use", "Narrows", "--in", "bash"], &[0]);
+        scratch.said(&["set", "prompt.parts.input.sign", "tide"], &[0]);
+        scratch.said(&["set", "prompt.parts.input.sign-root", "tide"], &[0]);
+        scratch.said(&["apply", "--no-reload"], &[0]);
+        starts("~ tide");
+        let told = scratch.said(&["check"], &[0, 1]);
+        assert!(!told.contains("shells in which one logs in"), "{told}");
+        scratch.said(&["undo", "--no-reload"], &[0]);
+        for (path, text) in files {
+            assert_eq!(scratch.read(path), *text);
+        }
+    }
+}
+
 #[test]
 fn what_takes_the_prompt_away_is_found() {
     let cases: [(&str, &str, &[&str]); 3] = [

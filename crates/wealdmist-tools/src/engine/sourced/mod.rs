@@ -165,6 +165,12 @@ pub trait Dialect: Sync {
     }
     /// The line that loads a file where it is there.
     fn load(&self, word: &Code) -> Code;
+    /// The file that shells in which one logs in read in place of the usual one, and the line that loads a file
+    /// there.
+    fn login(&self, access: &dyn Access, word: &Code) -> Option<(PathBuf, Code)> {
+        let _ = (access, word);
+        None
+    }
     /// A file in the home, as a word of a script that is shared.
     fn anywhere(&self, ours: &'static str) -> Code {
         Code::of("\"$HOME/.config/wealdmist/{}\"", &[&Code::fixed(ours)])
@@ -268,6 +274,46 @@ impl Sourced {
     fn is_loaded(report: &ToolReport) -> bool {
         let theme = report.effective(&RoleId::from(Property::Theme));
         theme.is_some_and(|r| r.value == Value::Text(OUR_THEME.into()))
+    }
+
+    /// The file of shells in which one logs in that does not come to the usual one, nor to our script, with the line
+    /// that would load it.
+    fn apart(&self, access: &dyn Access) -> Option<(PathBuf, Code)> {
+        let ours = self.path(access);
+        let word = self.dialect.word(access, &ours)?;
+        let (login, line) = self.dialect.login(access, &word)?;
+        let usual = (self.file)(access);
+        let read = ToolReport::new(self.id);
+        let ran = self.dialect.run(access, read, &login, &ours, &[]);
+        let comes = ran.visits.iter().any(|visit| visit.file.path == usual);
+        (!comes && ran.loaded.is_none()).then_some((login, line))
+    }
+
+    /// Says that such a file is read in place of the usual one.
+    fn tell_apart(&self, access: &dyn Access, report: &mut ToolReport) {
+        if report.files.is_empty() {
+            return;
+        }
+        let Some((login, _)) = self.apart(access) else {
+            return;
+        };
+        let Some(file) = shared::load(access, report, &login, &[], false) else {
+            return;
+        };
+        let usual = (self.file)(access);
+        let usual = match usual.strip_prefix(access.home()) {
+            Ok(rest) => format!("~/{}", rest.display()),
+            Err(_) => usual.display().to_string(),
+        };
+        report.problems.push(FileProblem {
+            at: Some(file.position(0)),
+            path: file.path,
+            message: format!(
+                "shells in which one logs in read this file and not {usual}: the prompt there is another one"
+            ),
+            help: format!("let it read that file, `. {usual}`, or have a prompt made for this shell"),
+            blocks_edits: false,
+        });
     }
 
     /// Edits of colors where they stand: of what is typed, and without a prompt of ours those of the person's own.
@@ -433,6 +479,7 @@ impl Adapter for Sourced {
         report.prompt = self.own_design(&ran.prompts, &ran.visits, &report);
         self.others(&ran.others, &ran.visits, &mut report);
         self.defaults(&ran.defaults, &mut report);
+        self.tell_apart(access, &mut report);
         glyphs::collect(&mut report, &[self.comment], |_| self.syntax, |p| p == ours);
         report.drawn = drawn(&report, &stretches);
         report
@@ -477,6 +524,14 @@ impl Adapter for Sourced {
                     edits.add(&file, splice);
                 }
             }
+        }
+        if let Some((login, line)) = self.apart(access)
+            && let Some(file) = report.file(&login)
+        {
+            let mut splice = shared::append_line(&file.bytes, &line, "load the prompt".into());
+            splice.role = Some(RoleId::from(Property::Theme));
+            splice.needs = Some(ours.clone());
+            edits.add(&login, splice);
         }
         let mut out = plan.edits;
         out.extend(edits.finish(self.id, report));

@@ -6,7 +6,7 @@ mod prompt;
 mod script;
 
 use std::ops::Range;
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use wealdmist_core::color::Rgb;
 use wealdmist_core::glyph::Syntax;
@@ -17,7 +17,7 @@ use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::Setup;
 use wealdmist_core::text;
 
-use crate::access::Access;
+use crate::access::{Access, Loaded};
 use crate::document::shell::Kin;
 use crate::glyphs;
 use crate::live::Live;
@@ -108,6 +108,20 @@ impl Dialect for Bash {
         Code::of("[ -r {} ] && . {}  # the prompt", &[word, word])
     }
 
+    fn login(&self, access: &dyn Access, word: &Code) -> Option<(PathBuf, Code)> {
+        let names = [".bash_profile", ".bash_login", ".profile"];
+        let files = names.map(|name| access.home().join(name));
+        let file = files
+            .into_iter()
+            .find(|file| access.read(file) != Loaded::Missing)?;
+        // Other shells may read it, too, and whoever starts the desktop.
+        let line = Code::of(
+            "[ -z \"$BASH_VERSION\" ] || [ ! -r {} ] || . {}  # the prompt",
+            &[word, word],
+        );
+        Some((file, line))
+    }
+
     fn spell(&self, color: Rgb, read: &Reading, _: Option<u8>, _: &[u8]) -> Code {
         bourne::escape(color, read.role.is_ground())
     }
@@ -193,6 +207,61 @@ mod tests {
 
     fn planned(access: &MemoryAccess, setup: &str) -> Vec<(PathBuf, String)> {
         testing::planned(&BASH, access, setup)
+    }
+
+    #[test]
+    fn shells_in_which_one_logs_in_come_to_the_prompt_too() {
+        const SETUP: &str = "[palettes.a]\nforeground='#dddddd'\nbackground='#101010'\n[tools.bash]\ngenerate=true\n[prompt]\n";
+        let line = "[ -z \"$BASH_VERSION\" ] || [ ! -r \"$HOME/.config/wealdmist/prompt.bash\" ] || . \"$HOME/.config/wealdmist/prompt.bash\"  # the prompt";
+        for (files, apart) in [
+            (&[(".profile", "umask 022\n")][..], Some(".profile")),
+            (
+                &[
+                    (".bash_profile", "PATH=~/bin:$PATH\n"),
+                    (".profile", ". ~/.bashrc\n"),
+                ],
+                Some(".bash_profile"),
+            ),
+            (
+                &[(".bash_login", ". ~/.bashrc\n"), (".profile", "\n")],
+                None,
+            ),
+            (
+                &[(
+                    ".profile",
+                    "if [ -n \"$BASH_VERSION\" ]; then\n  if [ -f \"$HOME/.bashrc\" ]; then\n    . \"$HOME/.bashrc\"\n  fi\nfi\n",
+                )],
+                None,
+            ),
+            (&[], None),
+        ] {
+            let mut access = MemoryAccess::with(&[(".bashrc", "PS1='\\u '\n")]);
+            for (path, text) in files {
+                access
+                    .files
+                    .insert(access.home().join(path), text.as_bytes().to_vec());
+            }
+            let told = |access: &MemoryAccess| {
+                let report = read(access);
+                let told = report
+                    .problems
+                    .iter()
+                    .find(|p| p.message.contains("logs in"));
+                told.and_then(|p| Some(p.path.file_name()?.to_string_lossy().into_owned()))
+            };
+            assert_eq!(told(&access).as_deref(), apart, "{files:?}");
+            let edits = planned(&access, SETUP);
+            for (path, text) in &edits {
+                let is_login = path.ends_with(apart.unwrap_or("none"));
+                assert_eq!(text.contains(line), is_login, "{}: {text}", path.display());
+            }
+            assert_eq!(edits.len(), 2 + usize::from(apart.is_some()));
+            for (path, text) in edits {
+                access.files.insert(path, text.into_bytes());
+            }
+            assert_eq!(told(&access), None);
+            assert!(planned(&access, SETUP).is_empty(), "{files:?}");
+        }
     }
 
     const RC: &str = "# PS1='\\[\\e[31m\\]\\u'\nif true; then\n  PS1='\\[\\e[1;32m\\]\\u@\\h\\[\\e[0m\\] \\[\\e[38;5;75m\\]\\w\\[\\e[0m\\]\\$ '\nfi";

@@ -138,8 +138,8 @@ impl Shell<'_> {
                 b"-n" => Some(false),
                 _ => None,
             };
-            // The prompt is set to something before the file is read.
-            let is_prompt = matches!(words.last(), Some(Word { parts, .. }) if matches!(parts.as_slice(), [Part::Variable(name, ..)] if matches!(self.called(name).as_str(), "PS1" | "PROMPT")));
+            // The prompt and the version are set to something before the file is read.
+            let is_prompt = matches!(words.last(), Some(Word { parts, .. }) if matches!(parts.as_slice(), [Part::Variable(name, ..)] if matches!(self.called(name).as_str(), "PS1" | "PROMPT" | "BASH_VERSION" | "ZSH_VERSION")));
             if let Some(wants) = wants
                 && is_prompt
                 && empty.iter().all(Option::is_none)

@@ -104,6 +104,15 @@ pub fn run(
     };
     let own = Text::nowhere(own).not_known(&system);
     shell.state.set(prompt, Some(own));
+    let version: Why = "the version of the shell".into();
+    let version = Text::nowhere("").not_known(&version);
+    shell.state.set(
+        match kin {
+            Kin::Bash => "BASH_VERSION",
+            Kin::Zsh => "ZSH_VERSION",
+        },
+        Some(version),
+    );
     shell.state.set_all("TERM", terminals(terms));
     // Every terminal of ours says so.
     shell
