@@ -34,6 +34,7 @@ pub fn situation(home: &Home, folder: &Path) -> Result<Situation, String> {
         root,
         ssh: std::env::var_os("SSH_CONNECTION").is_some(),
         folder: home.contract(folder),
+        beginnings: beginnings(home, folder),
         writable: files::can_write(folder),
         repository: repository_of(folder),
         battery: places::battery(),
@@ -43,6 +44,37 @@ pub fn situation(home: &Home, folder: &Path) -> Result<Situation, String> {
             .collect(),
         ..sample
     })
+}
+
+/// How many letters of each folder of a path, as it is shown, tell it from the folders beside it.
+fn beginnings(home: &Home, folder: &Path) -> Vec<usize> {
+    let parts = home.contract(folder);
+    let parts = parts.split('/').filter(|p| !p.is_empty()).count();
+    let tells = |folder: &Path| {
+        let name = |path: &Path| Some(path.file_name()?.to_string_lossy().into_owned());
+        let Some((own, beside)) = name(folder).zip(folder.parent()) else {
+            return 1;
+        };
+        let Ok(entries) = fs::read_dir(beside) else {
+            return own.chars().count();
+        };
+        let others: Vec<String> = entries
+            .flatten()
+            .take(limits::FOLDER_ENTRIES)
+            .map(|entry| entry.path())
+            .filter(|path| path != folder && path.is_dir())
+            .filter_map(|path| name(&path))
+            .collect();
+        let letters: Vec<char> = own.chars().collect();
+        let is_alone = |n: &usize| {
+            let begin: String = letters[..*n].iter().collect();
+            !others.iter().any(|other| other.starts_with(&begin))
+        };
+        (1..letters.len()).find(is_alone).unwrap_or(letters.len())
+    };
+    let mut out: Vec<usize> = folder.ancestors().take(parts).map(tells).collect();
+    out.reverse();
+    out
 }
 
 /// Per cent left of this machine's battery, where it has one.

@@ -283,7 +283,7 @@ fn every_script_is_one_that_its_shell_takes() {
     let all = format!(
         "tie=true\nblank=true\npast='sign'\ngap=\"'$(x)`\\\\%\"\nstretch='%'\n[[prompt.line]]\nleft=[{}]\n[[prompt.line]]\nleft=['input']\n\
          [prompt.parts.rust]\nversion=true\nfiles=[\"it's $(x)\"]\n[prompt.parts.time]\ntwelve=true\n[prompt.parts.changes]\nas='counts'\n\
-         [prompt.parts.status]\nas='counts'\n[prompt.parts.folder]\nwithin=true\nbefore=\"'\\\\ \\\"$x`\"\n[prompt.parts.input]\nsign-failed='!'\n",
+         [prompt.parts.status]\nas='counts'\n[prompt.parts.folder]\nwithin=true\nbeginnings=true\nbefore=\"'\\\\ \\\"$x`\"\n[prompt.parts.input]\nsign-failed='!'\n",
         names.join(",")
     );
     is_well_formed(

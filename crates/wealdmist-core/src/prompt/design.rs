@@ -101,6 +101,8 @@ pub struct Tells {
     pub folders: u8,
     /// Whether a path begins at its repository.
     pub within: bool,
+    /// Whether folders that are left out are told by as many letters as tell them from their neighbours.
+    pub beginnings: bool,
     /// Characters of a name that are shown at most.
     pub longest: u16,
     /// How changes and statuses are written.
@@ -203,6 +205,7 @@ impl Part {
             tells: Tells {
                 folders: 3,
                 within: false,
+                beginnings: false,
                 longest: if kind == Kind::Folder { 0 } else { 32 },
                 style: Style::One,
                 above: match kind {

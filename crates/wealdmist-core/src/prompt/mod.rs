@@ -29,7 +29,7 @@ pub use ink::{Hue, ground, hue, usage};
 pub use kind::{Item, KNOWN, Kind, Known, UNKNOWN, elided};
 pub use shape::{Joint, Shape};
 pub use situation::{Mode, Repository, Situation};
-pub use told::{SIGNALS, Told, clean, cut, shorten, span, told};
+pub use told::{SIGNALS, Told, clean, cut, span, told};
 
 #[cfg(test)]
 pub(crate) mod tests;

@@ -38,6 +38,8 @@ pub struct Situation {
     pub memory: u8,
     /// Hundredths of the load.
     pub load: u32,
+    /// How many letters of each folder of the path tell it from its neighbours; where that is not known, its first.
+    pub beginnings: Vec<usize>,
     /// Files in the folder.
     pub files: Vec<String>,
     /// Versions of programs, by the program.
@@ -104,6 +106,7 @@ impl Situation {
             battery: Some(83),
             memory: 41,
             load: 62,
+            beginnings: Vec::new(),
             files: Vec::new(),
             versions: vec![
                 ("rustc".into(), "1.92.0".into()),

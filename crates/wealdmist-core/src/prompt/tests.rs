@@ -61,10 +61,36 @@ fn the_plain_design_shows_what_matters() {
 
 #[test]
 fn long_paths_keep_their_end() {
-    assert_eq!(shorten("~/a/b/c", 2, "…"), "…/b/c");
-    assert_eq!(shorten("~/a", 2, "…"), "~/a");
-    assert_eq!(shorten("/", 2, "…"), "/");
-    assert_eq!(shorten("/a/b/c", 0, "…"), "/a/b/c");
+    let shown = |path: &str, keep: u8, more: &str, letters: &[usize]| {
+        let text = format!(
+            "[[prompt.line]]\nleft=['folder','input']\n[prompt.parts.folder]\nfolders={keep}\n{more}"
+        );
+        let at = Situation {
+            folder: path.into(),
+            beginnings: letters.to_vec(),
+            ..Situation::home()
+        };
+        let all = rows(&design(&text, SymbolLevel::Plain), &at);
+        all[0].trim_end_matches(" $ ").to_owned()
+    };
+    assert_eq!(shown("~/a/b/c", 2, "", &[]), "…/b/c");
+    assert_eq!(shown("~/a", 2, "", &[]), "~/a");
+    assert_eq!(shown("/", 2, "", &[]), "/");
+    assert_eq!(shown("/a/b/c", 0, "", &[]), "/a/b/c");
+    assert_eq!(shown("/a/b/c", 1, "", &[]), "…/c");
+    let begin =
+        |path: &str, keep: u8, letters: &[usize]| shown(path, keep, "beginnings=true\n", letters);
+    assert_eq!(
+        begin("~/src/marsh-gauge/weir", 1, &[1, 2, 4, 1]),
+        "~/sr/mars/weir"
+    );
+    assert_eq!(begin("~/.config/tide/ebb", 2, &[]), "~/.c/tide/ebb");
+    assert_eq!(
+        begin("/srv/tide/ebb/漢字/weir", 1, &[1, 9, 1, 1, 1]),
+        "/s/tide/e/漢/weir"
+    );
+    assert_eq!(begin("~/src", 2, &[]), "~/src");
+    assert_eq!(begin("/", 1, &[]), "/");
 }
 
 #[test]

@@ -129,15 +129,35 @@ fn value(part: &Part, at: &Situation, design: &Design) -> Option<Value> {
 
 fn folder(part: &Part, at: &Situation, design: &Design) -> Value {
     let folder = clean(&at.folder);
+    let parts: Vec<&str> = folder.split('/').filter(|p| !p.is_empty()).collect();
     let below = at.repository.as_ref().map(|r| r.below);
-    let path = match below.filter(|_| part.tells.within) {
-        Some(below) => {
-            let parts: Vec<&str> = folder.split('/').filter(|p| !p.is_empty()).collect();
-            parts[parts.len().saturating_sub(below + 1)..].join("/")
+    let below = below.filter(|_| part.tells.within);
+    let from = below.map_or(0, |below| parts.len().saturating_sub(below + 1));
+    let keep = usize::from(part.tells.folders);
+    let shown = match keep > 0 && parts.len() - from > keep {
+        false if below.is_none() => folder.clone(),
+        false => parts[from..].join("/"),
+        true => {
+            let kept = parts.len() - keep;
+            let rest = parts[kept..].join("/");
+            match part.tells.beginnings {
+                false => format!("{}/{rest}", design.elided),
+                true => {
+                    let begin = |i: usize| -> String {
+                        let least = if parts[i].starts_with('.') { 2 } else { 1 };
+                        let letters = at.beginnings.get(i).copied().unwrap_or(1);
+                        parts[i].chars().take(letters.max(least)).collect()
+                    };
+                    let left_out: Vec<String> = (from..kept).map(begin).collect();
+                    let root = match below.is_none() && folder.starts_with('/') {
+                        true => "/",
+                        false => "",
+                    };
+                    format!("{root}{}/{rest}", left_out.join("/"))
+                }
+            }
         }
-        None => folder.clone(),
     };
-    let shown = shorten(&path, part.tells.folders, &design.elided);
     let last = folder.rsplit('/').next().filter(|l| !l.is_empty());
     Value {
         last: Some(last.unwrap_or(&folder).to_owned()),
@@ -290,15 +310,4 @@ pub fn cut(text: &str, longest: u16, elided: &str) -> String {
         Some((end, _)) if longest > 0 => format!("{}{elided}", &text[..end]),
         _ => text.to_owned(),
     }
-}
-
-/// The last `keep` parts of a path, with a mark for what is left out; 0 keeps all.
-#[must_use]
-pub fn shorten(folder: &str, keep: u8, elided: &str) -> String {
-    let parts: Vec<&str> = folder.split('/').filter(|p| !p.is_empty()).collect();
-    let keep = usize::from(keep);
-    if keep == 0 || parts.len() <= keep {
-        return folder.to_owned();
-    }
-    format!("{elided}/{}", parts[parts.len() - keep..].join("/"))
 }

@@ -362,6 +362,7 @@ fn differing(part: &Part, usual: &Part) -> Vec<Entry> {
         tells.folders.to_string(),
     );
     say("within", tells.within, "true".into());
+    say("beginnings", tells.beginnings, "true".into());
     say(
         "longest",
         tells.longest != other.longest,
@@ -534,6 +535,7 @@ mod tests {
                 tells.seconds = dice[11] & 2 > 0;
                 tells.version = dice[11] & 4 > 0;
                 tells.within = dice[11] & 8 > 0;
+                tells.beginnings = dice[11] & 32 > 0;
                 if dice[11] & 16 > 0 && part.kind == Kind::Language {
                     tells.files.push("tide.toml".into());
                 }

@@ -20,7 +20,7 @@ const KEYS: [&str; 15] = [
     "blank", "tie", "past", "more",
 ];
 /// The keys of a part.
-const PART_KEYS: [&str; 25] = [
+const PART_KEYS: [&str; 26] = [
     "kind",
     "when",
     "sign",
@@ -35,6 +35,7 @@ const PART_KEYS: [&str; 25] = [
     "gives-way",
     "folders",
     "within",
+    "beginnings",
     "longest",
     "as",
     "above",
@@ -334,6 +335,7 @@ impl Reader {
             tells.below = n as u32;
         }
         tells.within = self.flag(table, "within", false);
+        tells.beginnings = self.flag(table, "beginnings", false);
         tells.twelve = self.flag(table, "twelve", false);
         tells.seconds = self.flag(table, "seconds", false);
         tells.version = self.flag(table, "version", false);

@@ -17,6 +17,14 @@ pub fn prepare(scratch: &Scratch) {
     for folder in [
         "src/marsh-gauge/stations/north/weir",
         "deep/a/b/c/d/e",
+        // What stands beside them tells how short they may be.
+        "deep/ab",
+        "deep/a/b/ca",
+        "src/marsh-gauge/star",
+        "src/marsh-gauge/st*",
+        "down/.tide/.ebb/$(x)/neap",
+        "down/.tied",
+        "down/.tide/.ebb/$[x]",
         "many",
         "漢字/ö",
     ] {
@@ -76,6 +84,10 @@ pub fn cases() -> Vec<Case> {
         Case {
             typed: "cd ~/deep/a/b/c/d/e",
             at: at("~/deep/a/b/c/d/e"),
+        },
+        Case {
+            typed: "cd ~/down/.tide/.ebb/*x*/neap",
+            at: at("~/down/.tide/.ebb/$(x)/neap"),
         },
         Case {
             typed: "cd ~/漢字/ö",
@@ -189,7 +201,38 @@ pub fn now(at: &Situation, scratch: &Scratch, width: usize) -> Situation {
         let head = std::fs::read_to_string(scratch.home().join("src/stuck/.git/HEAD")).unwrap();
         head[..8].clone_into(&mut repository.branch);
     }
+    at.beginnings = beginnings(&at.folder, scratch);
     // Root may write everywhere.
     at.writable = at.root || at.folder.starts_with('~');
     at
+}
+
+/// How many letters of each folder of a path tell it from those beside it: found by what is there.
+fn beginnings(path: &str, scratch: &Scratch) -> Vec<usize> {
+    let mut folder = match path.starts_with('~') {
+        true => scratch.home().parent().unwrap().to_owned(),
+        false => "/".into(),
+    };
+    let mut out = Vec::new();
+    for name in path.split('/').filter(|p| !p.is_empty()) {
+        let next = match name {
+            "~" => scratch.home(),
+            _ => folder.join(name),
+        };
+        let beside = std::fs::read_dir(&folder).unwrap().flatten();
+        let beside = beside
+            .map(|e| e.path())
+            .filter(|p| p.is_dir() && *p != next);
+        let beside: Vec<String> = beside
+            .map(|p| p.file_name().unwrap().to_string_lossy().into_owned())
+            .collect();
+        let all = name.chars().count();
+        let is_alone = |n: &usize| {
+            let begin: String = name.chars().take(*n).collect();
+            beside.iter().all(|other| !other.starts_with(&begin))
+        };
+        out.push((1..all).find(is_alone).unwrap_or(all));
+        folder = next;
+    }
+    out
 }

@@ -160,6 +160,7 @@ pub fn design(dice: &mut Dice) -> String {
             Some(Kind::Folder) => {
                 of("folders", dice.below(6).to_string());
                 of("within", dice.percent(40).to_string());
+                of("beginnings", dice.percent(40).to_string());
             }
             Some(Kind::Changes | Kind::Status) => {
                 of("as", quoted(["one", "each", "counts"][dice.below(3)]));

@@ -580,7 +580,10 @@ fn sayable(design: &Design) -> Design {
                 part.tells.longest = 0;
             }
             Kind::Branch => part.tells.longest = 0,
-            Kind::Folder if part.tells.folders > 0 => part.tells.within = false,
+            Kind::Folder if part.tells.folders > 0 => {
+                part.tells.within = false;
+                part.tells.beginnings = false;
+            }
             Kind::Changes => part.tells.style = Style::Each,
             Kind::Status => part.tells.style = Style::One,
             Kind::Time => part.tells.seconds = false,

@@ -26,6 +26,7 @@ pub const SHELL: Bourne = Bourne {
         "local time half=pm; printf -v time '%(%H)T %(:%M:%S)T' -1 -1",
         "local date; printf -v date '%(%Y-%m-%d)T' -1",
     ],
+    like: "all=(\"$real/${name:0:$n}\"*/)",
     reads: "IFS= read -r -n 4096",
     at_once: AT_ONCE,
     beside: BESIDE,

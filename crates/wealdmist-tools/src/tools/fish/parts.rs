@@ -111,7 +111,11 @@ fn told(part: &Part, design: &Design) -> Told {
                 0 => Code::fixed("''"),
                 n => Code::of("'(?:[^/]+/){{}}[^/]+'", &[&Code::whole(n - 1)]),
             };
-            let line = Code::of("__wm_folder {} {}", &[&kept, &within]);
+            let begins = match tells.beginnings {
+                true => Code::of(" {}", &[&Code::whole(tells.folders)]),
+                false => Code::default(),
+            };
+            let line = Code::of("__wm_folder {} {}{}", &[&kept, &within, &begins]);
             let mut told = Told::fixed("\"$__wm_dir\"").first(line);
             told.last = Some(Code::fixed("\"$__wm_dir_last\""));
             told

@@ -56,7 +56,7 @@ set -g __wm_machine $__wm_text
 # What is worked out once for a folder and a width is worked out anew.
 set -g __wm_dir_of
 set -g __wm_columns
-# The folder: its last parts, or those below a repository, and its last alone.
+@BEGIN@# The folder: its last parts, or those below a repository, and its last alone.
 function __wm_folder
     test "$PWD $HOME $argv" != "$__wm_dir_of"; or return
     set -g __wm_dir_of "$PWD $HOME $argv"
@@ -72,8 +72,10 @@ function __wm_folder
     and string match -qr "(?<__wm_tail>$argv[2])\$" -- "$shown"
     and set shown "$__wm_tail"
     test -n "$argv[1]"
-    and string match -qr "[^/]/(?<__wm_tail>$argv[1])\$" -- "$shown"
-    and set shown @ELIDED@/"$__wm_tail"
+    and string match -qr "^(?<__wm_rest>.*[^/])/(?<__wm_tail>$argv[1])\$" -- "$shown"
+    and begin
+        set shown @ELIDED@/"$__wm_tail"
+@BEGINS@    end
     set -g __wm_dir "$shown"
 end
 @FACTS@# Adds a text in a color.

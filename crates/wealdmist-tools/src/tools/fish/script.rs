@@ -32,6 +32,10 @@ pub fn script(setup: &Setup, look: &Look, path: &Code) -> Code {
         .map(|p| Code::whole(painted.ground(p)))
         .collect();
     let none: Vec<Code> = design.parts().map(|_| Code::fixed("0")).collect();
+    let [begin, begins] = match design.parts().any(|p| p.tells.beginnings) {
+        true => [BEGIN, BEGINS],
+        false => ["", ""],
+    };
     let parts = [
         ("@FILE@", path.clone()),
         ("@DEEP@", deep),
@@ -48,6 +52,8 @@ pub fn script(setup: &Setup, look: &Look, path: &Code) -> Code {
         ("@SHORT@", short(design)),
         ("@ELIDED@", word(&design.elided)),
         ("@NARROW@", Code::fixed(NARROW)),
+        ("@BEGIN@", Code::fixed(begin)),
+        ("@BEGINS@", Code::fixed(begins)),
         (
             "@TIE@",
             Code::fixed(if is_tied(design) { " - 2" } else { "" }),
@@ -233,6 +239,45 @@ fn line_code(line: &Line, n: usize, first: usize, is_last: bool) -> Code {
     }
     out
 }
+
+/// Shortens the names of folders that are left out.
+const BEGIN: &str = r#"# The names of what is left out, each by as many letters as tell it from those beside it.
+function __wm_begin
+    set -l left $argv[1]
+    set -l out
+    string match -qr "(?s)^(?<__wm_up>.*?)(?:/[^/]*){$argv[2]}\z" -- "$PWD"
+    while test -n "$left" -a "$left" != '~'
+        string match -qr '(?s)^(?<__wm_up>.*)/(?<__wm_base>[^/]*)\z' -- "$__wm_up"; or break
+        set -l start $__wm_base
+        set -l least 1
+        string match -q '.*' -- "$__wm_base"; and set least 2
+        if test -r "$__wm_up/"
+            for n in (seq $least (string length -- "$__wm_base"))
+                string match -qr "(?s)^(?<start>.{$n})" -- "$__wm_base"
+                set -l all $__wm_up/$start*/
+                set -q all[2]; or break
+            end
+        end
+        __wm_clean "$start"
+        set out "/$__wm_text$out"
+        if not string match -q '*/*' -- "$left"
+            string match -qr '^/(?<out>.*)' -- "$out"
+            set left ''
+            break
+        end
+        string match -qr '^(?<left>.*)/' -- "$left"
+    end
+    set -g __wm_text "$left$out"
+end
+"#;
+
+/// Has them shortened.
+const BEGINS: &str = r#"        if test -n "$argv[3]"
+            set -l tail $__wm_tail
+            __wm_begin "$__wm_rest" $argv[3]
+            set shown "$__wm_text/$tail"
+        end
+"#;
 
 /// A program's version, kept until the program is another one; asked for in the background.
 const VERSION: &str = r#"function __wm_version

@@ -447,7 +447,7 @@ impl<'a> Writer<'a> {
                 );
                 self.set(module, "truncate_to_repo", is(tells.within));
                 // What leads to a repository is no folder that is left out.
-                let elided = match tells.within {
+                let elided = match tells.within || tells.beginnings {
                     true => String::new(),
                     false => format!("{}/", self.design.elided),
                 };
@@ -455,7 +455,18 @@ impl<'a> Writer<'a> {
                 if tells.within && tells.folders > 0 {
                     self.leave(name, "what is left out within a repository has no mark");
                 }
-                self.set(module, "fish_style_pwd_dir_length", Said::Number(0));
+                let begins = tells.beginnings && tells.folders > 0;
+                if begins {
+                    self.leave(
+                        name,
+                        "names are cut to one letter, whatever stands beside them",
+                    );
+                }
+                self.set(
+                    module,
+                    "fish_style_pwd_dir_length",
+                    Said::Number(u32::from(begins).into()),
+                );
             }
             Kind::User => {
                 self.set(module, "show_always", is(part.when == When::Always));

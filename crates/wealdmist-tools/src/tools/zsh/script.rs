@@ -24,6 +24,7 @@ pub const SHELL: Bourne = Bourne {
         "local half=pm time=${(%):-%D{%H :%M:%S}}",
         "local date=${(%):-%D{%Y-%m-%d}}",
     ],
+    like: "all=(\"$real/${name:0:$n}\"*(N-/))",
     reads: "IFS= read -r",
     at_once: AT_ONCE,
     beside: BESIDE,

@@ -1,6 +1,10 @@
-# The folder: its last parts, or those below a repository, and its last alone.
+@BEGIN@# The folder: its last parts, or those below a repository, and its last alone.
+__wm_dir_of=''
 __wm_folder() {
   local shown=$PWD rest part keep=$1 below=$2 i
+  # It is worked out once for each folder.
+  [[ $PWD:${HOME-}:$* != "$__wm_dir_of" ]] || return 0
+  __wm_dir_of=$PWD:${HOME-}:$*
   if [[ -z ${HOME-} ]]; then :
   elif [[ $shown == "$HOME" ]]; then shown='~'
   elif [[ $shown == "$HOME"/* ]]; then shown="~${shown#"$HOME"}"; fi
@@ -23,7 +27,9 @@ __wm_folder() {
       [[ $rest == */* ]] || break
       part=/${rest##*/}$part rest=${rest%/*}
     done
-    [[ $rest == ?*/* || ( $rest == ?* && $i -ge $keep ) ]] && shown=@ELIDED@$part
+    if [[ $rest == ?*/* || ( $rest == ?* && $i -ge $keep ) ]]; then
+      shown=@ELIDED@$part
+@BEGINS@    fi
   fi
   __wm_dir=$shown
 }

@@ -62,6 +62,8 @@ pub struct Bourne {
     /// Sets `time` or `date`: of twenty-four hours, with seconds, hours by themselves and the rest, with
     /// seconds, the date.
     pub times: [&'static str; 5],
+    /// Sets `all` to the folders of a folder whose names begin so.
+    pub like: &'static str,
     /// Reads a line that is not too long.
     pub reads: &'static str,
     /// Asks git, as long as the prompt waits.
@@ -133,6 +135,11 @@ pub fn script(shell: &Bourne, setup: &Setup, look: &Look, path: &Code) -> Code {
     let design = &painted.design;
     let [deep, flat, few] = DEPTHS.map(|depth| colors(&painted, depth));
     let [part, gap, fill] = shell.puts.map(Code::fixed);
+    let like = [("@LIKE@", Code::fixed(shell.like))];
+    let [begin, begins] = match design.parts().any(|p| p.tells.beginnings) {
+        true => [Code::filled(BEGIN, &like), Code::fixed(BEGINS)],
+        false => [Code::default(), Code::default()],
+    };
     let arrange = Code::filled(
         include_str!("arrange.sh"),
         &[
@@ -140,6 +147,8 @@ pub fn script(shell: &Bourne, setup: &Setup, look: &Look, path: &Code) -> Code {
             ("@GAP@", gap),
             ("@FILL@", fill),
             ("@ELIDED@", word(&design.elided)),
+            ("@BEGIN@", begin),
+            ("@BEGINS@", begins),
         ],
     );
     let parts = [
@@ -415,6 +424,39 @@ fn line_code(shell: &Bourne, design: &Design, line: &Line, first: usize, is_last
     }
     out
 }
+
+/// Shortens the names of folders that are left out.
+const BEGIN: &str = r#"# The names of what is left out, each by as many letters as tell it from those beside it.
+__wm_begin() {
+  local left=$1 out='' real=$PWD name n all
+  for ((n = 0; n < $2; n++)); do real=${real%/*}; done
+  while [[ -n $left && $left != '~' ]]; do
+    name=${real##*/} real=${real%/*}
+    n=1
+    [[ $name != .?* ]] || n=2
+    for ((; n < ${#name}; n++)); do
+      [[ -r ${real:-/} ]] || { n=${#name}; break; }
+      @LIKE@
+      ((${#all[@]} != 1)) || break
+    done
+    __wm_clean "${name:0:$n}"
+    out=/$__wm_text$out
+    if [[ $left != */* ]]; then
+      out=${out#/} left=''
+      break
+    fi
+    left=${left%/*}
+  done
+  __wm_text=$left$out
+}
+"#;
+
+/// Has them shortened.
+const BEGINS: &str = r#"      if [[ -n $3 ]]; then
+        __wm_begin "$rest" "$keep"
+        shown=$__wm_text$part
+      fi
+"#;
 
 /// How long the last command ran.
 const TOOK: &str = r#"  __wm_took=-1

@@ -89,7 +89,11 @@ fn told(shell: &Bourne, part: &Part, design: &Design) -> Told {
             } else {
                 "''"
             });
-            let line = Code::of("__wm_folder {} {}", &[&Code::whole(tells.folders), &within]);
+            let begins = Code::fixed(if tells.beginnings { "1" } else { "''" });
+            let line = Code::of(
+                "__wm_folder {} {} {}",
+                &[&Code::whole(tells.folders), &within, &begins],
+            );
             let mut told = Told::fixed("$__wm_dir").first(line);
             told.last = Some(Code::fixed("$__wm_dir_last"));
             told

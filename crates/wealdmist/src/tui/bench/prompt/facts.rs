@@ -176,7 +176,11 @@ pub fn of_part(ws: &Workspace, design: &Design, index: usize) -> Vec<Fact> {
                 1 => "the last one".to_owned(),
                 n => format!("the last {n}"),
             };
-            out.push(fact("f", "folders", folders));
+            let others = match part.tells.beginnings && part.tells.folders > 0 {
+                true => ", the others by their first letters",
+                false => "",
+            };
+            out.push(fact("f", "folders", format!("{folders}{others}")));
         }
         Kind::Language => {
             let version = match (part.tells.asks.is_empty(), part.tells.version) {

@@ -585,7 +585,13 @@ fn changed(act: Act, pointed: usize, design: &mut Design) -> Result<Option<usize
         }
         Act::Style => return Err("only changes and the status can be written in several ways"),
         Act::Folders if part.kind == Kind::Folder => {
-            part.tells.folders = after(&[1, 2, 3, 4, 0], part.tells.folders);
+            let counts = [1, 2, 3, 4].into_iter();
+            let all: Vec<(u8, bool)> = counts
+                .flat_map(|n| [(n, false), (n, true)])
+                .chain([(0, false)])
+                .collect();
+            let tells = &mut part.tells;
+            (tells.folders, tells.beginnings) = after(&all, (tells.folders, tells.beginnings));
         }
         Act::Folders => return Err("f is for the folder and for languages"),
         Act::Version if part.kind != Kind::Language => return Err("only languages have a version"),
