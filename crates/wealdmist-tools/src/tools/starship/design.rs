@@ -465,7 +465,7 @@ impl<'a> Writer<'a> {
                 self.set(
                     module,
                     "fish_style_pwd_dir_length",
-                    Said::Number(u32::from(begins).into()),
+                    Said::Number(u32::from(begins)),
                 );
             }
             Kind::User => {
