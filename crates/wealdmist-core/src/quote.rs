@@ -269,6 +269,8 @@ pub enum Quoting {
     Double,
     /// Between `$'` and `'`.
     Dollar,
+    /// Between the single quotes of PowerShell, which takes curved ones for such, too.
+    PowerShell,
     /// Between the double quotes of Lua.
     LuaDouble,
     /// Between the single quotes of Lua.
@@ -352,6 +354,16 @@ impl Quoting {
             Self::Single => refuse("'"),
             Self::Double => escape("\"\\$`"),
             Self::Dollar | Self::LuaSingle => escape("'\\"),
+            Self::PowerShell => {
+                let mut out = String::with_capacity(text.len() + 8);
+                for c in text.chars() {
+                    if matches!(c, '\'' | '\u{2018}'..='\u{201b}') {
+                        out.push(c);
+                    }
+                    out.push(c);
+                }
+                Some(out)
+            }
             Self::LuaDouble => escape("\"\\"),
             Self::LuaLong => refuse("]"),
             Self::Json => escape("\"\\"),

@@ -7,6 +7,7 @@ pub(crate) mod foot;
 pub(crate) mod ghostty;
 pub(crate) mod kitty;
 mod nvim;
+mod powershell;
 mod starship;
 mod tmux;
 mod zsh;
@@ -32,7 +33,7 @@ use crate::table::Table;
 
 /// Every tool, the terminal first.
 #[must_use]
-pub fn adapters() -> [&'static dyn Adapter; 10] {
+pub fn adapters() -> [&'static dyn Adapter; 11] {
     [
         &kitty::KITTY,
         &alacritty::ALACRITTY,
@@ -43,6 +44,7 @@ pub fn adapters() -> [&'static dyn Adapter; 10] {
         &bash::BASH,
         &zsh::ZSH,
         &fish::FISH,
+        &powershell::POWERSHELL,
         &starship::Starship,
     ]
 }

@@ -10,6 +10,7 @@ mod generation;
 pub mod own;
 pub mod painted;
 pub mod repository;
+pub(crate) mod said;
 pub(crate) mod told;
 
 use std::ops::Range;

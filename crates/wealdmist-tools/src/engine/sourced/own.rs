@@ -96,6 +96,8 @@ struct Reader<'a, 'b> {
     report: &'a mut ToolReport,
     stretches: &'a mut Vec<Stretch>,
     segments: usize,
+    /// What the way of a choice is for that is drawn.
+    way: Option<RoleId>,
     /// The readings that parts of the prompt have become.
     known: Vec<(Range<usize>, usize)>,
 }
@@ -122,6 +124,7 @@ pub fn read(
         report,
         stretches,
         segments: 0,
+        way: None,
         known: Vec::new(),
     };
     reader.all(pieces, vec![Pen::default()]);
@@ -139,7 +142,7 @@ impl Reader<'_, '_> {
                         match layer {
                             Layer::Text => {
                                 pen.text.clone_from(&new);
-                                pen.job = None;
+                                pen.job.clone_from(&self.way);
                             }
                             Layer::Ground => pen.ground.clone_from(&new),
                         }
@@ -159,7 +162,10 @@ impl Reader<'_, '_> {
                     let mut after: Vec<Pen> = Vec::new();
                     for (job, pieces) in ways {
                         let before = pens.clone();
+                        let outer = self.way.clone();
+                        self.way = job.map(RoleId::known).or(outer.clone());
                         let mut pens = self.all(pieces, pens.clone());
+                        self.way = outer;
                         for (pen, old) in pens.iter_mut().zip(&before) {
                             if pen.text != old.text {
                                 pen.job = pen.job.take().or(job.map(RoleId::known));

@@ -74,6 +74,9 @@ pub const MAX_CONFIGURATION: u32 = 64 << 10;
 /// How long a prompt waits for the answer, in seconds.
 pub const BUDGET: &str = "0.25";
 
+/// The same in milliseconds.
+pub const BUDGET_MS: u32 = 250;
+
 /// How long the question may take beside the prompt, in seconds.
 pub const SECONDS: u32 = 10;
 

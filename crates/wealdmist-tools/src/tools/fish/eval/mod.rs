@@ -20,22 +20,8 @@ use crate::evaluated::text::Text;
 use crate::evaluated::{Ground, Visit};
 use crate::limits;
 use crate::shared::{self, Includer};
+pub use crate::sourced::said::{BETWEEN, EITHER, EITHER_END, MARK, MARKED, NONE, OR};
 use crate::sourced::{Ran, terminals, too_much};
-
-/// Begins what draws nothing by itself, and ends it.
-pub const MARK: u8 = 2;
-/// Ends it.
-pub const MARKED: u8 = 3;
-/// Begins what is one of several.
-pub const EITHER: u8 = 4;
-/// Stands between them.
-pub const OR: u8 = 5;
-/// Ends it.
-pub const EITHER_END: u8 = 6;
-/// Stands between the elements of a list.
-pub const BETWEEN: u8 = 0x1f;
-/// Stands for a list that has none.
-pub const NONE: u8 = 0x1e;
 
 /// How commands ended.
 #[derive(Clone, Copy, PartialEq, Eq)]
