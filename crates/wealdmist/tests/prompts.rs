@@ -12,6 +12,8 @@ mod common;
 #[allow(dead_code, clippy::print_stderr)]
 #[path = "readings/dice.rs"]
 mod dice;
+#[path = "prompts/powershell.rs"]
+mod powershell;
 #[path = "prompts/shell.rs"]
 mod shell;
 #[path = "prompts/used.rs"]
@@ -894,5 +896,83 @@ fn past_prompts_shrink_whatever_was_typed() {
         terminal.types(ends);
         assert_eq!(terminal.shows(told(says)), Ok(()));
         assert!(terminal.text().starts_with('~'), "{}", terminal.text());
+    }
+}
+
+/// What PowerShell's script draws in every situation, at some widths, run by a stand-in for that shell.
+fn judged_by_stand_in(design: &str, level: SymbolLevel, depth: Depth, width: usize) -> Vec<String> {
+    let doc = setup(design, level);
+    let (look, design) = (Look::new(doc.setup()), doc.setup().prompt_at(level));
+    let adapter = adapters().into_iter().find(|a| a.id().0 == "powershell");
+    let (_, code) = adapter.unwrap().generated(doc.setup(), &look).unwrap();
+    let environment: &[(&str, &str)] = match depth {
+        Depth::TrueColor => &[("COLORTERM", "truecolor")],
+        Depth::Indexed256 => &[("TERM", "xterm-256color")],
+        Depth::Ansi16 => &[("TERM", "linux")],
+        Depth::None => &[("NO_COLOR", "1")],
+    };
+    let mut wrong = Vec::new();
+    for mut at in Situation::all() {
+        at.width = width.min(at.width);
+        // What it does not know: all of a pipeline, and the mode of its line editor.
+        at.statuses = vec![at.status()];
+        at.mode = prompt::Mode::None;
+        let (wanted, cursor) = drawn(
+            &prompt::draw(&design, depth != Depth::None, &at),
+            &look,
+            depth,
+            at.width,
+        );
+        let shown = powershell::drawn(&code.lossy(), &at, environment);
+        let columns = std::num::NonZero::new(at.width as u16).unwrap();
+        let mut screen = vt100::Parser::new(std::num::NonZero::new(12).unwrap(), columns, 0);
+        screen.process(shown.replace('\n', "\r\n").as_bytes());
+        if let Err(what) = compared(screen.screen(), &wanted, cursor) {
+            wrong.push(format!(
+                "{}: {what}\nwanted\n{}\nthere is\n{}",
+                at.name,
+                as_text(&wanted),
+                screen.screen().contents()
+            ));
+        }
+    }
+    wrong
+}
+
+#[test]
+fn powershell_draws_every_ready_design_as_core_does() {
+    for (n, ready) in ready::ALL.iter().enumerate() {
+        for (i, (depth, _)) in RUNS.iter().enumerate() {
+            let level = [SymbolLevel::Icons, SymbolLevel::Plain, SymbolLevel::Ascii][(n + i) % 3];
+            for width in [80, 30] {
+                let wrong = judged_by_stand_in(ready.toml, level, *depth, width);
+                assert!(
+                    wrong.is_empty(),
+                    "{}, {level:?}, {depth:?}, {width}: {} wrong\n{}",
+                    ready.name,
+                    wrong.len(),
+                    wrong[0]
+                );
+            }
+        }
+    }
+}
+
+#[test]
+fn powershell_draws_any_design_as_core_does() {
+    let (seed, rounds) = dice::run(10);
+    let mut dice = dice::Dice::new(seed.wrapping_add(9));
+    for n in 0..rounds {
+        let design = chance::design(&mut dice);
+        let level = [SymbolLevel::Icons, SymbolLevel::Plain, SymbolLevel::Ascii][dice.below(3)];
+        let (depth, _) = RUNS[dice.below(RUNS.len())];
+        let width = 16 + dice.below(90);
+        let wrong = judged_by_stand_in(&design, level, depth, width);
+        assert!(
+            wrong.is_empty(),
+            "{n}, seed {seed}: {level:?}, {depth:?}, {width}: {} wrong\n{}\n{design}",
+            wrong.len(),
+            wrong[0]
+        );
     }
 }

@@ -427,7 +427,7 @@ pub struct ImportFrom {
 pub enum PromptCommand {
     /// Draw the design in its situations, as every shell draws it
     Show {
-        /// Another design than the setup's: a ready one, or bash, zsh, fish or starship for what that has now
+        /// Another design than the setup's: a ready one, or bash, zsh, fish, powershell or starship for what that has now
         #[arg(add = Offer::new(complete::designs))]
         name: Option<String>,
         /// The window's width in cells
@@ -438,7 +438,7 @@ pub enum PromptCommand {
     List,
     /// Take a design into the setup, and have it generated for your shells
     Use {
-        /// The name of a ready one, or bash, zsh, fish or starship for what that has now
+        /// The name of a ready one, or bash, zsh, fish, powershell or starship for what that has now
         #[arg(add = Offer::new(complete::designs))]
         name: String,
         /// Only for these shells, or in the file of starship; without any, for all shells that are installed
@@ -450,7 +450,7 @@ pub enum PromptCommand {
     },
     /// Measure what the prompt costs in a shell, part by part, beside the shell's own
     Cost {
-        /// bash, zsh or fish
+        /// bash, zsh, fish or powershell
         #[arg(add = Offer::new(complete::shells))]
         shell: String,
         /// The folder one is in then; without it, the present one
@@ -459,7 +459,7 @@ pub enum PromptCommand {
     },
     /// Print the code that a shell is given
     Code {
-        /// bash, zsh, fish or starship
+        /// bash, zsh, fish, powershell or starship
         #[arg(add = Offer::new(complete::takers))]
         shell: String,
     },

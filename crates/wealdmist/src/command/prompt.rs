@@ -54,7 +54,7 @@ fn with(survey: &Survey, name: &str) -> Result<(SetupDoc, Vec<String>), Failure>
     }
     let all: Vec<&str> = ready::ALL.iter().map(|r| r.name).collect();
     Err(Failure::Usage(format!(
-        "there is no design '{name}'; there are {}, and what bash, zsh, fish or starship has now",
+        "there is no design '{name}'; there are {}, and what bash, zsh, fish, powershell or starship has now",
         all.join(", ")
     )))
 }
