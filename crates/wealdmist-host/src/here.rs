@@ -103,7 +103,10 @@ fn repository_of(folder: &Path) -> Option<Repository> {
     let head = first_line(&git.join("HEAD"))?;
     let branch = match head.strip_prefix("ref: ") {
         Some(name) => name.strip_prefix("refs/heads/").unwrap_or(name).to_owned(),
-        None if head.chars().all(|c| c.is_ascii_hexdigit()) => head.get(..8)?.to_owned(),
+        None if head.chars().all(|c| c.is_ascii_hexdigit()) => match tag(&git, &head) {
+            Some(tag) => tag,
+            None => head.get(..8)?.to_owned(),
+        },
         None => return None,
     };
     Some(Repository {
@@ -113,6 +116,29 @@ fn repository_of(folder: &Path) -> Option<Repository> {
         below,
         stale: false,
     })
+}
+
+/// The tag that is checked out, as the log says and where there is such a one.
+fn tag(git: &Path, head: &str) -> Option<String> {
+    let text = |path: PathBuf| {
+        let mut text = String::new();
+        let file = open_regular(&path).ok()??;
+        file.take(limits::GIT_LOG).read_to_string(&mut text).ok()?;
+        Some(text)
+    };
+    let log = text(git.join("logs/HEAD"))?;
+    let last = log.lines().next_back()?;
+    let (hashes, did) = last.split_once("\tcheckout: moving from ")?;
+    let name = did.rsplit_once(" to ")?.1;
+    (hashes.split(' ').nth(1)? == head).then_some(())?;
+    let common = match first_line(&git.join("commondir")) {
+        Some(path) => git.join(path),
+        None => git.to_owned(),
+    };
+    let is_loose = common.join("refs/tags").join(name).is_file();
+    let line = format!(" refs/tags/{name}");
+    let packed = || text(common.join("packed-refs")).unwrap_or_default();
+    (is_loose || packed().lines().any(|l| l.ends_with(&line))).then(|| name.to_owned())
 }
 
 /// What git is in the middle of there.
@@ -255,6 +281,26 @@ mod tests {
         let there = at.repository.unwrap();
         assert_eq!((there.branch.as_str(), there.below), ("spring-tide", 1));
         assert_eq!(there.counts, Some([0, 0, 0, 1, 0, 0, 0]));
+        // A tag that is checked out, as long as there is one.
+        let beside = deep.parent().unwrap().join("deer");
+        fs::create_dir_all(beside).unwrap();
+        let who = [
+            "-c",
+            "user.name=warden",
+            "-c",
+            "user.email=w@heronry.invalid",
+        ];
+        git(&[&who[..], &["commit", "-q", "--allow-empty", "-m", "one"]].concat());
+        git(&[&who[..], &["tag", "-a", "v0.3", "-m", "x"]].concat());
+        git(&["checkout", "-q", "v0.3"]);
+        let branch = || situation(&home, &deep).unwrap().repository.unwrap().branch;
+        assert_eq!(branch(), "v0.3");
+        git(&["pack-refs", "--all"]);
+        assert_eq!(branch(), "v0.3");
+        git(&["tag", "-d", "v0.3"]);
+        assert_eq!(branch().len(), 8);
+        let at = situation(&home, &deep).unwrap();
+        assert_eq!(at.beginnings[1..], [1, 1, 4]);
         // What could run a program is not asked.
         git(&["config", "filter.tide.clean", "touch ran"]);
         assert_eq!(

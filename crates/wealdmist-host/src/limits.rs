@@ -107,6 +107,9 @@ pub const FOLDER_ENTRIES: usize = 4096;
 /// The longest line that is read of git's own files, in bytes.
 pub const GIT_LINE: u64 = 4096;
 
+/// How much is read of git's log of what is checked out and of its packed names, in bytes.
+pub const GIT_LOG: u64 = 16 << 20;
+
 /// The largest file in which the system tells one fact, in bytes: it says that each has a page.
 pub const SYSTEM_FACT: u64 = 4096;
 

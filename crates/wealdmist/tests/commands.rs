@@ -169,7 +169,7 @@ fn a_bundle_is_an_ordinary_archive_without_anything_of_the_machine() {
     let list = String::from_utf8(list.stdout).unwrap();
     assert_eq!(
         list,
-        "setup.toml\npalette.tokens.json\nspecimen.svg\ngenerated/nvim/wealdmist.lua\ngenerated/bash/prompt.bash\ngenerated/zsh/prompt.zsh\ngenerated/fish/prompt.fish\ngenerated/starship/starship.toml\n"
+        "setup.toml\npalette.tokens.json\nspecimen.svg\ngenerated/nvim/wealdmist.lua\ngenerated/bash/prompt.bash\ngenerated/zsh/prompt.zsh\ngenerated/fish/prompt.fish\ngenerated/powershell/prompt.ps1\ngenerated/starship/starship.toml\n"
     );
     let bytes = fs::read(s.home().join("look.tar")).unwrap();
     let text = String::from_utf8_lossy(&bytes);

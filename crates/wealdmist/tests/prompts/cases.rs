@@ -41,7 +41,10 @@ pub fn prepare(scratch: &Scratch) {
         cd ..; g init -q stuck; cd stuck; echo a > a; g add .; g commit -qm one
         g checkout -q -b neap; echo b > a; g commit -qam two; g checkout -q main; echo c > a; g commit -qam three
         g checkout -q neap; g rebase main >/dev/null 2>&1 || true
-        cd ..; g init -q clean; cd clean; echo a > a; g add .; g commit -qm one
+        cd ..; for n in tagged packed; do g init -q $n; cd $n; echo a > a; g add .; g commit -qm one; g tag -a v0.3 -m x; g tag v0.4
+        echo b > a; g commit -qam two; g checkout -q v0.3; cd ..; done
+        cd packed; g pack-refs --all; cd ..
+        g init -q clean; cd clean; echo a > a; g add .; g commit -qm one
     "#;
     let done = scratch.command("bash").args(["-c", git]).output().unwrap();
     assert!(
@@ -124,6 +127,20 @@ pub fn cases() -> Vec<Case> {
                     0,
                 ),
                 ..at("~/src/stuck")
+            },
+        },
+        Case {
+            typed: "cd ~/src/tagged",
+            at: Situation {
+                repository: repository("v0.3", [0; 7], None, 0),
+                ..at("~/src/tagged")
+            },
+        },
+        Case {
+            typed: "cd ~/src/packed",
+            at: Situation {
+                repository: repository("v0.3", [0; 7], None, 0),
+                ..at("~/src/packed")
             },
         },
         Case {

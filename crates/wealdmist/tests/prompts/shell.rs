@@ -59,11 +59,17 @@ impl Shell {
     }
 
     /// Waits until the screen is as wanted; else says how it is.
-    pub fn shows<E>(
+    pub fn shows<E>(&self, wanted: impl FnMut(&vt100::Screen) -> Result<(), E>) -> Result<(), E> {
+        self.shows_within(PATIENCE, wanted)
+    }
+
+    /// The same, for no longer than that.
+    pub fn shows_within<E>(
         &self,
+        patience: Duration,
         mut wanted: impl FnMut(&vt100::Screen) -> Result<(), E>,
     ) -> Result<(), E> {
-        let until = Instant::now() + PATIENCE;
+        let until = Instant::now() + patience;
         loop {
             let outcome = wanted(self.screen.lock().unwrap().screen());
             if outcome.is_ok() || Instant::now() > until {

@@ -7,7 +7,8 @@
 //!
 //! 1. tells git which repository is meant (`GIT_DIR`, `GIT_WORK_TREE`): the one whose `.git` it
 //!    found, not one that git would find by its own rules in a folder that merely looks like one;
-//! 2. reads the branch itself, from a `HEAD` that is a regular file;
+//! 2. reads the branch itself, from a `HEAD` that is a regular file; where none is checked out, the tag that was, from
+//!    the log of what `HEAD` was, if there is such a tag;
 //! 3. asks for changes only where the folder and its `.git` belong to the person, and where no
 //!    file of its configuration says anything of [`REFUSED`]; else a sign stands for the answer;
 //! 4. asks with [`ARGUMENTS`] and [`ENVIRONMENT`], which switch off what else could run or reach

@@ -27,6 +27,7 @@ pub const SHELL: Bourne = Bourne {
         "local date; printf -v date '%(%Y-%m-%d)T' -1",
     ],
     like: "all=(\"$real/${name:0:$n}\"*/)",
+    all: "mapfile -t all < \"$1\"",
     reads: "IFS= read -r -n 4096",
     at_once: AT_ONCE,
     beside: BESIDE,

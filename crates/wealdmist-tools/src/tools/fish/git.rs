@@ -65,7 +65,24 @@ pub(super) fn asking(painted: &Painted<'_>) -> Code {
 }
 
 /// Looks for the repository, and asks git once, only as `repository` allows.
-const GIT: &str = r#"function __wm_harmless
+const GIT: &str = r#"# Where no branch is checked out: the tag that was, as the log says and where there is such a one.
+function __wm_tag
+    test -f $argv[1]/logs/HEAD -a -r $argv[1]/logs/HEAD; or return
+    read -z -l text <$argv[1]/logs/HEAD
+    string match -qr '(?:^|\n)[0-9a-f]+ '$argv[2]' [^\n]*\tcheckout: moving from [^\n]* to (?<__wm_rest>[^ \n]+)\n*\z' -- "$text"
+    or return
+    set -g __wm_text "$__wm_rest"
+    set -l common $argv[1]
+    if test -f $argv[1]/commondir
+        read -n 4096 common <$argv[1]/commondir
+        string match -q '/*' -- "$common"; or set common $argv[1]/$common
+    end
+    test -f $common/refs/tags/$__wm_text; and return
+    test -f $common/packed-refs -a -r $common/packed-refs; or return
+    read -z text <$common/packed-refs
+    string match -qr ' refs/tags/'(string escape --style=regex -- $__wm_text)'(?:\n|\z)' -- "$text"
+end
+function __wm_harmless
     test -e $argv[1] -o -L $argv[1]; or return 0
     test -f $argv[1] -a -r $argv[1]; or return 1
     begin
@@ -103,6 +120,7 @@ function __wm_git
     else
         string match -qr '^(?=[0-9a-f]+$)(?<__wm_up>.{1,8})' -- "$line"; or return
         set name "$__wm_up"
+        __wm_tag $git $line; and set name "$__wm_text"
     end
     set -g __wm_below "$below"
 @OPERATION@@ASKED@    __wm_clean "$name"

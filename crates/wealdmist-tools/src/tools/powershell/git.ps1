@@ -7,6 +7,22 @@ function global:__wm_first([string]$path) {
     $reader.Dispose()
     return $line
 }
+# Where no branch is checked out: the tag that was, as the log says and where there is such a one.
+function global:__wm_tag([string]$git, [string]$head) {
+    $log = [IO.Path]::Combine($git, 'logs/HEAD')
+    if (-not [IO.File]::Exists($log)) { return '' }
+    $last = [IO.File]::ReadAllText($log).TrimEnd().Split("`n")[-1]
+    if ($last -notmatch ('^[0-9a-f]+ ' + $head + ' .*\tcheckout: moving from .* to ([^ ]+)$')) { return '' }
+    $to = $Matches[1]
+    $common = $git
+    $path = [IO.Path]::Combine($git, 'commondir')
+    if ([IO.File]::Exists($path)) { $common = [IO.Path]::Combine($git, (__wm_first $path)) }
+    if ([IO.File]::Exists([IO.Path]::Combine($common, 'refs/tags', $to))) { return $to }
+    $packed = [IO.Path]::Combine($common, 'packed-refs')
+    if (-not [IO.File]::Exists($packed)) { return '' }
+    if ([IO.File]::ReadAllText($packed).Split("`n") -match (' refs/tags/' + [regex]::Escape($to) + '$')) { return $to }
+    return ''
+}
 @HARMLESS@function global:__wm_git {
     $w = $global:__wm
     $w.Branch = ''
@@ -36,6 +52,8 @@ function global:__wm_first([string]$path) {
         $name = $line.Substring(5)
     } elseif ($line -cmatch '^[0-9a-f]{8}') {
         $name = $line.Substring(0, 8)
+        $tag = __wm_tag $git $line
+        if ($tag) { $name = $tag }
     } else {
         return
     }

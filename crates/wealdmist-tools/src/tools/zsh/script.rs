@@ -25,6 +25,7 @@ pub const SHELL: Bourne = Bourne {
         "local date=${(%):-%D{%Y-%m-%d}}",
     ],
     like: "all=(\"$real/${name:0:$n}\"*(N-/))",
+    all: "all=(\"${(@f)$(<$1)}\")",
     reads: "IFS= read -r",
     at_once: AT_ONCE,
     beside: BESIDE,

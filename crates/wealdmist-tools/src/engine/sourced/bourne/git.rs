@@ -51,11 +51,44 @@ pub(super) fn asking(shell: &Bourne, painted: &Painted<'_>) -> Code {
         ("@OPERATION@", operation),
         ("@READS@", Code::fixed(shell.reads)),
     ]);
-    let mut out = Code::filled(shell.harmless, &parts);
+    let mut out = Code::filled(
+        TAG,
+        &[
+            ("@READS@", Code::fixed(shell.reads)),
+            ("@ALL@", Code::fixed(shell.all)),
+        ],
+    );
+    out.push(&Code::filled(shell.harmless, &parts));
     out.push(&asks);
     out.push(&Code::filled(GIT, &parts));
     out
 }
+
+/// Where no branch is checked out: the tag that was, as the log says and where there is such a one.
+const TAG: &str = r#"__wm_lines() {
+  all=()
+  [[ ! -f $1 || ! -r $1 ]] || @ALL@
+}
+__wm_tag() {
+  local all line='' to common=$git
+  __wm_lines "$git/logs/HEAD"
+  for line in ${all[@]+"${all[@]}"}; do :; done
+  [[ $line == [0-9a-f]*" $1 "*$'\tcheckout: moving from '*' to '?* ]] || return 0
+  to=${line##* to }
+  if [[ -f $git/commondir ]]; then
+    @READS@ common < "$git/commondir"
+    [[ $common == /* ]] || common=$git/$common
+  fi
+  if [[ -f $common/refs/tags/$to ]]; then
+    name=$to
+    return
+  fi
+  __wm_lines "$common/packed-refs"
+  for line in ${all[@]+"${all[@]}"}; do
+    [[ $line != *" refs/tags/$to" ]] || name=$to
+  done
+}
+"#;
 
 /// Looks for the repository, and asks git once, only as `repository` allows.
 const GIT: &str = r#"__wm_git() {
@@ -77,7 +110,7 @@ const GIT: &str = r#"__wm_git() {
     'ref: refs/heads/'?*) name=${line#'ref: refs/heads/'} ;;
     'ref: '?*) name=${line#'ref: '} ;;
     *[!0-9a-f]* | '') return ;;
-    *) name=${line:0:8} ;;
+    *) name=${line:0:8} && __wm_tag "$line" ;;
   esac
   __wm_below=$below
 @OPERATION@@ASKED@  __wm_clean "$name"

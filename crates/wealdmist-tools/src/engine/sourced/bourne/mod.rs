@@ -64,6 +64,8 @@ pub struct Bourne {
     pub times: [&'static str; 5],
     /// Sets `all` to the folders of a folder whose names begin so.
     pub like: &'static str,
+    /// Sets `all` to the lines of the file that the first argument names.
+    pub all: &'static str,
     /// Reads a line that is not too long.
     pub reads: &'static str,
     /// Asks git, as long as the prompt waits.

@@ -585,11 +585,8 @@ fn changed(act: Act, pointed: usize, design: &mut Design) -> Result<Option<usize
         }
         Act::Style => return Err("only changes and the status can be written in several ways"),
         Act::Folders if part.kind == Kind::Folder => {
-            let counts = [1, 2, 3, 4].into_iter();
-            let all: Vec<(u8, bool)> = counts
-                .flat_map(|n| [(n, false), (n, true)])
-                .chain([(0, false)])
-                .collect();
+            let all = [1, 2, 3, 4, 0].map(|n| (n, false));
+            let all = [&all[..], &[(1, true), (2, true), (3, true)]].concat();
             let tells = &mut part.tells;
             (tells.folders, tells.beginnings) = after(&all, (tells.folders, tells.beginnings));
         }
