@@ -191,7 +191,8 @@ function __wm_later
         printf '' >$kept
         set -g __wm_slow ''
     end
-    test -z "$__wm_taken"; or return 0
+    # What has just been answered, or not, is not asked again.
+    test -n "$__wm_taken" -a "$__wm_later_of" = "$argv[2]"; and return 0
     test "$__wm_dirty" = u; or set -g __wm_stale 1
     test ! -e $kept.new; or return 0
     set -g __wm_later_of $argv[2]

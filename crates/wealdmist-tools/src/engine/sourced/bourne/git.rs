@@ -180,7 +180,8 @@ __wm_later() {
     IFS=' ' read -r __wm_dirty __wm_conflicts __wm_staged __wm_unstaged __wm_untracked __wm_stash __wm_ahead __wm_behind <<< "$known"
     [[ $__wm_dirty != 0 ]] || __wm_dirty=''
   fi
-  [[ -z ${__wm_taken-} ]] || return 0
+  # What has just been answered, or not, is not asked again.
+  [[ -z ${__wm_taken-} || ${__wm_later_of-} != "$dir" ]] || return 0
   [[ $__wm_dirty == u ]] || __wm_stale=1
   [[ ! -e $kept.new ]] || return 0
   __wm_later_of=$dir
