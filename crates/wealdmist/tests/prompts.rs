@@ -93,8 +93,27 @@ fn started(
     Shell::start(&mut command, columns)
 }
 
-/// Runs all cases of a design in a shell; what differs, case by case.
+/// Runs all cases of a design in a shell; what differs, case by case. On a machine that has no time left a shell has
+/// been seen to end between two prompts: where nothing at all is drawn another one is asked, and that is said.
+#[allow(clippy::print_stderr)]
 fn judged(shell: usize, design: &str, level: SymbolLevel, depth: Depth, width: u16) -> Vec<String> {
+    let wrong = judged_once(shell, design, level, depth, width);
+    match wrong.iter().any(|w| w.ends_with("there is\n\n")) {
+        true => {
+            eprintln!("nothing was drawn: {}", wrong.join("\n"));
+            judged_once(shell, design, level, depth, width)
+        }
+        false => wrong,
+    }
+}
+
+fn judged_once(
+    shell: usize,
+    design: &str,
+    level: SymbolLevel,
+    depth: Depth,
+    width: u16,
+) -> Vec<String> {
     let (name, arguments) = SHELLS[shell];
     let scratch = Scratch::new();
     prepare(&scratch);
