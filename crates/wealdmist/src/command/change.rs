@@ -140,12 +140,15 @@ fn switched(doc: &SetupDoc, name: &str, value: &str) -> Option<Result<SetupDoc, 
             "gap" | "stretch" | "joint" | "open" | "close" | "past",
         ] => doc.with_text(&parts, value).map_err(Into::into),
         ["prompt", "parts", _, key] => match *key {
-            "within" | "twelve" | "seconds" | "version" => flag(&parts),
+            "within" | "beginnings" | "twelve" | "seconds" | "version" => flag(&parts),
             "gives-way" | "folders" | "longest" | "above" | "below" => number(&parts),
             _ => doc.with_text(&parts, value).map_err(Into::into),
         },
         ["prompt", "lines" | "folders"] => number(&parts),
-        ["prompt", "user"] => doc.with_text(&parts, value).map_err(Into::into),
+        // When the user's name is shown; else its color is meant.
+        ["prompt", "user"] if matches!(value, "when-it-matters" | "always" | "never") => {
+            doc.with_text(&parts, value).map_err(Into::into)
+        }
         _ => return None,
     })
 }

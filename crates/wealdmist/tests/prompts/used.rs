@@ -47,6 +47,15 @@ fn a_design_is_listed_shown_taken_and_taken_back() {
     // One thing of one part.
     s.said(&["set", "prompt.parts.folder.before", "in "], &[0]);
     s.said(&["set", "prompt.parts.folder.folders", "1"], &[0]);
+    s.said(&["set", "prompt.parts.folder.beginnings", "true"], &[0]);
+    let shown = s.said(&["prompt"], &[0]);
+    assert!(shown.contains(" in ~/s/marsh-gauge"), "{shown}");
+    s.said(&["set", "prompt.parts.folder.beginnings", "false"], &[0]);
+    s.said(&["set", "prompt.user", "#30c080"], &[0]);
+    assert!(
+        s.read(".config/wealdmist/setup.toml")
+            .contains("\"prompt.user\" = \"#30c080\"")
+    );
     s.said(&["set", "prompt.joint", "fade"], &[0]);
     s.said(&["set", "prompt.joint", "wavy"], &[3]);
     s.said(&["set", "prompt.parts.folder.colour", "x"], &[0]);
