@@ -526,7 +526,10 @@ impl Adapter for Sourced {
                 }
             }
         }
-        if let Some((login, line)) = self.apart(access)
+        // Only where reading found that it does not come to the usual one is it among the files.
+        let login = self.dialect.login(access, &word);
+        if login.is_some_and(|(login, _)| report.file(&login).is_some())
+            && let Some((login, line)) = self.apart(access)
             && let Some(file) = report.file(&login)
         {
             let mut splice = shared::append_line(&file.bytes, &line, "load the prompt".into());

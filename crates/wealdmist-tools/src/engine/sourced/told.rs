@@ -55,6 +55,73 @@ impl Told {
     }
 }
 
+/// How a shell writes texts.
+pub struct Writes {
+    /// A text as a word.
+    pub word: fn(&str) -> Code,
+    /// Words as one.
+    pub glued: fn(&[&Code]) -> Code,
+    /// The sign of a part where it turns, and the script decides.
+    pub sign: &'static str,
+}
+
+/// What a part draws, each as a word of the shell.
+pub struct Texts {
+    /// With all that belongs to it.
+    pub full: Code,
+    /// Without what may be left out.
+    pub short: Code,
+    /// Of a folder: its last part alone.
+    pub last: Option<Code>,
+}
+
+impl Told {
+    /// The texts of a part, with its sign and what stands around it.
+    pub fn texts(&self, part: &Part, design: &Design, writes: &Writes) -> Texts {
+        let Writes { word, glued, sign } = *writes;
+        let sign = match self.signed {
+            true => sign_of(part, design).map_or(Code::fixed(sign), word),
+            false => Code::default(),
+        };
+        let (before, after) = (word(&part.before), word(&part.after));
+        let kept = part.kept(design);
+        let [first, end] = [word(&kept[0]), word(&kept[1])];
+        let last = self.last.as_ref();
+        Texts {
+            full: glued(&[&before, &sign, &self.full, &after]),
+            short: glued(&[&first, &sign, &self.short, &end]),
+            last: last.map(|last| glued(&[&first, &sign, last, &end])),
+        }
+    }
+}
+
+/// What a language is called where it has no sign, as a word.
+pub fn named(part: &Part, design: &Design, word: fn(&str) -> Code) -> Code {
+    match part.sign(design.level).trim_end().is_empty() {
+        true => word(&part.name),
+        false => Code::fixed("''"),
+    }
+}
+
+/// What joins parts, as words: what stands between them, a joint seen from the left and from the right, the same
+/// between parts on one ground, what opens and what closes them, and the stretch.
+pub fn joins(design: &Design, word: fn(&str) -> Code) -> [Code; 8] {
+    let level = design.level;
+    let [right, left] = [true, false].map(|r| design.joint.joint(level, r));
+    let mut stretch = [0; 4];
+    let fixed = |text: &'static str| Code::of("'{}'", &[&Code::fixed(text)]);
+    [
+        word(&design.gap),
+        fixed(right.solid),
+        fixed(left.solid),
+        fixed(right.thin),
+        fixed(left.thin),
+        fixed(design.open.joint(level, false).solid.trim()),
+        fixed(design.close.joint(level, true).solid.trim()),
+        word(design.stretch.encode_utf8(&mut stretch)),
+    ]
+}
+
 /// Words beside one another; those of nothing are left out.
 pub fn glued(words: &[&Code]) -> Code {
     let words = words.iter().filter(|w| w.lossy() != "''");
@@ -66,7 +133,7 @@ pub fn glued(words: &[&Code]) -> Code {
 }
 
 /// The sign of a part; `None` where it turns, and the script decides.
-pub fn sign_of<'a>(part: &'a Part, design: &Design) -> Option<&'a str> {
+fn sign_of<'a>(part: &'a Part, design: &Design) -> Option<&'a str> {
     if part.signs_failed.is_some() || part.signs_root.is_some() {
         return None;
     }

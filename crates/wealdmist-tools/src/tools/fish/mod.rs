@@ -27,13 +27,7 @@ use crate::sourced::{ARRIVES, Dialect, Drawing, Ran, Sourced, Written, bourne};
 pub static FISH: Sourced = Sourced {
     id: ToolId("fish"),
     program: "fish",
-    file: |access| {
-        let folder = match access.env("XDG_CONFIG_HOME") {
-            Some(folder) if Path::new(&folder).is_absolute() => Path::new(&folder).to_owned(),
-            _ => access.home().join(".config"),
-        };
-        folder.join("fish/config.fish")
-    },
+    file: |access| access.config_home().join("fish/config.fish"),
     ours: "prompt.fish",
     comment: "#",
     syntax: Syntax::Shell,

@@ -5,7 +5,14 @@ use wealdmist_core::quote::{Code, Quoting, quote};
 
 use super::script::{whole, word};
 use crate::sourced::painted::Painted;
-use crate::sourced::told::{Told, glued, sign_of, signals};
+use crate::sourced::told::{Texts, Told, Writes, glued, named, signals};
+
+/// How texts are written.
+const WRITES: Writes = Writes {
+    word,
+    glued,
+    sign: "\"$sign\"",
+};
 
 /// The condition under which a part is shown, beside having something to tell.
 fn condition(when: When) -> Option<&'static str> {
@@ -36,15 +43,7 @@ pub(super) fn part_code(
     for line in &told.lines {
         out.push(&Code::of("    {}\n", &[line]));
     }
-    let sign = match told.signed {
-        true => sign_of(part, design).map_or(Code::fixed("\"$sign\""), word),
-        false => Code::default(),
-    };
-    let (before, after) = (word(&part.before), word(&part.after));
-    let full = glued(&[&before, &sign, &told.full, &after]);
-    let kept = part.kept(design);
-    let [first, end] = [word(&kept[0]), word(&kept[1])];
-    let short = glued(&[&first, &sign, &told.short, &end]);
+    let Texts { full, short, last } = told.texts(part, design, &WRITES);
     let mut set = vec![
         Code::of("set -ga __wm_{} {}", &[list, &i]),
         Code::of("set -g __wm_full[{}] {}", &[&i, &full]),
@@ -54,8 +53,7 @@ pub(super) fn part_code(
         set.push(Code::of("set -g __wm_short[{}] {}", &[&i, &short]));
         set.push(Code::of("set -ga __wm_{} {}", &[shorter, &i]));
     }
-    if let Some(last) = &told.last {
-        let last = glued(&[&first, &sign, last, &end]);
+    if let Some(last) = last {
         set.push(Code::of("set -g __wm_last[{}] {}", &[&i, &last]));
     }
     set.push(Code::of(
@@ -312,10 +310,7 @@ fn language(part: &Part, design: &Design) -> Told {
         .iter()
         .map(|f| Code::of("test -e {}", &[&word(f)]))
         .collect();
-    let name = match part.sign(design.level).trim_end().is_empty() {
-        true => word(&part.name),
-        false => Code::fixed("''"),
-    };
+    let name = named(part, design, word);
     let mut told = Told::of(name.clone());
     if files.is_empty() {
         return told.when("false");

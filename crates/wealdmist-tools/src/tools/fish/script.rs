@@ -10,7 +10,7 @@ use super::FISH;
 use super::git::asking;
 use super::parts::part_code;
 use crate::sourced::painted::{DEPTHS, Painted};
-use crate::sourced::told::numbered;
+use crate::sourced::told::{joins, numbered};
 
 /// A text of the design as a word of the shell.
 pub(super) fn word(text: &str) -> Code {
@@ -85,22 +85,18 @@ fn colors(painted: &Painted<'_>, depth: Depth) -> Code {
 
 /// What joins parts.
 fn shapes(design: &Design) -> Code {
-    let level = design.level;
-    let [right, left] = [true, false].map(|r| design.joint.joint(level, r));
-    let mut stretch = [0; 4];
-    let fixed = |text: &'static str| Code::of("'{}'", &[&Code::fixed(text)]);
-    let named = [
-        ("gap", word(&design.gap)),
-        ("joint_right", fixed(right.solid)),
-        ("joint_left", fixed(left.solid)),
-        ("thin_right", fixed(right.thin)),
-        ("thin_left", fixed(left.thin)),
-        ("open", fixed(design.open.joint(level, false).solid.trim())),
-        ("close", fixed(design.close.joint(level, true).solid.trim())),
-        ("stretch", word(design.stretch.encode_utf8(&mut stretch))),
+    let names = [
+        "gap",
+        "joint_right",
+        "joint_left",
+        "thin_right",
+        "thin_left",
+        "open",
+        "close",
+        "stretch",
     ];
     let mut out = Code::default();
-    for (name, text) in named {
+    for (name, text) in names.into_iter().zip(joins(design, word)) {
         out.push(&Code::of(
             "set -g __wm_{} {}\n",
             &[&Code::fixed(name), &text],

@@ -5,7 +5,14 @@ use wealdmist_core::quote::{Code, Quoting, quote};
 
 use super::script::{whole, word};
 use crate::sourced::painted::Painted;
-use crate::sourced::told::{Told, sign_of};
+use crate::sourced::told::{Told, Writes, named};
+
+/// How texts are written.
+const WRITES: Writes = Writes {
+    word,
+    glued,
+    sign: "$sign",
+};
 
 /// The condition under which a part is shown, beside having something to tell.
 fn condition(when: When) -> Option<&'static str> {
@@ -42,25 +49,12 @@ pub(super) fn part_code(painted: &Painted<'_>, part: &Part, i: usize) -> Code {
     for line in &told.lines {
         out.push(&Code::of("    {}\n", &[line]));
     }
-    let sign = match told.signed {
-        true => sign_of(part, design).map_or(Code::fixed("$sign"), word),
-        false => Code::default(),
-    };
-    let (before, after) = (word(&part.before), word(&part.after));
-    let kept = part.kept(design);
-    let [first, end] = [word(&kept[0]), word(&kept[1])];
+    let texts = told.texts(part, design, &WRITES);
     let mut set = vec![
-        Code::of(
-            "$w.Full[{}] = {}",
-            &[&i, &glued(&[&before, &sign, &told.full, &after])],
-        ),
-        Code::of(
-            "$w.Short[{}] = {}",
-            &[&i, &glued(&[&first, &sign, &told.short, &end])],
-        ),
+        Code::of("$w.Full[{}] = {}", &[&i, &texts.full]),
+        Code::of("$w.Short[{}] = {}", &[&i, &texts.short]),
     ];
-    if let Some(last) = &told.last {
-        let last = glued(&[&first, &sign, last, &end]);
+    if let Some(last) = texts.last {
         set.push(Code::of("$w.Last[{}] = {}", &[&i, &last]));
     }
     set.push(Code::of(
@@ -266,10 +260,7 @@ fn language(part: &Part, design: &Design) -> Told {
         .iter()
         .map(|f| Code::of("(__wm_there {})", &[&word(f)]))
         .collect();
-    let name = match part.sign(design.level).trim_end().is_empty() {
-        true => word(&part.name),
-        false => Code::fixed("''"),
-    };
+    let name = named(part, design, word);
     let mut told = Told::of(name.clone());
     if files.is_empty() {
         return told.when("$false");

@@ -17,7 +17,7 @@ use crate::evaluated::text::Text;
 use crate::limits;
 use crate::shared::{self, Includer};
 use crate::sourced::own::Piece;
-use crate::sourced::said::{self, BETWEEN, EITHER, EITHER_END, MARK, MARKED, OR};
+use crate::sourced::said::{self, EITHER, EITHER_END, MARK, MARKED, OR};
 use crate::sourced::{Ran, of_program, sets_no_prompt};
 
 /// The sixteen colors as the shell names them.
@@ -527,7 +527,7 @@ impl Shell<'_> {
             }
         }
         let Some(out) = out else {
-            // Whether there is a terminal of the usual kind is asked only where there is one.
+            // Which of them is done is not known.
             for (_, body) in ways {
                 self.statements(&(source, body), None, true);
             }
@@ -963,5 +963,4 @@ fn style(code: &str, span: &Range<usize>, visit: usize, out: &mut Text) {
         (i == 0).then_some(at)
     }));
     sign(out, MARKED);
-    debug_assert!(!named.contains(BETWEEN as char));
 }

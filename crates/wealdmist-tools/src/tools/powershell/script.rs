@@ -10,7 +10,7 @@ use super::POWERSHELL;
 use super::parts::part_code;
 use crate::sourced::painted::{DEPTHS, Painted};
 use crate::sourced::repository;
-use crate::sourced::told::numbered;
+use crate::sourced::told::{joins, numbered};
 
 /// A text of the design as a word of the shell.
 pub(super) fn word(text: &str) -> Code {
@@ -104,22 +104,18 @@ fn colors(painted: &Painted<'_>, depth: Depth) -> Code {
 
 /// What joins parts.
 fn shapes(design: &Design) -> Code {
-    let level = design.level;
-    let [right, left] = [true, false].map(|r| design.joint.joint(level, r));
-    let mut stretch = [0; 4];
-    let fixed = |text: &'static str| Code::of("'{}'", &[&Code::fixed(text)]);
-    let named = [
-        ("Gap", word(&design.gap)),
-        ("JointRight", fixed(right.solid)),
-        ("JointLeft", fixed(left.solid)),
-        ("ThinRight", fixed(right.thin)),
-        ("ThinLeft", fixed(left.thin)),
-        ("Open", fixed(design.open.joint(level, false).solid.trim())),
-        ("Close", fixed(design.close.joint(level, true).solid.trim())),
-        ("Stretch", word(design.stretch.encode_utf8(&mut stretch))),
+    let names = [
+        "Gap",
+        "JointRight",
+        "JointLeft",
+        "ThinRight",
+        "ThinLeft",
+        "Open",
+        "Close",
+        "Stretch",
     ];
     let mut out = Code::default();
-    for (name, text) in named {
+    for (name, text) in names.into_iter().zip(joins(design, word)) {
         out.push(&Code::of(
             "$global:__wm.{} = {}\n",
             &[&Code::fixed(name), &text],

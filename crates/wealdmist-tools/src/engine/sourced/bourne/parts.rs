@@ -5,7 +5,14 @@ use wealdmist_core::quote::{Code, Quoting, quote};
 
 use super::{Bourne, whole, word};
 use crate::sourced::painted::Painted;
-use crate::sourced::told::{Told, glued, sign_of, signals};
+use crate::sourced::told::{Texts, Told, Writes, glued, named, signals};
+
+/// How texts are written.
+const WRITES: Writes = Writes {
+    word,
+    glued,
+    sign: "$sign",
+};
 
 /// The condition under which a part is shown, beside having something to tell.
 fn condition(when: When) -> Option<&'static str> {
@@ -27,25 +34,15 @@ pub(super) fn part_code(shell: &Bourne, painted: &Painted<'_>, part: &Part, i: u
     let mut out = Code::of("  # {}\n", &[&Code::fixed(part.kind.label())]);
     let conditions: Vec<Code> = condition(part.when).into_iter().map(Code::fixed).collect();
     let told = told(shell, part, design);
+    let texts = told.texts(part, design, &WRITES);
     let all: Vec<Code> = conditions.into_iter().chain(told.shown).collect();
     for line in &told.lines {
         out.push(&Code::of("  {}\n", &[line]));
     }
-    let (before, after) = (word(&part.before), word(&part.after));
-    let sign = match told.signed {
-        true => sign_of(part, design).map_or(Code::fixed("$sign"), word),
-        false => Code::default(),
-    };
-    let full = glued(&[&before, &sign, &told.full, &after]);
-    let kept = part.kept(design);
-    let [first, end] = [word(&kept[0]), word(&kept[1])];
-    let short = glued(&[&first, &sign, &told.short, &end]);
+    let Texts { full, short, last } = texts;
     let mut set = Code::of("full[{}]={} short[{}]={}", &[&i, &full, &i, &short]);
-    if let Some(last) = &told.last {
-        set.push(&Code::of(
-            " last[{}]={}",
-            &[&i, &glued(&[&first, &sign, last, &end])],
-        ));
+    if let Some(last) = last {
+        set.push(&Code::of(" last[{}]={}", &[&i, &last]));
     }
     match all.is_empty() {
         true => out.push(&Code::of("  {}\n", &[&set])),
@@ -291,10 +288,7 @@ fn language(part: &Part, design: &Design) -> Told {
         .iter()
         .map(|f| Code::of("-e {}", &[&word(f)]))
         .collect();
-    let name = match part.sign(design.level).trim_end().is_empty() {
-        true => word(&part.name),
-        false => Code::fixed("''"),
-    };
+    let name = named(part, design, word);
     let mut told = Told::of(name.clone());
     if files.is_empty() {
         return told.when("-n ''");
