@@ -24,6 +24,11 @@ pub enum Property {
     Theme,
     WindowOpacity,
     WindowPadding,
+    WindowBlur,
+    WindowDecorations,
+    Cursor,
+    CursorBlink,
+    Scrollback,
     WindowDimmed,
     WindowFaint,
 }
@@ -37,6 +42,10 @@ pub enum Unit {
     Names,
     /// One word of a few.
     Word,
+    /// On or off.
+    Switch,
+    /// Lines, in whole numbers.
+    Lines,
     /// Typographic points, 1/72 inch.
     Points,
     /// A factor by which something is multiplied.
@@ -47,11 +56,16 @@ pub enum Unit {
 
 impl Property {
     /// All of them, in the order of the ledger.
-    pub const ALL: [Self; 16] = [
+    pub const ALL: [Self; 21] = [
         Self::FontFamily,
         Self::FontSize,
         Self::WindowOpacity,
         Self::WindowPadding,
+        Self::WindowBlur,
+        Self::WindowDecorations,
+        Self::Cursor,
+        Self::CursorBlink,
+        Self::Scrollback,
         Self::FontBold,
         Self::FontItalic,
         Self::FontBoldItalic,
@@ -84,6 +98,11 @@ impl Property {
             Self::Theme => "theme",
             Self::WindowOpacity => "window.opacity",
             Self::WindowPadding => "window.padding",
+            Self::WindowBlur => "window.blur",
+            Self::WindowDecorations => "window.decorations",
+            Self::Cursor => "window.cursor",
+            Self::CursorBlink => "window.cursor-blink",
+            Self::Scrollback => "window.scrollback",
             Self::WindowDimmed => "window.dimmed",
             Self::WindowFaint => "window.faint",
         }
@@ -107,6 +126,11 @@ impl Property {
             Self::Theme => "theme in use",
             Self::WindowOpacity => "opacity",
             Self::WindowPadding => "padding",
+            Self::WindowBlur => "blur",
+            Self::WindowDecorations => "decorations",
+            Self::Cursor => "cursor shape",
+            Self::CursorBlink => "cursor blink",
+            Self::Scrollback => "scrollback",
             Self::WindowDimmed => "inactive pane text",
             Self::WindowFaint => "faint text",
         }
@@ -124,7 +148,11 @@ impl Property {
             | Self::FontLigatures
             | Self::Symbols
             | Self::Depth
+            | Self::WindowDecorations
+            | Self::Cursor
             | Self::Theme => Unit::Word,
+            Self::WindowBlur | Self::CursorBlink => Unit::Switch,
+            Self::Scrollback => Unit::Lines,
             Self::FontSize | Self::WindowPadding => Unit::Points,
             Self::FontLineHeight => Unit::Factor,
             Self::WindowOpacity | Self::WindowDimmed | Self::WindowFaint => Unit::Share,
@@ -139,7 +167,21 @@ impl Property {
             Self::FontLineHeight => Some((0.5, 4.0)),
             Self::WindowPadding => Some((0.0, 1000.0)),
             Self::WindowOpacity | Self::WindowDimmed | Self::WindowFaint => Some((0.0, 1.0)),
+            Self::Scrollback => Some((0.0, 10_000_000.0)),
             _ => None,
+        }
+    }
+
+    /// The words it may be, where it is one of a few.
+    #[must_use]
+    pub const fn words(self) -> Option<&'static [&'static str]> {
+        match self {
+            Self::WindowDecorations => Some(&["full", "none"]),
+            Self::Cursor => Some(&["block", "bar", "underline"]),
+            _ => match self.unit() {
+                Unit::Switch => Some(&["on", "off"]),
+                _ => None,
+            },
         }
     }
 

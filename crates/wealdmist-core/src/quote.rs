@@ -115,6 +115,14 @@ impl Code {
         Self(decimal(value).trim_end_matches(".0").as_bytes().to_vec())
     }
 
+    /// A channel of a color, 0 to 255, as a share of 255, from 0 to 1; read again it is the same channel.
+    #[must_use]
+    pub fn share(channel: u8) -> Self {
+        let text = format!("{:.10}", f64::from(channel) / 255.0);
+        let text = text.trim_end_matches('0').trim_end_matches('.');
+        Self(text.as_bytes().to_vec())
+    }
+
     /// A number of the kind that names a thing: hexadecimal digits, at least so many.
     #[must_use]
     pub fn hex(value: u64, digits: usize) -> Self {

@@ -196,7 +196,7 @@ fn what_is_left_out_has_defaults() {
     assert_eq!(setup.palette().variant, Variant::Dark);
     assert_eq!(setup.symbols, SymbolLevel::Plain);
     assert_eq!(setup.prompt, Design::default());
-    assert!(setup.font.family.is_none() && setup.window.opacity.is_none());
+    assert!(setup.font.family.is_none() && setup.window.said.is_empty());
     let tool = setup.tool(ToolId("kitty"));
     assert!(tool.manage && !tool.generate && tool.adds.is_empty());
 }

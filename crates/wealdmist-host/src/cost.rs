@@ -7,7 +7,7 @@ use std::process::Command;
 use std::time::{Duration, Instant};
 
 use wealdmist_core::look::Look;
-use wealdmist_core::prompt::{Design, Kind};
+use wealdmist_core::prompt::{Design, Kind, Line, Part};
 use wealdmist_core::setup::SetupDoc;
 use wealdmist_tools::Adapter;
 use wealdmist_tools::sourced::Sourced;
@@ -35,19 +35,36 @@ pub struct Cost {
 /// A shell with nothing of the person's, and the folder it draws prompts in.
 struct Bare<'a> {
     shell: &'a Sourced,
-    home: &'a Path,
+    home: tempfile::TempDir,
     folder: &'a Path,
     confined: &'a [OsString],
 }
 
-impl Bare<'_> {
+impl<'a> Bare<'a> {
+    /// One with a home of its own.
+    fn new(shell: &'a Sourced, folder: &'a Path, confined: &'a [OsString]) -> Result<Self, String> {
+        if !folder.is_dir() {
+            return Err(format!("{} is no folder", folder.display()));
+        }
+        let home = tempfile::tempdir().map_err(|e| e.to_string())?;
+        for path in shell.drawing.folders.iter().chain(&[NOTES]) {
+            fs::create_dir_all(home.path().join(path)).map_err(|e| e.to_string())?;
+        }
+        Ok(Self {
+            shell,
+            home,
+            folder,
+            confined,
+        })
+    }
+
     /// The time it takes for a line, the middle of some runs.
     fn takes(&self, line: &str) -> Result<Duration, String> {
         let mut times = Vec::new();
         for _ in 0..limits::COST_RUNS {
             let mut words: Vec<OsString> = self.confined.to_vec();
             if !words.is_empty() {
-                words.push(self.home.into());
+                words.push(self.home.path().into());
             }
             words.push(self.shell.program.into());
             words.extend(self.shell.drawing.arguments.iter().map(OsString::from));
@@ -55,7 +72,7 @@ impl Bare<'_> {
             command
                 .args(&words[1..])
                 .arg(format!("{line}; true"))
-                .env("HOME", self.home)
+                .env("HOME", self.home.path())
                 .env("COLUMNS", "80")
                 .current_dir(self.folder);
             for variable in [
@@ -96,7 +113,7 @@ impl Bare<'_> {
         let look = Look::new(doc.setup());
         let made = self.shell.generated(doc.setup(), &look);
         let (name, code) = made.ok_or_else(|| format!("{} has no script", self.shell.id))?;
-        let path = self.home.join(".config/wealdmist").join(name);
+        let path = self.home.path().join(".config/wealdmist").join(name);
         write_own(&path, &code.into_bytes()).map_err(|e| e.to_string())?;
         Ok(format!(". \"$HOME/.config/wealdmist/{name}\"; "))
     }
@@ -115,20 +132,8 @@ pub fn cost(
     folder: &Path,
     confined: &[OsString],
 ) -> Result<Cost, String> {
-    if !folder.is_dir() {
-        return Err(format!("{} is no folder", folder.display()));
-    }
-    let scratch = tempfile::tempdir().map_err(|e| e.to_string())?;
-    let bare = Bare {
-        shell,
-        home: scratch.path(),
-        folder,
-        confined,
-    };
+    let bare = Bare::new(shell, folder, confined)?;
     let drawing = &shell.drawing;
-    for path in drawing.folders.iter().chain(&[NOTES]) {
-        fs::create_dir_all(scratch.path().join(path)).map_err(|e| e.to_string())?;
-    }
     let own = bare.each("", drawing.own)?;
     let load = bare.with(doc)?;
     let nothing = bare.takes(":")?;
@@ -154,6 +159,41 @@ pub fn cost(
         own,
         parts,
     })
+}
+
+/// Measures what a part takes in each prompt, as [`cost`] does, where it is shown and nothing else is; `None` for a
+/// prompt that is nothing but where one types.
+///
+/// # Errors
+/// When the shell cannot be run.
+pub fn cost_alone(
+    doc: &SetupDoc,
+    shell: &Sourced,
+    part: Option<&Part>,
+    confined: &[OsString],
+) -> Result<Duration, String> {
+    let folder = tempfile::tempdir().map_err(|e| e.to_string())?;
+    let folder = folder.path();
+    let asks_git = |p: &Part| matches!(p.kind, Kind::Branch | Kind::Changes | Kind::Operation);
+    if part.is_some_and(asks_git) {
+        // Without git there is nothing it could be asked for.
+        let mut git = Command::new("git");
+        git.args(["init", "-q"]).current_dir(folder);
+        let _ = run(&mut git, limits::COST_TIME);
+    }
+    if let Some(file) = part.and_then(|p| p.tells.files.first()) {
+        write_own(&folder.join(file), b"").map_err(|e| e.to_string())?;
+    }
+    let mut design = doc.setup().prompt.clone();
+    let input = design.parts().find(|p| p.kind == Kind::Input).cloned();
+    let left = part.cloned().into_iter().chain(input).collect();
+    design.lines = vec![Line {
+        left,
+        right: Vec::new(),
+    }];
+    let doc = doc.with_design(&design).map_err(|e| e.to_string())?;
+    let bare = Bare::new(shell, folder, confined)?;
+    bare.each(&bare.with(&doc)?, shell.drawing.ours)
 }
 
 fn without(design: &Design, part: usize) -> Option<Design> {

@@ -7,7 +7,7 @@ use std::path::{Path, PathBuf};
 use std::process::Command;
 use std::time::Duration;
 
-use wealdmist_core::prompt::{Repository, Situation};
+use wealdmist_core::prompt::{Counts, Item, Repository, Situation};
 use wealdmist_tools::Access;
 use wealdmist_tools::sourced::repository;
 
@@ -189,11 +189,19 @@ fn is_harmless(git: &Path) -> bool {
         && clean(git.join("config.worktree"))
 }
 
-fn counts(top: &Path, git: &Path) -> Option<[u32; 7]> {
+fn counts(top: &Path, git: &Path) -> Option<Counts> {
+    let said = asked(top, git, repository::QUESTION_OF_COUNTS)?;
+    // Without a commit there is nothing that lines could be compared with.
+    let lines = asked(top, git, repository::QUESTION_OF_LINES).unwrap_or_default();
+    Some(counted(&(said + &lines)))
+}
+
+/// What git answers.
+fn asked(top: &Path, git: &Path, question: &str) -> Option<String> {
     let mut command = Command::new("git");
     let words = repository::ARGUMENTS.iter().flat_map(|a| a.split(' '));
     command
-        .args(words.chain(repository::QUESTION_OF_COUNTS.split(' ')))
+        .args(words.chain(question.split(' ')))
         .envs(repository::ENVIRONMENT)
         .env("GIT_DIR", git)
         .env("GIT_WORK_TREE", top);
@@ -213,29 +221,46 @@ fn counts(top: &Path, git: &Path) -> Option<[u32; 7]> {
     )?;
     said.status
         .success()
-        .then(|| counted(&String::from_utf8_lossy(&said.stdout)))
+        .then(|| String::from_utf8_lossy(&said.stdout).into_owned())
 }
 
-/// What git's answer comes to: conflicts, staged, unstaged, untracked, stash, ahead, behind.
-fn counted(said: &str) -> [u32; 7] {
-    let mut out = [0; 7];
+/// What git's answers come to.
+fn counted(said: &str) -> Counts {
+    let mut out = [0; Item::ALL.len()];
+    let mut add = |item: Item, n: u32| {
+        if let Some(at) = Item::ALL.iter().position(|one| *one == item) {
+            out[at] += n;
+        }
+    };
     for line in said.lines() {
+        if let Some(lines) = line.strip_prefix(' ') {
+            for (n, what) in lines.split(", ").filter_map(|part| part.split_once(' ')) {
+                let n = n.parse().unwrap_or(0);
+                match what {
+                    _ if what.starts_with("insertion") => add(Item::Added, n),
+                    _ if what.starts_with("deletion") => add(Item::Removed, n),
+                    _ => {}
+                }
+            }
+            continue;
+        }
         let mut words = line.split(' ');
         match (words.next(), words.next()) {
-            (Some("u"), _) => out[0] += 1,
+            (Some("u"), _) => add(Item::Conflicts, 1),
             (Some("1" | "2"), Some(kinds)) => {
                 let changed =
                     |at: usize| u32::from(kinds.as_bytes().get(at).is_some_and(|b| *b != b'.'));
-                out[1] += changed(0);
-                out[2] += changed(1);
+                add(Item::Staged, changed(0));
+                add(Item::Unstaged, changed(1));
             }
-            (Some("?"), _) => out[3] += 1,
+            (Some("?"), _) => add(Item::Untracked, 1),
             (Some("#"), Some("stash")) => {
-                out[4] = words.next().and_then(|n| n.parse().ok()).unwrap_or(0)
+                let n = words.next().and_then(|n| n.parse().ok());
+                add(Item::Stash, n.unwrap_or(0));
             }
             (Some("#"), Some("branch.ab")) => {
-                for (place, word) in (5..).zip(words.take(2)) {
-                    out[place] = word[1..].parse().unwrap_or(0);
+                for (item, word) in [Item::Ahead, Item::Behind].into_iter().zip(words) {
+                    add(item, word[1..].parse().unwrap_or(0));
                 }
             }
             _ => {}
@@ -250,8 +275,8 @@ mod tests {
 
     #[test]
     fn answers_are_counted_by_kind() {
-        let said = "# branch.oid 1\n# branch.head tide\n# branch.ab +3 -2\n# stash 4\n1 M. N... a\n1 .M N... b\n1 MM N... c\nu UU N... d\n? e\n? f\n";
-        assert_eq!(counted(said), [1, 2, 2, 2, 4, 3, 2]);
+        let said = "# branch.oid 1\n# branch.head tide\n# branch.ab +3 -2\n# stash 4\n1 M. N... a\n1 .M N... b\n1 MM N... c\nu UU N... d\n? e\n? f\n 3 files changed, 12 insertions(+), 1 deletion(-)\n";
+        assert_eq!(counted(said), [1, 2, 2, 12, 1, 2, 4, 3, 2]);
     }
 
     #[test]
@@ -280,7 +305,7 @@ mod tests {
         assert!(at.files.contains(&"Cargo.toml".to_owned()) && at.writable);
         let there = at.repository.unwrap();
         assert_eq!((there.branch.as_str(), there.below), ("spring-tide", 1));
-        assert_eq!(there.counts, Some([0, 0, 0, 1, 0, 0, 0]));
+        assert_eq!(there.counts, Some([0, 0, 0, 0, 0, 1, 0, 0, 0]));
         // A tag that is checked out, as long as there is one.
         let beside = deep.parent().unwrap().join("deer");
         fs::create_dir_all(beside).unwrap();

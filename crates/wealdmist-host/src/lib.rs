@@ -56,7 +56,7 @@ mod typed_path;
 
 pub use ask::Heard;
 pub use bundle::{BundleError, Part, write_bundle};
-pub use cost::{Cost, cost};
+pub use cost::{Cost, cost, cost_alone};
 pub use demo::{DemoError, make_demo};
 pub use files::{
     Disk, Files, ReplaceError, Stat, open_regular, open_to_append, read_regular, replace,

@@ -169,7 +169,18 @@ struct Reader {
 
 /// A home in memory with the file put in a place.
 fn planned(path: &str, bytes: &[u8]) {
-    let mut access = MemoryAccess::with(&[("x.conf", "color1 #aabbcc\n")]);
+    let mut access = MemoryAccess::with(&[
+        ("x.conf", "color1 #aabbcc\n"),
+        (".bashrc", "eval \"$(gauge ~/look.json ~/look.yaml)\"\n"),
+        (
+            ".config/konsolerc",
+            "[Desktop Entry]\nDefaultProfile=Tide.profile\n",
+        ),
+        (
+            ".local/share/konsole/Tide.profile",
+            "[Appearance]\nColorScheme=Marsh\n",
+        ),
+    ]);
     access
         .files
         .insert(Path::new(MEMORY_HOME).join(path), bytes.to_vec());
@@ -295,6 +306,77 @@ fn readers() -> Vec<Reader> {
         "prompt-program",
         program,
         Box::new(|b| planned(".config/starship.toml", b)),
+    );
+    let described = b"{ // c\n\"inks\": {\"reed\": \"#80a040\"}, \"rows\": [{\"shows\": \"git\", \"fg\": \"p:reed\", \"bgColor\": \"light_blue\", \"text\": \"<#ffffff on #000>\\u00e9\"}, 3,]}\n";
+    add(
+        "prompt-json",
+        vec![described.to_vec()],
+        Box::new(|b| planned("look.json", b)),
+    );
+    add(
+        "prompt-yaml",
+        vec![
+            described[7..].to_vec(),
+            b"rows:\n- shows: git\n  fg: &a '#102030'\n  back: *a\n- {text: x #fff, color: red}\n"
+                .to_vec(),
+        ],
+        Box::new(|b| planned("look.yaml", b)),
+    );
+    let resources = vec![b"#define reed #80a040\n! c\n/* x */\n#include \"more\"\nXTerm*background: reed\n*VT100.color1:\\\n #123\nurxvt.font: xft:Reedbed Mono:size=9,[50]xft:Sedge,fixed\nURxvt*color2: [80]rgb:1/22/3\nXTerm*faceName: x:fixed\n#ifdef A\n*color3: red\n#endif\n".to_vec()];
+    add(
+        "resources",
+        resources,
+        Box::new(|b| planned(".Xresources", b)),
+    );
+    let gated = vec![b"# c\n[Configuration]\nColorForeground=#abc\nColorCursor=rgb(1,2,3)\nColorCursorUseDefault=FALSE\nColorPalette=#000000;#aa0000;red;;\nFontName=Reedbed Mono Bold 12\nBackgroundMode=TERMINAL_BACKGROUND_TRANSPARENT\nBackgroundDarkness=0.9\n".to_vec()];
+    add(
+        "gated",
+        gated,
+        Box::new(|b| planned(".config/xfce4/terminal/terminalrc", b)),
+    );
+    let windows = vec![
+        b"// c\n{ \"defaultProfile\": \"{a}\", \"profiles\": { \"defaults\": { \"colorScheme\": { \"dark\": \"M\", \"light\": \"N\" }, \"font\": { \"face\": \"x\", \"size\": 9 }, }, \"list\": [ { \"guid\": \"{A}\", \"background\": \"#010203\" } /* d */ ] },\n \"schemes\": [ { \"name\": \"M\", \"red\": \"#abc\", \"brightBlack\": \"#aabbcc\" }, ] }\n".to_vec(),
+        b"{\"profiles\": [{\"guid\": \"a\", \"fontFace\": \"x\"}], \"schemes\": []}".to_vec(),
+    ];
+    add(
+        "windows",
+        windows,
+        Box::new(|b| planned("AppData/Local/Microsoft/Windows Terminal/settings.json", b)),
+    );
+    let parts = vec![b"{\n \"Profiles\": [ { \"Name\": \"M\", \"Guid\": \"m\", \"Ansi 1 Color\": { \"Color Space\": \"sRGB\", \"Red Component\": 0.5, \"Green Component\": 1, \"Blue Component\": 0 }, \"Normal Font\": \"X-Y 12\", \"Transparency\": 0.1, \"Use Separate Colors for Light and Dark Mode\": true, \"Cursor Color (Dark)\": {\"Red Component\": 0} } ] }".to_vec()];
+    add(
+        "numbered-parts",
+        parts,
+        Box::new(|b| {
+            planned(
+                "Library/Application Support/iTerm2/DynamicProfiles/a.json",
+                b,
+            )
+        }),
+    );
+    let profile = vec![b"[Appearance]\nColorScheme=Marsh\nFont=Reedbed Mono,11,-1,5\n[Cursor Options]\nUseCustomCursorColor=true\nCustomCursorColor=1,2,3\n[General]\nTerminalMargin=4\n".to_vec()];
+    add(
+        "konsole-profile",
+        profile,
+        Box::new(|b| planned(".local/share/konsole/Tide.profile", b)),
+    );
+    let scheme = vec![
+        b"[Background]\nColor=1, 2,3\n[Color0Intense]\nColor=#102030\n[General]\nOpacity=0.5\n"
+            .to_vec(),
+    ];
+    add(
+        "konsole-scheme",
+        scheme,
+        Box::new(|b| planned(".local/share/konsole/Marsh.colorscheme", b)),
+    );
+    let lua = vec![
+        b"local w = require 'wezterm'\nlocal c = w.config_builder()\nlocal function f(t) t.font_size = 3 return '#010203' end\nc.colors = { background = f(c), ansi = { \"#000000\" }, -- d\n}\nc.colors.cursor_bg = [[#aabbcc]]\nif x then c.font = w.font 'A' end\nc.font = w.font_with_fallback { { family = 'A' }, 'B' }\nc.window_padding = { left = 2, top = '1cell' }\nreturn c\n".to_vec(),
+        b"return { color_scheme = 'Its own', line_height = 1.1 }".to_vec(),
+    ];
+    add(
+        "returned-lua",
+        lua,
+        Box::new(|b| planned(".wezterm.lua", b)),
     );
     let lasting = vec![b"# VERSION: 3.0\nSETUVAR __fish_initialized:3400\nSETUVAR --export fish_color_search_match:bryellow\\x1e\\x2d\\x2dbackground\\x3d112233\\u00e9\n".to_vec()];
     add(

@@ -26,12 +26,54 @@ fn hex(i: usize) -> String {
     format!("#{:06x}", 0x10_0000 + i * 7 % 0xe0_0000)
 }
 
-const INPUTS: [Input; 9] = [
+const INPUTS: [Input; 15] = [
     ("colors of the terminal", ".config/kitty/kitty.conf", |n| {
         lines(n, |i| format!("color{} {}\n", i % 256, hex(i)))
     }),
     ("commented-out colors", ".config/kitty/kitty.conf", |n| {
         lines(n, |i| format!("# color{} {}\n", i % 256, hex(i)))
+    }),
+    ("resources", ".Xresources", |n| {
+        lines(n, |i| {
+            format!("/* c */\nXTerm*color{}: {}\n", i % 256, hex(i))
+        })
+    }),
+    (
+        "settings with gates",
+        ".config/xfce4/terminal/terminalrc",
+        |n| {
+            lines(n, |i| {
+                format!("[Configuration]\nColorCursor={}\nx{i}=1\n", hex(i))
+            })
+        },
+    ),
+    (
+        "schemes in JSON",
+        "AppData/Local/Microsoft/Windows Terminal/settings.json",
+        |n| {
+            let row = |i| format!("{{\"name\": \"s{i}\", \"red\": \"{}\"}},\n", hex(i));
+            format!("{{\"schemes\": [{}]}}", lines(n, row))
+        },
+    ),
+    (
+        "colors as numbers",
+        "Library/Application Support/iTerm2/DynamicProfiles/a.json",
+        |n| {
+            let row = |i| {
+                format!(
+                    "\"Ansi {i} Color\": {{\"Red Component\": 0.5, \"Green Component\": 0, \"Blue Component\": 1}},\n"
+                )
+            };
+            format!("{{\"Profiles\": [{{{}\"Name\": \"x\"}}]}}", lines(n, row))
+        },
+    ),
+    ("assignments in Lua", ".wezterm.lua", |n| {
+        let row = |i| format!("c.colors.c{i} = '{}'\n", hex(i));
+        format!("local c = {{ colors = {{}} }}\n{}return c\n", lines(n, row))
+    }),
+    ("described prompts", "look.json", |n| {
+        let row = |i| format!("{{\"shows\": \"git\", \"fg\": \"{}\"}},\n", hex(i % 256));
+        format!("[{}]", lines(n, row))
     }),
     ("user options", ".tmux.conf", |n| {
         lines(n, |i| format!("set -g @c{i} '{}'\n", hex(i)))
@@ -73,6 +115,9 @@ const INPUTS: [Input; 9] = [
 
 fn once(path: &str, text: &str) -> Duration {
     let mut access = MemoryAccess::default();
+    if path.ends_with(".json") {
+        access = MemoryAccess::with(&[(".bashrc", "eval \"$(gauge ~/look.json)\"\n")]);
+    }
     let begin = Instant::now();
     let doc = match path {
         "setup.toml" => SetupDoc::parse("setup.toml", text.as_bytes()),
@@ -81,7 +126,9 @@ fn once(path: &str, text: &str) -> Duration {
                 .files
                 .insert(Path::new(MEMORY_HOME).join(path), text.as_bytes().to_vec());
             let first = first_setup("Bench", None, &read_all(&access));
+            // What would be larger than a setup may be is read under one that says nothing.
             SetupDoc::parse("setup.toml", first.as_bytes())
+                .or_else(|_| SetupDoc::parse("setup.toml", b"[palettes.a]\n"))
         }
     };
     let doc = doc.expect("a setup");

@@ -20,6 +20,18 @@ pub enum Reload {
     Socket,
     /// Its windows take colors by escapes; all else with the next window.
     Escapes,
+    /// Its windows are told the name of what they show, which they read anew where it is another than the one
+    /// before: a name that is not it, then that of the file with an ending.
+    Named {
+        /// What begins such an escape.
+        begin: &'static str,
+        /// What ends it.
+        end: &'static str,
+        /// Names of others.
+        others: [&'static str; 2],
+        /// The ending of the file.
+        ending: &'static str,
+    },
     /// With its next start, or by what the person does.
     NextStart,
     /// With the next prompt.
@@ -95,6 +107,8 @@ pub struct Live {
     pub answers: Answers,
     /// How one is asked that is started for it.
     pub asking: Option<Asking>,
+    /// The words of a command that gives its file to a server from which new windows take it.
+    pub merges: Option<&'static [&'static str]>,
 }
 
 impl Live {
@@ -112,6 +126,7 @@ impl Live {
             value_options: &[],
             answers: Answers::Own,
             asking: None,
+            merges: None,
         }
     }
 

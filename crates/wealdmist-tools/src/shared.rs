@@ -276,6 +276,21 @@ pub fn line_below(bytes: &[u8], at: usize, line: &Code, why: String) -> Splice {
     }
 }
 
+/// The folder of a program's files: the usual one, or that of another platform where the files are only there, as in a home that
+/// is a checkout for several of them.
+#[must_use]
+pub fn folder_of(access: &dyn Access, usual: PathBuf, elsewhere: &str, files: &[&str]) -> PathBuf {
+    let other = access.home().join(elsewhere);
+    let has = |folder: &Path| {
+        let mut all = files.iter().map(|name| folder.join(name));
+        all.any(|path| access.read(&path) != Loaded::Missing)
+    };
+    match !has(&usual) && has(&other) {
+        true => other,
+        false => usual,
+    }
+}
+
 /// The folder of our own files in a home.
 #[must_use]
 pub fn own_folder(access: &dyn Access) -> PathBuf {

@@ -421,6 +421,66 @@ palette = 15=#cd3ea5
 "##,
     ),
     (
+        "xfce4-terminal",
+        r##"# Marsh · tide
+
+[Configuration]
+ColorForeground=#10e63c
+ColorBackground=#19de41
+ColorCursor=#22d646
+ColorCursorUseDefault=FALSE
+ColorCursorForeground=#2bce4b
+ColorSelectionBackground=#34c650
+ColorSelectionUseDefault=FALSE
+ColorSelection=#3dbe55
+ColorPalette=#46b65a;#4fae5f;#58a664;#619e69;#6a966e;#738e73;#7c8678;#857e7d;#8e7682;#976e87;#a0668c;#a95e91;#b25696;#bb4e9b;#c446a0;#cd3ea5
+"##,
+    ),
+    (
+        "warp",
+        r##"# Marsh · tide
+background: "#19de41"
+foreground: "#10e63c"
+cursor: "#22d646"
+terminal_colors:
+  normal:
+    black: "#46b65a"
+    red: "#4fae5f"
+    green: "#58a664"
+    yellow: "#619e69"
+    blue: "#6a966e"
+    magenta: "#738e73"
+    cyan: "#7c8678"
+    white: "#857e7d"
+  bright:
+    black: "#8e7682"
+    red: "#976e87"
+    green: "#a0668c"
+    yellow: "#a95e91"
+    blue: "#b25696"
+    magenta: "#bb4e9b"
+    cyan: "#c446a0"
+    white: "#cd3ea5"
+"##,
+    ),
+    (
+        "wezterm",
+        r##"-- Marsh · tide
+local config = {}
+config.colors = {
+  foreground = "#10e63c",
+  background = "#19de41",
+  cursor_bg = "#22d646",
+  cursor_fg = "#2bce4b",
+  selection_bg = "#34c650",
+  selection_fg = "#3dbe55",
+  ansi = { "#46b65a", "#4fae5f", "#58a664", "#619e69", "#6a966e", "#738e73", "#7c8678", "#857e7d" },
+  brights = { "#8e7682", "#976e87", "#a0668c", "#a95e91", "#b25696", "#bb4e9b", "#c446a0", "#cd3ea5" },
+}
+return config
+"##,
+    ),
+    (
         "kitty",
         r##"# Marsh · tide
 foreground #10e63c
@@ -695,7 +755,8 @@ printf '\033]19;#3dbe55\033\\'
 
 #[test]
 fn every_format_is_written_line_by_line_as_its_program_wants_it() {
-    assert_eq!(FILES.len() + 1, FORMATS.len());
+    // Three have too many lines to stand here.
+    assert_eq!(FILES.len() + 3, FORMATS.len());
     for (id, wanted) in FILES {
         let got = exported(id);
         for (n, (got, wanted)) in got.lines().zip(wanted.lines()).enumerate() {
@@ -712,6 +773,21 @@ fn each_of_them_is_read_back_to_the_same_colors() {
     for (id, text) in FILES {
         let found = import(format(id), "", text).unwrap();
         assert!(found.slots.len() >= 16, "{id}");
+        for (slot, color) in &found.slots {
+            assert_eq!(palette.slot(*slot), *color, "{id} {slot:?}");
+        }
+    }
+}
+
+#[test]
+fn colors_in_three_numbers_are_read_back() {
+    let doc = SetupDoc::parse("setup.toml", SETUP.as_bytes()).unwrap();
+    let palette = doc.setup().palette();
+    for (id, name) in [("preset", "x.itermcolors"), ("iterm2", "x.json")] {
+        let text = exported(id);
+        assert!(!text.contains("//") || id == "preset", "{text}");
+        let found = import(None, name, &text).unwrap();
+        assert_eq!((found.slots.len(), found.unmapped.len()), (22, 0), "{id}");
         for (slot, color) in &found.slots {
             assert_eq!(palette.slot(*slot), *color, "{id} {slot:?}");
         }

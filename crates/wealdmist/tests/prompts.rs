@@ -16,6 +16,8 @@ mod dice;
 mod powershell;
 #[path = "prompts/shell.rs"]
 mod shell;
+#[path = "prompts/typing.rs"]
+mod typing;
 #[path = "prompts/used.rs"]
 mod used;
 
@@ -26,7 +28,7 @@ use shell::Shell;
 use wealdmist_core::character::SymbolLevel;
 use wealdmist_core::color::Depth;
 use wealdmist_core::look::Look;
-use wealdmist_core::prompt::{self, Repository, Row, Situation, ready};
+use wealdmist_core::prompt::{self, Mode, Repository, Row, Situation, ready};
 use wealdmist_core::setup::{Setup, SetupDoc};
 use wealdmist_tools::adapters;
 
@@ -269,6 +271,38 @@ fn fish_draws_any_design_as_core_does() {
     by_chance(2);
 }
 
+/// Run by root, the same is asked once more by somebody who is not.
+#[test]
+fn others_than_root_see_what_core_draws() {
+    use std::os::unix::process::CommandExt;
+    if !here().root {
+        return;
+    }
+    // What root built may lie where nobody else may look.
+    let folder = Scratch::new();
+    let own = folder.dir.path().join("tests");
+    std::fs::copy(std::env::current_exe().unwrap(), &own).unwrap();
+    let open = std::os::unix::fs::PermissionsExt::from_mode(0o755);
+    std::fs::set_permissions(folder.dir.path(), open).unwrap();
+    let mut command = std::process::Command::new(&own);
+    let asked = command
+        .args(["sh_draws_any_design", "--nocapture"])
+        .env("WEALDMIST_ROUNDS", "6")
+        .env_remove("WEALDMIST_SKIPPED")
+        .current_dir("/")
+        .uid(65534)
+        .gid(65534)
+        .output()
+        .unwrap();
+    let said = String::from_utf8_lossy(&asked.stdout);
+    let whole = [&asked.stdout[..], &asked.stderr[..]].concat();
+    let whole = String::from_utf8_lossy(&whole);
+    assert!(
+        asked.status.success() && said.contains("3 passed"),
+        "{whole}"
+    );
+}
+
 /// Asks the shells themselves whether a script is one.
 fn is_well_formed(scratch: &Scratch, setup: &Setup, what: &str) {
     for (shell, arguments) in [
@@ -314,8 +348,8 @@ fn every_script_is_one_that_its_shell_takes() {
         .collect();
     let all = format!(
         "tie=true\nblank=true\npast='sign'\ngap=\"'$(x)`\\\\%\"\nstretch='%'\n[[prompt.line]]\nleft=[{}]\n[[prompt.line]]\nleft=['input']\n\
-         [prompt.parts.rust]\nversion=true\nfiles=[\"it's $(x)\"]\n[prompt.parts.time]\ntwelve=true\n[prompt.parts.changes]\nas='counts'\n\
-         [prompt.parts.status]\nas='counts'\n[prompt.parts.folder]\nwithin=true\nbeginnings=true\nbefore=\"'\\\\ \\\"$x`\"\n[prompt.parts.input]\nsign-failed='!'\n",
+         [prompt.parts.rust]\nversion=true\nfiles=[\"it's $(x)\"]\n[prompt.parts.time]\ntwelve=true\n[prompt.parts.changes]\nas='lines'\n\
+         [prompt.parts.status]\nas='counts'\n[prompt.parts.folder]\nwithin=true\nbeginnings=true\nbefore=\"'\\\\ \\\"$x`\"\n[prompt.parts.input]\nsign-failed='!'\nsign-command='%F'\ntext-command='red'\n",
         names.join(",")
     );
     is_well_formed(
@@ -535,397 +569,6 @@ fn past_prompts_shrink_and_leave_nothing() {
             };
             seen(&terminal, &several, "several lines");
         }
-    }
-}
-
-/// A shell with a design, and how it is asked to show it at the top of its screen.
-fn with_design(scratch: &Scratch, shell: usize, design: &str) -> Shell {
-    let (name, arguments) = SHELLS[shell];
-    let doc = setup(design, SymbolLevel::Plain);
-    let load = install(scratch, name, doc.setup());
-    let mut terminal = started(scratch, name, arguments, Depth::TrueColor, 60);
-    terminal.types(&format!("{load}\n"));
-    terminal
-}
-
-/// Waits for a row that is as wanted.
-fn first_row(terminal: &Shell, what: &str, wanted: impl Fn(&str) -> bool) {
-    let outcome = terminal.shows(|s| if wanted(&row(s, 0)) { Ok(()) } else { Err(()) });
-    assert!(outcome.is_ok(), "{what}\n{}", terminal.text());
-}
-
-const CLEAR: &str = "printf '\\e[H\\e[2J'";
-
-#[test]
-fn a_slow_command_is_told_once() {
-    for (n, (name, _)) in SHELLS.iter().enumerate() {
-        if !have(&[name]) {
-            continue;
-        }
-        let scratch = Scratch::new();
-        let design =
-            "[[prompt.line]]\nleft=['duration','input']\n[prompt.parts.duration]\nabove=1\n";
-        let mut terminal = with_design(&scratch, n, design);
-        terminal.types(&format!("sleep 1.2; {CLEAR}\n"));
-        first_row(&terminal, name, |row| {
-            let told = row.strip_suffix(" #").or(row.strip_suffix(" $"));
-            let seconds = told
-                .and_then(|t| t.strip_suffix('s'))
-                .and_then(|t| t.parse().ok());
-            seconds.is_some_and(|s: f64| (1.2..9.0).contains(&s))
-        });
-        terminal.types(&format!("{CLEAR}\n"));
-        first_row(&terminal, name, |row| row == "#" || row == "$");
-    }
-}
-
-#[test]
-fn a_git_that_hangs_is_left() {
-    for (n, (name, _)) in SHELLS.iter().enumerate() {
-        if !have(&[name, "git"]) {
-            continue;
-        }
-        for style in ["one", "counts"] {
-            let scratch = Scratch::new();
-            let make = "git init -q -b main stuck && rm -f stuck/.git/info/exclude && mkfifo stuck/.git/info/exclude";
-            let made = scratch.command("sh").args(["-c", make]).status().unwrap();
-            assert!(made.success());
-            let design = format!(
-                "[[prompt.line]]\nleft=['branch','changes','input']\n[prompt.parts.changes]\nas='{style}'\n"
-            );
-            let mut terminal = with_design(&scratch, n, &design);
-            terminal.types(&format!("cd ~/stuck; {CLEAR}\n"));
-            first_row(&terminal, name, |row| row.starts_with("↳ main ?"));
-            let stuck = scratch.home().join("stuck");
-            common::wait_for("git to be gone", || {
-                scratch.no_git_asks(&stuck).then_some(())
-            });
-        }
-    }
-}
-
-/// Puts a git before the real one that takes its time.
-fn slow_git(scratch: &Scratch) {
-    use std::os::unix::fs::PermissionsExt;
-    let real = scratch
-        .command("sh")
-        .args(["-c", "command -v git"])
-        .output();
-    let real = String::from_utf8(real.unwrap().stdout).unwrap();
-    let slow = scratch.home().join("bin/git");
-    scratch.write(
-        "bin/git",
-        &format!("#!/bin/sh\nsleep 0.9\nexec {} \"$@\"\n", real.trim()),
-    );
-    std::fs::set_permissions(&slow, std::fs::Permissions::from_mode(0o755)).unwrap();
-}
-
-#[test]
-fn a_git_that_takes_long_is_asked_beside_the_prompt() {
-    for (n, (name, _)) in SHELLS.iter().enumerate() {
-        if !have(&[name, "git"]) {
-            continue;
-        }
-        for (style, told) in [("one", "±"), ("counts", "◦1")] {
-            let scratch = Scratch::new();
-            let make = "git init -q -b main slow && touch slow/new";
-            let made = scratch.command("sh").args(["-c", make]).status().unwrap();
-            assert!(made.success());
-            slow_git(&scratch);
-            let design = format!(
-                "[[prompt.line]]\nleft=['branch','changes','input']\n[prompt.parts.changes]\nas='{style}'\n"
-            );
-            let mut terminal = with_design(&scratch, n, &design);
-            let path = match *name {
-                "fish" => "set -gx PATH ~/bin $PATH",
-                _ => "PATH=~/bin:$PATH",
-            };
-            terminal.types(&format!("{path}; cd ~/slow\n"));
-            terminal.types(&format!("{CLEAR}\n"));
-            let begun = std::time::Instant::now();
-            first_row(&terminal, name, |row| row.starts_with("↳ main ?"));
-            let waited = begun.elapsed().as_millis();
-            assert!(waited < 1500, "{name} waited {waited} ms");
-            let now = format!("↳ main {told} ");
-            if *name == "bash" {
-                // It has no way to be told: the next prompt says it, with the sign that this was before.
-                std::thread::sleep(std::time::Duration::from_secs(2));
-                terminal.types(&format!("{CLEAR}\n"));
-                let before = format!("↳ main {told}? ");
-                first_row(&terminal, name, |row| row.starts_with(&before));
-            } else {
-                first_row(&terminal, name, |row| row.starts_with(&now));
-                // What one types meanwhile stays.
-                terminal.types("echo tide");
-                first_row(&terminal, name, |row| row.ends_with("echo tide"));
-                terminal.types("\x15");
-            }
-            // Once it is quick again the prompt says what is now.
-            std::fs::remove_file(scratch.home().join("bin/git")).unwrap();
-            common::wait_for("what is now", || {
-                terminal.types(&format!("{CLEAR}\n"));
-                std::thread::sleep(std::time::Duration::from_millis(300));
-                row_is(&terminal, &now).then_some(())
-            });
-        }
-    }
-}
-
-/// Whether the first row begins so.
-fn row_is(terminal: &Shell, wanted: &str) -> bool {
-    terminal.text().starts_with(wanted)
-}
-
-#[test]
-fn what_was_last_run_beside_the_shell_stays_known() {
-    for (n, (name, _)) in SHELLS.iter().enumerate() {
-        if !have(&[name, "git"]) {
-            continue;
-        }
-        let scratch = Scratch::new();
-        let made = scratch
-            .command("git")
-            .args(["init", "-q", "-b", "main", "some"])
-            .status();
-        assert!(made.unwrap().success());
-        let mut terminal = with_design(
-            &scratch,
-            n,
-            "past='sign'\n[[prompt.line]]\nleft=['branch','changes','duration','jobs','input']\n",
-        );
-        let last = if *name == "fish" { "$last_pid" } else { "$!" };
-        terminal.types("cd ~/some\n");
-        terminal.types("sleep 97 &\n");
-        terminal.types(&format!("{CLEAR}; true\n"));
-        first_row(&terminal, name, |row| row.contains("main"));
-        let note = if *name == "fish" { "set l " } else { "l=" };
-        terminal.types(&format!("{note}{last}\n"));
-        terminal.types(&format!("{CLEAR}; cat /proc/$l/cmdline | tr '\\0' ' '\n"));
-        first_row(&terminal, name, |row| row.starts_with("sleep 97"));
-        terminal.types("kill $l\n");
-    }
-}
-
-#[test]
-fn a_version_is_asked_once_and_kept() {
-    use std::os::unix::fs::PermissionsExt;
-    for (n, (name, _)) in SHELLS.iter().enumerate() {
-        if !have(&[name]) {
-            continue;
-        }
-        let scratch = Scratch::new();
-        let program = scratch.home().join("gauge");
-        let says = |version: &str| {
-            let text = format!(
-                "#!/bin/sh\necho x >> {}\necho gauge {version} of 2031\n",
-                scratch.home().join("asked").display()
-            );
-            std::fs::write(&program, text).unwrap();
-            std::fs::set_permissions(&program, std::fs::Permissions::from_mode(0o755)).unwrap();
-        };
-        says("3.2.1");
-        scratch.write("tide.toml", "");
-        let design = "[[prompt.line]]\nleft=['tide','input']\n[prompt.parts.tide]\nkind='rust'\nsign=''\nversion=true\nfiles=['tide.toml']\nasks=['gauge','--version']\n";
-        let mut terminal = with_design(&scratch, n, design);
-        let more = match *name {
-            "fish" => "set -gx PATH ~ $PATH",
-            _ => "PATH=~:$PATH",
-        };
-        terminal.types(&format!("{more}\n"));
-        let shown = |terminal: &mut Shell, version: &str| {
-            common::wait_for("the version", || {
-                terminal.types(&format!("{CLEAR}\n"));
-                std::thread::sleep(std::time::Duration::from_millis(50));
-                terminal
-                    .text()
-                    .starts_with(&format!("tide {version} "))
-                    .then_some(())
-            });
-        };
-        shown(&mut terminal, "3.2.1");
-        terminal.types(&format!("{CLEAR}\n"));
-        first_row(&terminal, name, |row| row.starts_with("tide 3.2.1 "));
-        assert_eq!(scratch.read("asked"), "x\n", "{name} asked more than once");
-        // Another program of that name is asked anew.
-        common::wait_for("the clock to go on", || {
-            says("4.0.0");
-            // Some shells know whole seconds alone.
-            let second = |p: &str| {
-                let changed = std::fs::metadata(scratch.home().join(p)).and_then(|m| m.modified());
-                let since = changed.unwrap().duration_since(std::time::UNIX_EPOCH);
-                since.unwrap().as_secs()
-            };
-            (second("gauge") > second(".cache/wealdmist/versions/gauge")).then_some(())
-        });
-        shown(&mut terminal, "4.0.0");
-    }
-}
-
-#[test]
-fn further_lines_begin_as_core_says() {
-    // fish has no prompt for them: it indents.
-    for (n, (name, _)) in SHELLS.iter().enumerate().take(2) {
-        if !have(&[name]) {
-            continue;
-        }
-        for more in ["", "more=\"%'$(x)\\\\\"\n"] {
-            let scratch = Scratch::new();
-            let design = format!("{more}[[prompt.line]]\nleft=['input']\n");
-            let doc = setup(&design, SymbolLevel::Plain);
-            let mut terminal = with_design(&scratch, n, &design);
-            terminal.types(&format!("{CLEAR}\n"));
-            first_row(&terminal, name, |row| row == "#" || row == "$");
-            terminal.types("echo \"tide\r");
-            let row = prompt::going_on(&doc.setup().prompt_at(SymbolLevel::Plain));
-            let look = Look::new(doc.setup());
-            let (wanted, _) = drawn(&[row], &look, Depth::TrueColor, 60);
-            let outcome = terminal.shows(|screen| cells::row_begins(screen, 1, &wanted[0]));
-            assert!(outcome.is_ok(), "{name}: {outcome:?}\n{}", terminal.text());
-            terminal.types("ebb\"\r");
-            let done = terminal.shows(|s| match s.contents().contains("\ntide\nebb") {
-                true => Ok(()),
-                false => Err(s.contents()),
-            });
-            assert!(done.is_ok(), "{name}: {done:?}");
-        }
-    }
-}
-
-#[test]
-fn the_mode_of_the_line_editor_is_shown() {
-    for (n, (name, _)) in SHELLS.iter().enumerate() {
-        if !have(&[name]) {
-            continue;
-        }
-        let scratch = Scratch::new();
-        let mut terminal = with_design(&scratch, n, "[[prompt.line]]\nleft=['mode','input']\n");
-        let keys = match *name {
-            "fish" => "fish_vi_key_bindings",
-            "zsh" => "bindkey -v",
-            _ => "set -o vi",
-        };
-        terminal.types(&format!("{CLEAR}\n"));
-        first_row(&terminal, name, |row| row == "#" || row == "$");
-        terminal.types(&format!("{keys}; {CLEAR}\n"));
-        first_row(&terminal, name, |row| row.starts_with("ins "));
-        terminal.types("\x1b");
-        first_row(&terminal, name, |row| row.starts_with("cmd "));
-        terminal.types("i");
-        first_row(&terminal, name, |row| row.starts_with("ins "));
-    }
-}
-
-#[test]
-fn past_prompts_shrink_whatever_was_typed() {
-    let (columns, name) = (60, SHELLS[0].0);
-    if !have(&[name]) {
-        return;
-    }
-    let scratch = Scratch::new();
-    let design = "past='sign'\n[[prompt.line]]\nleft=['folder']\nright=['host']\n[[prompt.line]]\nleft=['shell','status','input']\nright=['text']\n[prompt.parts.host]\nwhen='always'\n[prompt.parts.shell]\nkind='text'\nsays='tide'\n[prompt.parts.text]\nsays='right'\n";
-    let mut terminal = with_design(&scratch, 0, design);
-    let sign = match scratch
-        .command("id")
-        .arg("-u")
-        .output()
-        .unwrap()
-        .stdout
-        .as_slice()
-    {
-        b"0\n" => "#",
-        _ => "$",
-    };
-    let wraps = |text: &str| -> Vec<String> {
-        let all: Vec<char> = text.chars().collect();
-        let rows = all.chunks(columns).map(|row| row.iter().collect());
-        rows.map(|row: String| row.trim_end().to_owned()).collect()
-    };
-    // What is typed, what the screen shows of it and of what it says, and the status that the next prompt tells.
-    let xs = |n: usize| "x".repeat(n);
-    let mut cases: Vec<(String, Vec<String>, &str)> = Vec::new();
-    // The edge of the window is met, by the command and by the line as it was typed behind the whole prompt.
-    for n in (36..58).chain([100, 108, 109, 110, 111, 112, 113, 114, 115]) {
-        let rows = [wraps(&format!("{sign} : {}", xs(n))), vec![]].concat();
-        cases.push((format!(": {}", xs(n)), rows, ""));
-    }
-    cases.push(("false".into(), vec![format!("{sign} false")], "✗ 1 "));
-    cases.push((
-        "echo 漢字".into(),
-        vec![format!("{sign} echo 漢字"), "漢字".into()],
-        "",
-    ));
-    // A command pasted in several lines, one that goes on by itself, and a search in what was.
-    let pasted = "\x1b[200~for n in a b; do\necho $n\ndone\x1b[201~";
-    let shown = ["for n in a b; do", "echo $n", "done", "a", "b"];
-    let mut rows: Vec<String> = shown.map(str::to_owned).into();
-    rows[0] = format!("{sign} {}", rows[0]);
-    cases.push((pasted.into(), rows, ""));
-    let document = vec![
-        format!("{sign} cat <<E"),
-        "… ebb".into(),
-        "… E".into(),
-        "ebb".into(),
-    ];
-    cases.push(("cat <<E\rebb\rE".into(), document, ""));
-    cases.push((
-        "\x12漢".into(),
-        vec![format!("{sign} echo 漢字"), "漢字".into()],
-        "",
-    ));
-    for (typed, rows, told) in cases {
-        terminal.types(&format!("{CLEAR}\r"));
-        let at_top = |s: &vt100::Screen| row(s, 0).starts_with('~') && row(s, 1).ends_with("right");
-        let outcome = terminal.shows(|s| if at_top(s) { Ok(()) } else { Err(()) });
-        assert!(outcome.is_ok(), "before {typed:?}\n{}", terminal.text());
-        terminal.types(&format!("{typed}\r"));
-        let next = format!("tide {told}{sign}");
-        let outcome = terminal.shows(|s| {
-            let n = rows.len() as u16;
-            let drawn: Vec<String> = (0..n).map(|i| row(s, i)).collect();
-            let whole = row(s, n).starts_with('~') && row(s, n + 1).starts_with(&next);
-            if drawn == rows && whole {
-                Ok(())
-            } else {
-                Err(())
-            }
-        });
-        assert!(
-            outcome.is_ok(),
-            "{typed:?}: not\n{}\nbut\n{}",
-            rows.join("\n"),
-            terminal.text()
-        );
-    }
-    // Noting what is typed leaves the status as it was.
-    terminal.types(&format!("{CLEAR}; false\r"));
-    let told = |text: &'static str| {
-        move |s: &vt100::Screen| {
-            if s.contents().contains(text) {
-                Ok(())
-            } else {
-                Err(s.contents())
-            }
-        }
-    };
-    assert_eq!(terminal.shows(told("tide ✗ 1")), Ok(()));
-    terminal.types("echo is $?\r");
-    assert_eq!(terminal.shows(told("\nis 1\n")), Ok(()));
-    // What the shell itself says more of, and what is given up, stays as it is.
-    for (typed, ends, says) in [
-        ("echo !$", "\r", "\necho 漢字\n漢字\n~"),
-        ("echo x", "\x03", "tide ✗ 130"),
-    ] {
-        terminal.types(&format!("{CLEAR}; : 漢字\r"));
-        let at_top = |s: &vt100::Screen| {
-            let is_empty = row(s, 2).is_empty() && row(s, 1).ends_with("right");
-            if is_empty { Ok(()) } else { Err(()) }
-        };
-        assert_eq!(terminal.shows(at_top), Ok(()), "{}", terminal.text());
-        terminal.types(typed);
-        assert_eq!(terminal.shows(told(typed)), Ok(()));
-        terminal.types(ends);
-        assert_eq!(terminal.shows(told(says)), Ok(()));
-        assert!(terminal.text().starts_with('~'), "{}", terminal.text());
     }
 }
 

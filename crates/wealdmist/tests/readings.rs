@@ -20,10 +20,14 @@ mod kitty;
 mod nvim;
 #[path = "readings/own.rs"]
 mod own;
+#[path = "readings/resources.rs"]
+mod resources;
 #[path = "readings/starship.rs"]
 mod starship;
 #[path = "readings/tmux.rs"]
 mod tmux;
+#[path = "readings/wezterm.rs"]
+mod wezterm;
 #[path = "readings/zsh.rs"]
 mod zsh;
 

@@ -350,10 +350,14 @@ fn stand_ins(folder: &Path, canary: &Path) {
 
 fn prompt_home(more: &str) -> Scratch {
     let s = Scratch::new();
+    let usual = match more.contains("[[prompt.line]]") {
+        true => "",
+        false => "user = 'never'\nlines = 1\n",
+    };
     s.write(".bashrc", "PS1='x '\n");
     s.write(
         "setup.toml",
-        &format!("[palettes.a]\n[tools.bash]\ngenerate = true\n[prompt]\nuser = 'never'\nlines = 1\n{more}"),
+        &format!("[palettes.a]\n[tools.bash]\ngenerate = true\n[prompt]\n{usual}{more}"),
     );
     let setup = s.home().join("setup.toml");
     s.said(
@@ -396,7 +400,14 @@ fn repositories_made_to_do_harm_only_lose_their_mark() {
     if !have(&["bash", "git"]) {
         return;
     }
-    let s = prompt_home("");
+    harm(&prompt_home(""), true);
+    // Lines are a question of their own.
+    let lines = "[[prompt.line]]\nleft=['folder','branch','changes','input']\n[prompt.parts.changes]\nas='lines'\n";
+    harm(&prompt_home(lines), false);
+}
+
+/// Enters every such repository; what is drawn is compared where it is as told.
+fn harm(s: &Scratch, as_told: bool) {
     let canary = s.tmp().join("canary");
     let bin = s.tmp().join("bin");
     stand_ins(&bin, &canary);
@@ -412,6 +423,7 @@ fn repositories_made_to_do_harm_only_lose_their_mark() {
         }
     });
     assert!(KINDS.len() > 50);
+    let mut with_lines = 0;
     for Kind(name, make, shown) in KINDS {
         let folder = s.home().join("r").join(name).join("repo");
         std::fs::create_dir_all(&folder).unwrap();
@@ -433,7 +445,7 @@ fn repositories_made_to_do_harm_only_lose_their_mark() {
             "cd '{}'\nprintf 'DRAWN<%s>DRAWN' \"${{PS1@P}}\"\n",
             place.trim_end()
         );
-        let out = typed(&s, &lines, &path);
+        let out = typed(s, &lines, &path);
         let took = begin.elapsed();
         assert!(
             !canary.exists(),
@@ -449,7 +461,9 @@ fn repositories_made_to_do_harm_only_lose_their_mark() {
         let rest = drawn
             .split_once("  ↳ ")
             .map(|d| d.1.split(&['#', '$'][..]).next().unwrap_or_default().trim());
+        with_lines += usize::from(drawn.contains(" +"));
         match shown {
+            _ if !as_told => assert!(drawn.contains(name), "{name}: {out}"),
             Whole(text) => assert_eq!(rest, Some(*text), "{name}: {out}"),
             Unasked(text) => assert_eq!(rest, Some(format!("{text} ?").as_str()), "{name}: {out}"),
             Nothing => assert_eq!(rest, None, "{name}: {out}"),
@@ -461,6 +475,10 @@ fn repositories_made_to_do_harm_only_lose_their_mark() {
             assert!(!drawn.contains(c), "{name}: {drawn:?}");
         }
     }
+    assert!(
+        as_told || with_lines > 5,
+        "lines were told {with_lines} times"
+    );
 }
 
 /// The prompt between the marks, its colors taken out.

@@ -346,3 +346,310 @@ fn a_program_of_the_same_name_is_not_told() {
     assert!(said.contains("not running"), "{said}");
     assert!(running.0.try_wait().unwrap().is_none());
 }
+
+/// What a window of a terminal runs: it is filled with a color of the terminal's by its number, or with its ground.
+const FILLS: &str = r#"#!/bin/sh
+exec 3<> "$HOME/fill"
+while read n <&3; do
+  case $n in
+    end) exit ;;
+    own) printf '\033[49m\033[2J\033[H' ;;
+    *) printf '\033[48;5;%sm\033[2J\033[H' "$n" ;;
+  esac
+done
+"#;
+
+/// Prepares a home for windows that are filled.
+fn fills(s: &Scratch) {
+    use std::os::unix::fs::PermissionsExt;
+    s.write("fills", FILLS);
+    let path = s.home().join("fills");
+    std::fs::set_permissions(&path, std::fs::Permissions::from_mode(0o755)).unwrap();
+    let made = s.command("mkfifo").arg(s.home().join("fill")).status();
+    assert!(made.unwrap().success());
+}
+
+/// A window that is filled, of a program that wants a session's bus.
+fn in_session(s: &Scratch, display: &str, words: &[&str]) -> Running {
+    let child = s
+        .command("dbus-run-session")
+        .arg("--")
+        .args(words)
+        .arg(s.home().join("fills"))
+        .env("DISPLAY", display)
+        .env("XDG_RUNTIME_DIR", s.tmp())
+        .env("XDG_CACHE_HOME", s.tmp().join("cache"))
+        .env("NO_AT_BRIDGE", "1")
+        .stdout(Stdio::null())
+        .stderr(Stdio::null())
+        .spawn()
+        .unwrap();
+    Running(child)
+}
+
+/// Tells what a window runs with what to fill it, or to end.
+fn fill(s: &Scratch, with: &str) {
+    let said = s
+        .command("sh")
+        .args(["-c", "printf '%s\\n' \"$1\" > \"$2\"", "sh", with])
+        .arg(s.home().join("fill"))
+        .status();
+    assert!(said.unwrap().success());
+}
+
+/// Fills the window, and waits until its middle has a color.
+fn filled(s: &Scratch, display: &str, with: &str, color: &str) {
+    fill(s, with);
+    let mut last = String::new();
+    let until = std::time::Instant::now() + std::time::Duration::from_secs(20);
+    while last != color {
+        assert!(
+            std::time::Instant::now() < until,
+            "{with} is {last}, not {color}"
+        );
+        last = pixel(display).unwrap_or_default();
+    }
+}
+
+/// The 16 terminal colors of a home's setup.
+fn palette(s: &Scratch) -> Vec<String> {
+    let said = s.said(&["export", "xresources"], &[0]);
+    let of = |n: usize| {
+        let name = format!("color{n}:");
+        let line = said.lines().find(|l| l.contains(&name))?;
+        Some(line.split_once(':')?.1.trim().to_owned())
+    };
+    (0..16)
+        .map(|n| of(n).unwrap_or_else(|| panic!("{n} in {said}")))
+        .collect()
+}
+
+/// Terminals of the X server's resources: each with the words that start one, what its lines begin with, and its
+/// sample configuration.
+const OF_RESOURCES: [(&str, &[&str], &str, &str); 2] = [
+    (
+        "xterm",
+        &["xterm", "-e"],
+        "XTerm*",
+        "/etc/X11/app-defaults/XTerm",
+    ),
+    (
+        "urxvt",
+        &["urxvt", "-e"],
+        "URxvt*",
+        "/etc/X11/app-defaults/URxvt",
+    ),
+];
+
+#[test]
+fn terminals_of_the_x_server_draw_what_was_written_into_their_samples() {
+    for (name, words, begins, sample) in OF_RESOURCES {
+        if !have(&[name, "Xvfb", "import", "xrdb"]) {
+            continue;
+        }
+        let s = Scratch::new();
+        fills(&s);
+        let sample = std::fs::read_to_string(sample).unwrap();
+        let before = format!(
+            "{sample}#define reed #101820\n{begins}background: reed\n*foreground: #d0d0d0\n*color1:\t#a04040\n! {begins}color2: #00ff00\n"
+        );
+        s.write(".Xresources", &before);
+        let (_screen, display) = screen();
+        let loads = |words: &[&str]| {
+            let file = s.home().join(".Xresources");
+            let done = s
+                .command("xrdb")
+                .args(words)
+                .arg(file)
+                .env("DISPLAY", &display)
+                .status();
+            assert!(done.unwrap().success());
+        };
+        loads(&["-load"]);
+        let window = || {
+            let child = s
+                .command(words[0])
+                .args(&words[1..])
+                .arg(s.home().join("fills"))
+                .env("DISPLAY", &display)
+                .stdout(Stdio::null())
+                .stderr(Stdio::null())
+                .spawn()
+                .unwrap();
+            Running(child)
+        };
+        let running = window();
+        filled(&s, &display, "own", "#101820");
+        filled(&s, &display, "1", "#a04040");
+        s.said(&["init"], &[0]);
+        assert_eq!(
+            s.said(&["plan"], &[0]).lines().last(),
+            Some("# 0 changes in 0 files"),
+            "{name}"
+        );
+        // What it does by itself is as it draws.
+        for (n, color) in palette(&s).iter().enumerate() {
+            filled(&s, &display, &n.to_string(), color);
+        }
+        for (role, color) in [
+            ("background", "#203040"),
+            ("red", "#d05050"),
+            ("green", "#50a050"),
+        ] {
+            s.said(&["set", role, color], &[0]);
+        }
+        let applied = s
+            .command(env!("CARGO_BIN_EXE_wealdmist"))
+            .arg("apply")
+            .env("DISPLAY", &display)
+            .output();
+        let said = String::from_utf8(applied.unwrap().stdout).unwrap();
+        assert!(
+            said.contains("told the colors") && said.contains("new windows take what is written"),
+            "{name}: {said}"
+        );
+        // The window that is open takes the colors by escapes, a new one from the server.
+        filled(&s, &display, "own", "#203040");
+        drop(running);
+        let _running = window();
+        for (n, color) in palette(&s).iter().enumerate() {
+            filled(&s, &display, &n.to_string(), color);
+        }
+        filled(&s, &display, "own", "#203040");
+        let after = s.read(".Xresources");
+        assert!(
+            after.contains("#define reed #203040\n") && after.contains("\n*color1:\t#d05050\n"),
+            "{after}"
+        );
+        assert!(
+            after.contains(&format!("! {begins}color2: #00ff00\n")),
+            "{after}"
+        );
+        let lost = before
+            .lines()
+            .filter(|line| !after.lines().any(|l| l == *line));
+        assert_eq!(lost.count(), 2, "{after}");
+        s.said(&["undo"], &[0]);
+        assert_eq!(s.read(".Xresources"), before);
+    }
+}
+
+#[test]
+fn the_terminal_of_xfce_draws_what_was_written() {
+    if !have(&["xfce4-terminal", "Xvfb", "import", "dbus-run-session"]) {
+        return;
+    }
+    let s = Scratch::new();
+    fills(&s);
+    let before = "# mine\n[Configuration]\nMiscBell=FALSE\nColorBackground=#101820\nColorCursor=#ff0000\nColorCursorUseDefault=TRUE\nFontName=DejaVu Sans Mono Bold 12\nMiscDefaultGeometry=80x24\nMiscMenubarDefault=FALSE\n";
+    s.write(".config/xfce4/terminal/terminalrc", before);
+    let (_screen, display) = screen();
+    let _running = in_session(&s, &display, &["xfce4-terminal", "--disable-server", "-x"]);
+    filled(&s, &display, "own", "#101820");
+    s.said(&["init"], &[0]);
+    assert_eq!(
+        s.said(&["plan"], &[0]).lines().last(),
+        Some("# 0 changes in 0 files")
+    );
+    // What it does by itself is as it draws.
+    for (n, color) in palette(&s).iter().enumerate() {
+        filled(&s, &display, &n.to_string(), color);
+    }
+    for (role, color) in [
+        ("background", "#203040"),
+        ("red", "#d05050"),
+        ("cursor", "#00ff00"),
+    ] {
+        s.said(&["set", role, color], &[0]);
+    }
+    s.said(&["set", "font.size", "10"], &[0]);
+    let said = s.said(&["apply"], &[0]);
+    assert!(said.contains("it watches its files"), "{said}");
+    // The window that is open takes them up by itself.
+    filled(&s, &display, "own", "#203040");
+    for (n, color) in palette(&s).iter().enumerate() {
+        filled(&s, &display, &n.to_string(), color);
+    }
+    let after = s.read(".config/xfce4/terminal/terminalrc");
+    let begin = "# mine\n[Configuration]\nMiscBell=FALSE\nColorBackground=#203040\nColorCursor=#00ff00\nColorCursorUseDefault=FALSE\nFontName=DejaVu Sans Mono Bold 10\n";
+    assert!(after.starts_with(begin), "{after}");
+    assert_eq!(
+        s.said(&["plan"], &[0]).lines().last(),
+        Some("# 0 changes in 0 files")
+    );
+    s.said(&["undo"], &[0]);
+    assert_eq!(s.read(".config/xfce4/terminal/terminalrc"), before);
+}
+
+#[test]
+fn konsole_draws_the_scheme_that_its_profile_names() {
+    if !have(&["konsole", "Xvfb", "import", "dbus-run-session"]) {
+        return;
+    }
+    let s = Scratch::new();
+    fills(&s);
+    let settings = "[Desktop Entry]\nDefaultProfile=Tide.profile\n\n[KonsoleWindow]\nShowMenuBarByDefault=false\n";
+    let profile = "[Appearance]\nFont=DejaVu Sans Mono,12,-1,5,50,0,0,0,0,0\n\n[General]\nName=Tide\nParent=FALLBACK/\n\n[Scrolling]\nScrollBarPosition=2\n";
+    s.write(".config/konsolerc", settings);
+    s.write(".local/share/konsole/Tide.profile", profile);
+    let (_screen, display) = screen();
+    let window = || {
+        let words = ["konsole", "--hide-menubar", "--hide-tabbar", "-e"];
+        in_session(&s, &display, &words)
+    };
+    let running = window();
+    s.said(&["init"], &[0]);
+    assert_eq!(
+        s.said(&["plan"], &[0]).lines().last(),
+        Some("# 0 changes in 0 files")
+    );
+    // What it draws by itself is the scheme it came with.
+    let by_itself = palette(&s);
+    for (n, color) in by_itself.iter().enumerate() {
+        filled(&s, &display, &n.to_string(), color);
+    }
+    // A color and the size: the scheme that cannot be changed gives way to one of ours.
+    for (role, value) in [
+        ("red", "#d05050"),
+        ("background", "#203040"),
+        ("font.size", "10"),
+    ] {
+        s.said(&["set", role, value], &[0]);
+    }
+    s.said(&["apply"], &[0]);
+    let closed = |mut running: Running| {
+        fill(&s, "end");
+        wait_for("its window to close", || running.0.try_wait().unwrap());
+    };
+    closed(running);
+    let running = window();
+    filled(&s, &display, "own", "#203040");
+    for (n, color) in palette(&s).iter().enumerate() {
+        filled(&s, &display, &n.to_string(), color);
+        let same = n == 1 || *color == by_itself[n];
+        assert!(same, "{n} was {} and is {color}", by_itself[n]);
+    }
+    let after = s.read(".local/share/konsole/Tide.profile");
+    let wanted = profile.replace(
+        "Font=DejaVu Sans Mono,12,-1,5,50,0,0,0,0,0\n",
+        "Font=DejaVu Sans Mono,10,-1,5,50,0,0,0,0,0\nColorScheme=wealdmist\n",
+    );
+    assert_eq!(after, wanted);
+    assert_eq!(
+        s.read(".config/konsolerc").lines().next(),
+        settings.lines().next()
+    );
+    // From then on windows that are open take what changes.
+    s.said(&["set", "background", "#402010"], &[0]);
+    s.said(&["set", "bright-blue", "#6090f0"], &[0]);
+    let said = s.said(&["apply"], &[0]);
+    assert!(said.contains("told the colors"), "{said}");
+    filled(&s, &display, "own", "#402010");
+    for (n, color) in palette(&s).iter().enumerate() {
+        filled(&s, &display, &n.to_string(), color);
+    }
+    closed(running);
+    s.said(&["undo"], &[0]);
+    s.said(&["undo"], &[0]);
+    assert_eq!(s.read(".local/share/konsole/Tide.profile"), profile);
+}

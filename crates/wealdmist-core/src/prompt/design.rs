@@ -37,7 +37,7 @@ pub struct Design {
     /// What stands for folders left out, and for the end of what is cut.
     pub elided: String,
     /// The signs of kinds of changes, in the order of [`Item::ALL`].
-    pub items: [String; 7],
+    pub items: [String; 9],
 }
 
 /// A line of the design.
@@ -76,6 +76,8 @@ pub struct Part {
     pub signs_failed: Option<[String; 3]>,
     /// The same for root, where it is another one. For the input alone.
     pub signs_root: Option<[String; 3]>,
+    /// The same while the line editor is in its command mode, where it is another one. For the input alone.
+    pub signs_command: Option<[String; 3]>,
     /// A text before the sign.
     pub before: String,
     /// A text behind the value.
@@ -86,6 +88,8 @@ pub struct Part {
     pub text_failed: Option<RoleId>,
     /// The same for root.
     pub text_root: Option<RoleId>,
+    /// The same while the line editor is in its command mode.
+    pub text_command: Option<RoleId>,
     /// The role of its ground; `None` for the terminal's own.
     pub ground: Option<RoleId>,
     /// Its place among those that give way where there is not enough room; the lower, the sooner.
@@ -138,6 +142,8 @@ pub enum Style {
     Each,
     /// Changes: signs with counts. A status: those of all commands of a pipeline.
     Counts,
+    /// Changes: the lines added and removed in place of the files; with the counts of the others.
+    Lines,
 }
 
 /// When a part is shown, beside having something to tell.
@@ -195,11 +201,13 @@ impl Part {
             signs: strings(known.signs),
             signs_failed: None,
             signs_root: is_input.then(|| strings(["#"; 3])),
+            signs_command: None,
             before: String::new(),
             after: String::new(),
             text: RoleId::known(known.text),
             text_failed: is_input.then(|| RoleId::known("prompt.failure")),
             text_root: (kind == Kind::User).then(|| RoleId::known("prompt.root")),
+            text_command: None,
             ground: None,
             rank: known.rank,
             tells: Tells {
@@ -244,6 +252,12 @@ impl Part {
         tells && self.when == When::Always
     }
 
+    /// Whether it is drawn otherwise while the line editor is in its command mode.
+    #[must_use]
+    pub const fn turns_with_mode(&self) -> bool {
+        self.signs_command.is_some() || self.text_command.is_some()
+    }
+
     /// Its sign at a level.
     #[must_use]
     pub fn sign(&self, level: SymbolLevel) -> &str {
@@ -270,6 +284,7 @@ impl Part {
             Some(&self.text),
             self.text_failed.as_ref(),
             self.text_root.as_ref(),
+            self.text_command.as_ref(),
         ]
         .into_iter()
         .flatten()
@@ -371,6 +386,7 @@ impl Design {
                     Some(&mut part.signs),
                     part.signs_failed.as_mut(),
                     part.signs_root.as_mut(),
+                    part.signs_command.as_mut(),
                 ];
                 for signs in signs.into_iter().flatten() {
                     let sign = written(&signs[place(level)]);
@@ -382,6 +398,13 @@ impl Design {
             }
         }
         out
+    }
+
+    /// Whether it has to be known which mode the line editor is in.
+    #[must_use]
+    pub fn follows_mode(&self) -> bool {
+        let follows = |p: &Part| p.kind == Kind::Mode || p.turns_with_mode();
+        self.parts().any(follows)
     }
 
     /// Every part, line by line, those on the left first.

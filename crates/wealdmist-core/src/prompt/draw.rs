@@ -7,7 +7,7 @@ use super::design::{Design, Line, Part, Past, When, place};
 use super::kind::Kind;
 use super::told::{Told, told};
 
-use super::situation::Situation;
+use super::situation::{Mode, Situation};
 
 /// The colors a stretch of a prompt is drawn in.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
@@ -424,7 +424,9 @@ impl<'a> Drawing<'a> {
     fn text_role<'p>(&self, part: &'p Part) -> &'p RoleId {
         let failed = part.text_failed.as_ref().filter(|_| self.at.status() != 0);
         let root = part.text_root.as_ref().filter(|_| self.at.root);
-        failed.or(root).unwrap_or(&part.text)
+        let command = part.text_command.as_ref();
+        let command = command.filter(|_| self.at.mode == Mode::Command);
+        command.or(failed).or(root).unwrap_or(&part.text)
     }
 }
 

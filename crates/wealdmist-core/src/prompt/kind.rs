@@ -407,6 +407,8 @@ pub enum Item {
     Conflicts,
     Staged,
     Unstaged,
+    Added,
+    Removed,
     Untracked,
     Stash,
     Ahead,
@@ -415,15 +417,23 @@ pub enum Item {
 
 impl Item {
     /// All of them.
-    pub const ALL: [Self; 7] = [
+    pub const ALL: [Self; 9] = [
         Self::Conflicts,
         Self::Staged,
         Self::Unstaged,
+        Self::Added,
+        Self::Removed,
         Self::Untracked,
         Self::Stash,
         Self::Ahead,
         Self::Behind,
     ];
+
+    /// Whether it counts lines, and not files.
+    #[must_use]
+    pub const fn is_of_lines(self) -> bool {
+        matches!(self, Self::Added | Self::Removed)
+    }
 
     /// The sign of a kind of change.
     #[must_use]
@@ -431,9 +441,11 @@ impl Item {
         let ascii = matches!(level, SymbolLevel::Ascii);
         match (self, ascii) {
             (Self::Conflicts, _) => "!",
-            (Self::Staged, _) => "+",
+            (Self::Staged | Self::Added, _) => "+",
             (Self::Unstaged, false) => "±",
             (Self::Unstaged, true) => "*",
+            (Self::Removed, false) => "−",
+            (Self::Removed, true) => "-",
             (Self::Untracked, false) => "◦",
             (Self::Untracked, true) => "%",
             (Self::Stash, false) => "▪",
@@ -452,6 +464,8 @@ impl Item {
             Self::Conflicts => "conflicts",
             Self::Staged => "staged",
             Self::Unstaged => "unstaged",
+            Self::Added => "added",
+            Self::Removed => "removed",
             Self::Untracked => "untracked",
             Self::Stash => "stash",
             Self::Ahead => "ahead",

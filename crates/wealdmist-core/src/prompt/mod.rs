@@ -28,7 +28,7 @@ pub use draw::{
 pub use ink::{Hue, ground, hue, usage};
 pub use kind::{Item, KNOWN, Kind, Known, UNKNOWN, elided};
 pub use shape::{Joint, Shape};
-pub use situation::{Mode, Repository, Situation};
+pub use situation::{Counts, Mode, Repository, Situation};
 pub use told::{SIGNALS, Told, clean, cut, span, told};
 
 #[cfg(test)]

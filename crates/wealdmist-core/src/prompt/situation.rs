@@ -70,6 +70,9 @@ pub enum Mode {
     Command,
 }
 
+/// How many changes there are of each kind, in the order of [`super::Item::ALL`].
+pub type Counts = [u32; super::Item::ALL.len()];
+
 /// What is known of a repository.
 #[derive(Debug, Clone, PartialEq, Eq, Default)]
 pub struct Repository {
@@ -77,8 +80,8 @@ pub struct Repository {
     pub branch: String,
     /// What git is in the middle of, with how far it has come.
     pub operation: Option<(String, Option<(u32, u32)>)>,
-    /// Counts by kind, in the order of [`super::Item::ALL`]. `None` where they could not be asked for.
-    pub counts: Option<[u32; 7]>,
+    /// Counts by kind. `None` where they could not be asked for.
+    pub counts: Option<Counts>,
     /// Whether these are of before: it takes too long to ask.
     pub stale: bool,
     /// How many folders of the path lie below the repository's own.
@@ -131,7 +134,7 @@ impl Situation {
             repository: Some(Repository {
                 branch: "spring-tide".into(),
                 operation: None,
-                counts: Some([0, 1, 2, 1, 0, 1, 0]),
+                counts: Some([0, 1, 2, 14, 3, 1, 0, 1, 0]),
                 below: 0,
                 stale: false,
             }),
@@ -169,7 +172,10 @@ impl Situation {
             variables: vec![(part.tells.variable.clone(), "estuary".into())],
             container: true,
             shells: above.max(3),
-            mode: Mode::Command,
+            mode: match part.kind {
+                Kind::Mode => Mode::Command,
+                _ => Mode::None,
+            },
             ..Self::sample()
         }
     }
@@ -193,7 +199,7 @@ impl Situation {
                 stale: false,
             })
         };
-        let clean = || repository("main", Some([0; 7]), None);
+        let clean = || repository("main", Some([0; 9]), None);
         vec![
             Self::home(),
             Self {
@@ -223,7 +229,7 @@ impl Situation {
                 name: "conflict in a rebase",
                 repository: repository(
                     "spring-tide",
-                    Some([2, 0, 1, 0, 1, 3, 2]),
+                    Some([2, 0, 1, 9, 0, 0, 1, 3, 2]),
                     Some(("rebase".into(), Some((2, 5)))),
                 ),
                 ..sample.clone()

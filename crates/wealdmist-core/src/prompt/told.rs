@@ -3,7 +3,7 @@
 use crate::character::is_treacherous;
 
 use super::design::{Design, Part, Style, When, place};
-use super::kind::{Kind, UNKNOWN};
+use super::kind::{Item, Kind, UNKNOWN};
 use super::situation::{Mode, Repository, Situation};
 
 /// What a part says.
@@ -41,7 +41,9 @@ pub fn told(part: &Part, at: &Situation, design: &Design) -> Option<Told> {
 fn sign<'a>(part: &'a Part, at: &Situation, design: &Design) -> &'a str {
     let failed = part.signs_failed.as_ref().filter(|_| at.status() != 0);
     let root = part.signs_root.as_ref().filter(|_| at.root);
-    let signs = failed.or(root).unwrap_or(&part.signs);
+    let command = part.signs_command.as_ref();
+    let command = command.filter(|_| at.mode == Mode::Command);
+    let signs = command.or(failed).or(root).unwrap_or(&part.signs);
     let sign = &signs[place(design.level)];
     // A language's icon stands alone where there is no version behind it.
     match part.kind {
@@ -171,11 +173,26 @@ fn changes(part: &Part, repository: &Repository, design: &Design) -> Option<Valu
         true => UNKNOWN,
         false => "",
     };
-    let there = design.items.iter().zip(counts).filter(|(_, n)| *n > 0);
+    let kinds = Item::ALL.iter().zip(counts).zip(&design.items);
+    let lines = part.tells.style == Style::Lines;
+    let of_lines = |(item, n): (&Item, u32)| item.is_of_lines() && n > 0;
+    // What has no lines that could be counted, as pictures have none, is told as a file.
+    let has_lines = lines && Item::ALL.iter().zip(counts).any(of_lines);
+    let is_told = |item: &Item| match item {
+        Item::Staged | Item::Unstaged => !has_lines,
+        _ => lines || !item.is_of_lines(),
+    };
+    let there = kinds.filter(|((item, n), _)| *n > 0 && is_told(item));
+    let there = there.map(|((_, n), sign)| (sign, n));
     let each: String = there.clone().map(|(sign, _)| sign.as_str()).collect();
     let (full, short) = match part.tells.style {
         Style::One => {
-            let uncommitted = counts[..4].iter().any(|n| *n > 0);
+            let of_files = |item: &Item| {
+                use Item::{Conflicts, Staged, Unstaged, Untracked};
+                matches!(item, Conflicts | Staged | Unstaged | Untracked)
+            };
+            let all = Item::ALL.iter().zip(counts);
+            let uncommitted = all.into_iter().any(|(item, n)| n > 0 && of_files(item));
             let sign = if uncommitted {
                 part.sign(design.level)
             } else {
@@ -183,7 +200,7 @@ fn changes(part: &Part, repository: &Repository, design: &Design) -> Option<Valu
             };
             (sign.to_owned(), sign.to_owned())
         }
-        Style::Counts => {
+        Style::Counts | Style::Lines => {
             let counted: Vec<String> = there.map(|(sign, n)| format!("{sign}{n}")).collect();
             (counted.join(" "), each)
         }

@@ -317,6 +317,7 @@ fn differing(part: &Part, usual: &Part) -> Vec<Entry> {
     for (key, own, usual) in [
         ("sign-failed", &part.signs_failed, &usual.signs_failed),
         ("sign-root", &part.signs_root, &usual.signs_root),
+        ("sign-command", &part.signs_command, &usual.signs_command),
     ] {
         if let Some(own) = own {
             // What is left out is as the sign otherwise is.
@@ -341,6 +342,11 @@ fn differing(part: &Part, usual: &Part) -> Vec<Entry> {
             "text-failed",
             &part.text_failed,
             part.text_failed != usual.text_failed,
+        ),
+        (
+            "text-command",
+            &part.text_command,
+            part.text_command.is_some(),
         ),
         // A text of its own takes the one for root away.
         (
@@ -518,6 +524,8 @@ mod tests {
                         std::array::from_fn(|i| if i == 0 { text.clone() } else { "~".into() });
                 }
                 part.signs_failed = (dice[3] % 3 == 0).then(|| part.signs.clone());
+                part.signs_command = (dice[3] % 5 == 0).then(|| part.signs.clone());
+                part.text_command = (dice[3] % 7 == 0).then(|| role(dice[3]));
                 part.after.clone_from(&text);
                 if dice[4] % 3 == 0 {
                     part.text = role(dice[4] / 3);
@@ -530,7 +538,7 @@ mod tests {
                 tells.longest = u16::from(dice[8]);
                 tells.above = u32::from(dice[9]) * 10;
                 tells.below = u32::from(dice[9] % 101);
-                tells.style = STYLES[usize::from(dice[10]) % 3].1;
+                tells.style = STYLES[usize::from(dice[10]) % 4].1;
                 tells.twelve = dice[11] & 1 > 0;
                 tells.seconds = dice[11] & 2 > 0;
                 tells.version = dice[11] & 4 > 0;

@@ -383,6 +383,11 @@ impl SetupDoc {
         self.with_value(path, &literal::float(value))
     }
 
+    /// The same, written as a whole number.
+    pub(super) fn with_whole(&self, path: &[&str], value: f64) -> Result<Self, EditError> {
+        self.with_value(path, &format!("{value:.0}"))
+    }
+
     /// The setup with the TOML `literal` at `path`, replaced where it stands or added.
     pub(super) fn with_value(&self, path: &[&str], literal: &str) -> Result<Self, EditError> {
         self.rewritten(&splice::put(&self.text, path, literal)?)

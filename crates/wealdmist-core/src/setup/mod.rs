@@ -27,7 +27,8 @@ use crate::color::Rgb;
 use crate::font::{FeatureSetting, Four};
 use crate::glyph::replacement_at;
 use crate::prompt::Design;
-use crate::reading::ToolId;
+use crate::property::Property;
+use crate::reading::{ToolId, Value};
 pub use crate::role::Attrs;
 use crate::role::{Known, RoleId, Slot};
 use crate::text;
@@ -287,10 +288,8 @@ impl FontChoice {
 /// The look of the terminal's window, as far as the setup says.
 #[derive(Debug, Clone, PartialEq, Default)]
 pub struct Window {
-    /// Background opacity, 0–1.
-    pub opacity: Option<f64>,
-    /// Space around the text in points.
-    pub padding: Option<f64>,
+    /// What it says, by property.
+    pub said: BTreeMap<Property, Value>,
 }
 
 /// When the prompt names the user and host.

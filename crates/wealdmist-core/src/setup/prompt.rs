@@ -20,17 +20,19 @@ const KEYS: [&str; 15] = [
     "blank", "tie", "past", "more",
 ];
 /// The keys of a part.
-const PART_KEYS: [&str; 26] = [
+const PART_KEYS: [&str; 28] = [
     "kind",
     "when",
     "sign",
     "sign-failed",
     "sign-root",
+    "sign-command",
     "before",
     "after",
     "text",
     "text-failed",
     "text-root",
+    "text-command",
     "ground",
     "gives-way",
     "folders",
@@ -49,10 +51,11 @@ const PART_KEYS: [&str; 26] = [
     "says",
 ];
 /// The ways a value may be written.
-pub(super) const STYLES: [(&str, Style); 3] = [
+pub(super) const STYLES: [(&str, Style); 4] = [
     ("one", Style::One),
     ("each", Style::Each),
     ("counts", Style::Counts),
+    ("lines", Style::Lines),
 ];
 
 /// What may remain of a prompt.
@@ -284,6 +287,9 @@ impl Reader {
         if let Some(signs) = self.signs(table, "sign-root", &usual) {
             part.signs_root = Some(signs);
         }
+        if let Some(signs) = self.signs(table, "sign-command", &usual) {
+            part.signs_command = Some(signs);
+        }
         for (key, text) in [
             ("before", &mut part.before),
             ("after", &mut part.after),
@@ -307,6 +313,9 @@ impl Reader {
         }
         if let Some(text) = role(self, "text-root") {
             part.text_root = Some(text);
+        }
+        if let Some(text) = role(self, "text-command") {
+            part.text_command = Some(text);
         }
         if let Some(ground) = role(self, "ground") {
             part.ground = Some(ground).filter(|g| g.as_str() != "background");

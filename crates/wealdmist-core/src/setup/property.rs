@@ -1,10 +1,13 @@
 //! What the setup says of properties, and the edits that change it.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
+
+use toml_edit::TableLike;
 
 use super::edit::EditError;
-use super::{Setup, SetupDoc, SymbolLevel};
-use crate::property::{OUR_THEME, Property};
+use super::read::Reader;
+use super::{Setup, SetupDoc, SymbolLevel, Window};
+use crate::property::{OUR_THEME, Property, Unit};
 use crate::reading::Value;
 
 impl Property {
@@ -27,8 +30,13 @@ impl Property {
             Self::FontFallback => {
                 (!font.fallback.is_empty()).then(|| Value::Text(font.fallback.join(", ")))
             }
-            Self::WindowOpacity => setup.window.opacity.map(Value::Number),
-            Self::WindowPadding => setup.window.padding.map(Value::Number),
+            Self::WindowOpacity
+            | Self::WindowPadding
+            | Self::WindowBlur
+            | Self::WindowDecorations
+            | Self::Cursor
+            | Self::CursorBlink
+            | Self::Scrollback => setup.window.said.get(&self).cloned(),
             Self::Symbols => Some(Value::Text(setup.symbols.key().to_owned())),
             Self::Depth => Some(Value::Text("24-bit".to_owned())),
             // Where no tool takes what is generated, each has its own.
@@ -107,10 +115,53 @@ impl Property {
                 let families: Vec<String> = families.split(", ").map(str::to_owned).collect();
                 doc.with_fallback(&families)
             }
+            (_, Value::Text(word)) if self.unit() == Unit::Switch => match word.as_str() {
+                "on" => doc.with_flag(&path, true),
+                "off" => doc.with_flag(&path, false),
+                _ => Err(missing()),
+            },
+            (_, Value::Number(n)) if self.unit() == Unit::Lines => doc.with_whole(&path, *n),
             (_, Value::Number(n)) if self.range().is_some() => doc.with_number(&path, *n),
             (_, Value::Text(text)) if self.range().is_none() => doc.with_text(&path, text),
             _ => Err(missing()),
         }
+    }
+}
+
+impl Reader {
+    pub(super) fn window(&mut self, root: &dyn TableLike) -> Window {
+        let Some(table) = self.table(root, "window") else {
+            return Window::default();
+        };
+        let key = |p: Property| Some((p, p.key().strip_prefix("window.")?));
+        let set = Property::ALL.into_iter().filter(|p| p.is_set());
+        let all: Vec<(Property, &str)> = set.filter_map(key).collect();
+        let known: Vec<&str> = all.iter().map(|(_, key)| *key).collect();
+        self.unknown(table, "[window]", &known);
+        let mut said = BTreeMap::new();
+        for (property, key) in all {
+            if table.get(key).is_none() {
+                continue;
+            }
+            let value = match (property.unit(), property.words()) {
+                (Unit::Switch, _) => {
+                    let word = if self.flag(table, key, false) {
+                        "on"
+                    } else {
+                        "off"
+                    };
+                    Some(Value::Text(word.to_owned()))
+                }
+                (_, Some(words)) => {
+                    let choices: Vec<(&str, &str)> = words.iter().map(|w| (*w, *w)).collect();
+                    let word = self.choice(table, key, &choices);
+                    word.map(|w| Value::Text(w.to_owned()))
+                }
+                _ => self.property(table, key, property).map(Value::Number),
+            };
+            said.extend(value.map(|value| (property, value)));
+        }
+        Window { said }
     }
 }
 
@@ -133,6 +184,11 @@ mod tests {
             (Property::Symbols, text("plain")),
             (Property::WindowOpacity, Value::Number(0.9)),
             (Property::WindowPadding, Value::Number(6.0)),
+            (Property::WindowBlur, text("on")),
+            (Property::WindowDecorations, text("none")),
+            (Property::Cursor, text("bar")),
+            (Property::CursorBlink, text("off")),
+            (Property::Scrollback, Value::Number(20_000.0)),
         ] {
             let set = property.set(&doc, &value).unwrap();
             let said = property.of(set.setup()).unwrap();
@@ -147,6 +203,9 @@ mod tests {
             (Property::FontSize, text("large")),
             (Property::FontFamily, Value::Number(1.0)),
             (Property::Theme, text("other")),
+            (Property::Cursor, text("round")),
+            (Property::CursorBlink, text("yes")),
+            (Property::Scrollback, Value::Number(-1.0)),
         ] {
             assert!(property.set(&doc, &value).is_err(), "{property:?}");
         }

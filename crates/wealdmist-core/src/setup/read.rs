@@ -8,7 +8,7 @@ use toml_edit::{Document, Item, TableLike, Value};
 
 use super::{
     Attrs, Exception, Expr, Palette, PaletteName, Problem, Setup, SetupDoc, SetupError, Severity,
-    Style, ToolOptions, Window,
+    Style, ToolOptions,
 };
 use crate::character::is_treacherous;
 use crate::color::Rgb;
@@ -358,18 +358,6 @@ impl Reader {
             contrast,
             appearance,
         })
-    }
-
-    fn window(&mut self, root: &dyn TableLike) -> Window {
-        let Some(table) = self.table(root, "window") else {
-            return Window::default();
-        };
-        self.unknown(table, "[window]", &["opacity", "padding"]);
-        let opacity = self.property(table, "opacity", Property::WindowOpacity);
-        Window {
-            opacity,
-            padding: self.property(table, "padding", Property::WindowPadding),
-        }
     }
 
     fn tools(&mut self, root: &dyn TableLike) -> BTreeMap<String, ToolOptions> {

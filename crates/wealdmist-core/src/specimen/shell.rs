@@ -80,7 +80,7 @@ pub(super) fn shell(
     };
     let clean = Situation {
         repository: sample.repository.clone().map(|r| Repository {
-            counts: Some([0; 7]),
+            counts: Some([0; 9]),
             ..r
         }),
         ..sample.clone()

@@ -46,7 +46,37 @@ pub(super) fn run(
         let (who, outcome) = terminal.answer(tell, ask);
         answer(adapter.id(), who, outcome)
     };
-    terminals.map(one).collect()
+    let merged = tell.then(|| merge(adapter, survey, report)).flatten();
+    merged.into_iter().chain(terminals.map(one)).collect()
+}
+
+/// Gives the file to the server of our session from which new windows take it, where it is one that a session
+/// gives it.
+fn merge(adapter: &dyn Adapter, survey: &Survey, report: &ToolReport) -> Option<Answer> {
+    let (program, arguments) = adapter.live().merges?.split_first()?;
+    let file = report.files.first()?;
+    let first = adapter.tables().first()?.candidates(&survey.home);
+    let is_own = std::env::var_os("HOME")
+        .and_then(|home| PathBuf::from(home).canonicalize().ok())
+        .is_some_and(|home| home == survey.home.home());
+    let has_server = std::env::var_os("DISPLAY").is_some_and(|d| !d.is_empty());
+    if first.first() != Some(&file.path) || !is_own || !has_server {
+        return None;
+    }
+    let mut command = Command::new(program);
+    command.args(arguments).arg(&file.path);
+    let outcome = match platform::run(&mut command, ANSWER) {
+        Some(done) if done.status.success() => {
+            Outcome::Told(format!("new windows take what is written ({program})"))
+        }
+        Some(done) => {
+            let said = String::from_utf8_lossy(&done.stderr);
+            let said = said.lines().next().unwrap_or("it failed").to_owned();
+            Outcome::Unreached(format!("{program}: {said}"))
+        }
+        None => Outcome::Unreached(format!("{program} did not answer; run it yourself")),
+    };
+    Some(answer(adapter.id(), "the X server", outcome))
 }
 
 /// Whether this is a terminal itself: not a helper it started, and not a command of its own.
@@ -142,7 +172,9 @@ impl Terminal<'_> {
         let mut told = match live.reload {
             _ if !tell => "",
             Reload::Watches => "it watches its files",
-            Reload::Escapes => "its windows were told the colors",
+            // What it came with does not change.
+            Reload::Named { ending, .. } if self.file(ending).is_none() => live.arrives,
+            Reload::Escapes | Reload::Named { .. } => "its windows were told the colors",
             Reload::Signal(_) => "told to read its file",
             _ => "not told: it reads its file when it starts",
         };
@@ -199,18 +231,38 @@ impl Terminal<'_> {
                 }
                 self.process.tell(signal)
             }
-            Reload::Escapes => {
-                let escapes = escapes(self.report);
+            Reload::Escapes | Reload::Named { .. } => {
+                let escapes = match reload {
+                    Reload::Named { ending, .. } => match self.file(ending) {
+                        Some(name) => renamed(reload, &name).ok_or_else(|| {
+                            format!("'{}' is no name that can be told", name.escape_default())
+                        })?,
+                        None => return Ok(()),
+                    },
+                    _ => vec![escapes(self.report)],
+                };
                 let windows = self.windows();
                 if windows.is_empty() {
                     return Err("none of its windows was found".to_owned());
                 }
-                windows
-                    .iter()
-                    .try_for_each(|w| write_to_window(w, &escapes))
+                for (n, one) in escapes.iter().enumerate() {
+                    if n > 0 {
+                        // Told at once, it would only see the last.
+                        std::thread::sleep(BETWEEN);
+                    }
+                    windows.iter().try_for_each(|w| write_to_window(w, one))?;
+                }
+                Ok(())
             }
             _ => Ok(()),
         }
+    }
+
+    /// The name of the last of its files with an ending, without that.
+    fn file(&self, ending: &str) -> Option<String> {
+        let is = |path: &Path| path.extension().is_some_and(|own| own == ending);
+        let file = self.report.files.iter().rfind(|f| is(&f.path))?;
+        Some(file.path.file_stem()?.to_str()?.to_owned())
     }
 
     /// Where it is asked: the socket that its windows' programs are told of.
@@ -321,6 +373,25 @@ fn escapes(report: &ToolReport) -> String {
     osc_targets().into_iter().filter_map(one).collect()
 }
 
+/// How long a window may take to look at a name before it is told the next.
+const BETWEEN: Duration = Duration::from_millis(200);
+
+/// The escapes that let a window read anew what it shows, one after the other; `None` for a name that could end one.
+fn renamed(reload: Reload, name: &str) -> Option<Vec<String>> {
+    let Reload::Named {
+        begin, end, others, ..
+    } = reload
+    else {
+        return None;
+    };
+    if name.contains(|c: char| c.is_control() || c == ';') {
+        return None;
+    }
+    let other = others.into_iter().find(|o| *o != name);
+    let names = other.into_iter().chain([name]);
+    Some(names.map(|name| format!("{begin}{name}{end}")).collect())
+}
+
 /// Writes to the terminal of a window without waiting for one that takes nothing. What is written
 /// only sets colors; nothing is asked, since an answer would be typed to the program there.
 fn write_to_window(window: &Path, text: &str) -> Result<(), String> {
@@ -395,6 +466,19 @@ fn remote_colors(socket: &str, request: &str) -> Result<BTreeMap<String, String>
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    #[test]
+    fn a_name_is_told_after_another_unless_it_could_end_the_escape() {
+        let konsole = wealdmist_tools::adapter("konsole").unwrap();
+        let told = |name: &str| renamed(konsole.live().reload, name);
+        let begin = "\u{1b}]50;ColorScheme=";
+        let both =
+            |a: &str, b: &str| Some(vec![format!("{begin}{a}\u{7}"), format!("{begin}{b}\u{7}")]);
+        assert_eq!(told("tide"), both("BlackOnWhite", "tide"));
+        assert_eq!(told("BlackOnWhite"), both("WhiteOnBlack", "BlackOnWhite"));
+        assert_eq!(told("a\u{7}b"), None);
+        assert_eq!(told("a;Colors=b"), None);
+    }
 
     #[test]
     fn only_its_own_options_name_its_files() {

@@ -93,11 +93,25 @@ impl Process {
             .is_some_and(|h| h == home)
     }
 
-    /// The terminal it runs in: a device that its standard input is.
+    /// The terminal it runs in: a device that its standard input is, or that controls it.
     #[must_use]
     pub fn terminal(&self) -> Option<PathBuf> {
-        let input = fs::read_link(format!("/proc/{}/fd/0", self.pid)).ok()?;
-        input.starts_with("/dev/pts").then_some(input)
+        let input = fs::read_link(format!("/proc/{}/fd/0", self.pid)).ok();
+        let input = input.filter(|input| input.starts_with("/dev/pts"));
+        input.or_else(|| self.controlled_by())
+    }
+
+    /// The pseudo-terminal that controls it. (Linux, `proc_pid_stat(5)`, the field `tty_nr`.)
+    fn controlled_by(&self) -> Option<PathBuf> {
+        // Devices 136 to 143 are pseudo-terminals.
+        const FIRST: u32 = 136;
+        let stat = fs::read_to_string(format!("/proc/{}/stat", self.pid)).ok()?;
+        let behind = stat.rsplit_once(')')?.1;
+        let device: i32 = behind.split_whitespace().nth(4)?.parse().ok()?;
+        let device = device.cast_unsigned();
+        let (major, minor) = (device >> 8 & 0xfff, device & 0xff | device >> 12 & 0xf_ff00);
+        let group = major.checked_sub(FIRST).filter(|n| *n < 8)?;
+        Some(PathBuf::from(format!("/dev/pts/{}", group * 256 + minor)))
     }
 
     /// Whether its standard input is a terminal, in a window or of the machine itself.

@@ -99,7 +99,36 @@ pub fn parse(bytes: &[u8]) -> Result<Vec<Command>, Problem> {
     if parser.at < bytes.len() {
         return Err(problem(parser.at, "a '}' without a '{' before it"));
     }
+    balanced(&commands)?;
     Ok(commands)
+}
+
+/// Whether conditions end: each `%if` has what it asks and its `%endif`.
+fn balanced(commands: &[Command]) -> Result<(), Problem> {
+    let mut open: Vec<usize> = Vec::new();
+    for command in commands {
+        let Some(head) = command.words.first() else {
+            continue;
+        };
+        let at = head.span.start;
+        match head.text.as_slice() {
+            b"%if" | b"%elif" if command.words.len() < 2 => {
+                return Err(problem(at, "a condition that asks nothing"));
+            }
+            b"%if" => open.push(at),
+            b"%elif" | b"%else" if open.is_empty() => {
+                return Err(problem(at, "there is no '%if' before it"));
+            }
+            b"%endif" if open.pop().is_none() => {
+                return Err(problem(at, "a '%endif' without an '%if' before it"));
+            }
+            _ => {}
+        }
+    }
+    match open.pop() {
+        Some(at) => Err(problem(at, "the '%if' has no '%endif'")),
+        None => Ok(()),
+    }
 }
 
 fn problem(at: usize, message: &str) -> Problem {
@@ -164,9 +193,9 @@ impl Parser<'_> {
                     self.group += usize::from(b == b'\n');
                 }
                 Some(b'#') if !expects_format(&words) => self.comment(),
-                Some(b'}') if self.depth > 0 || self.lone_brace() => break,
+                Some(b'}') => break,
                 Some(_) => {
-                    words.push(self.word()?);
+                    words.push(self.word(expects_format(&words))?);
                     // A condition ends by itself; what follows on the line is a command.
                     let head = words[0].text.as_slice();
                     let whole = match head {
@@ -184,14 +213,7 @@ impl Parser<'_> {
         Ok(out)
     }
 
-    fn lone_brace(&self) -> bool {
-        matches!(
-            self.bytes.get(self.at + 1),
-            None | Some(b' ' | b'\t' | b'\n' | b'\r' | b';')
-        )
-    }
-
-    fn word(&mut self) -> Result<Word, Problem> {
+    fn word(&mut self, is_condition: bool) -> Result<Word, Problem> {
         let start = self.at;
         let mut word = Word {
             span: start..start,
@@ -216,10 +238,11 @@ impl Parser<'_> {
             word.span.end = self.at;
             return Ok(word);
         }
-        // The condition of a `%if` may stand bare: it runs to its closing brace.
+        // The condition of a `%if` may stand bare: it runs to its closing brace. Elsewhere one ends a word.
+        let is_bare = is_condition && self.rest().starts_with(b"#{");
         let mut braces = 0usize;
         while let Some(b) = self.peek() {
-            if self.rest().starts_with(b"#{") {
+            if is_bare && self.rest().starts_with(b"#{") {
                 braces += 1;
             } else if braces > 0 {
                 braces -= usize::from(b == b'}');
@@ -227,9 +250,8 @@ impl Parser<'_> {
                 continue;
             }
             match b {
-                b' ' | b'\t' | b'\n' | b';' => break,
+                b' ' | b'\t' | b'\n' | b';' | b'}' => break,
                 b'\r' if self.bytes.get(self.at + 1) == Some(&b'\n') => break,
-                b'}' if self.depth > 0 => break,
                 b'\'' => self.single(&mut word),
                 b'"' => self.double(&mut word),
                 b'\\' => {
@@ -239,7 +261,6 @@ impl Parser<'_> {
                     self.escape(&mut word);
                 }
                 b'$' => self.variable(&mut word),
-                // A format keeps its braces and blanks together when it stands bare.
                 _ => self.literal(&mut word),
             }
         }

@@ -5,14 +5,18 @@
 
 pub mod commands;
 pub mod fish;
+pub mod gated;
+pub mod json;
 pub mod lines;
 pub mod lua;
 pub(crate) mod lua_words;
 pub mod notation;
+pub mod resources;
 pub mod settings;
 pub mod sgr;
 pub mod shell;
 pub mod toml;
+pub mod view;
 pub mod vim;
 pub mod yaml;
 

@@ -8,6 +8,7 @@ use std::ops::Range;
 
 use wealdmist_core::plan::Splice;
 use wealdmist_core::quote::{Code, Quoting, quote};
+use wealdmist_core::reading::Standing;
 use wealdmist_core::text;
 
 /// One value of a file.
@@ -33,6 +34,8 @@ pub struct Entry {
     pub off: Option<Range<usize>>,
     /// The path of the outermost table or list between brackets that it stands in.
     pub within: Option<String>,
+    /// How sure it is that it counts.
+    pub standing: Standing,
     /// Its line, from 1.
     pub line: usize,
 }
@@ -52,6 +55,7 @@ impl Entry {
             quoting: Quoting::Inert,
             off: None,
             within: None,
+            standing: Standing::Certain,
             line: 0,
         }
     }
@@ -130,6 +134,24 @@ pub struct Damage {
     pub help: &'static str,
 }
 
+/// A file as text that a parser may be given.
+pub(super) fn legible(bytes: &[u8]) -> Result<&str, Damage> {
+    let text = std::str::from_utf8(bytes).map_err(|e| Damage {
+        at: e.valid_up_to(),
+        message: "it is not UTF-8".to_owned(),
+        help: "save the file as UTF-8",
+    })?;
+    let Some(line) = super::too_deep(text) else {
+        return Ok(text);
+    };
+    let mut lines = super::lines::lines(bytes);
+    Err(Damage {
+        at: lines.nth(line - 1).map_or(0, |l| l.span.start),
+        message: "it is nested too deeply".to_owned(),
+        help: "flatten what is nested",
+    })
+}
+
 /// A language of settings files.
 pub trait Notation: Sync {
     /// The values of a file in the order in which they stand.
@@ -144,6 +166,17 @@ pub trait Notation: Sync {
     /// The splices that add entries, each with its number among `new`. Those at one place stand in
     /// the order in which they have to be put there; what has no place is left out.
     fn insert(&self, bytes: &[u8], entries: &[Entry], new: &[New]) -> Vec<(usize, Splice)>;
+
+    /// The change of an entry's value, or of a part of its text, see [`set_plainly`].
+    fn set(
+        &self,
+        bytes: &[u8],
+        entry: &Entry,
+        part: &Range<usize>,
+        to: &Datum,
+    ) -> Option<(Range<usize>, Code)> {
+        set_plainly(self, bytes, entry, part, to)
+    }
 
     /// How a text stands in a new value.
     fn text_quoting(&self) -> Quoting {
@@ -160,7 +193,7 @@ pub trait Notation: Sync {
         section.is_empty()
     }
 
-    /// What begins a comment.
+    /// What begins a comment; empty where there are none.
     fn comment(&self) -> &'static str;
 
     /// How a path is shown to people, and written on a line.
@@ -175,8 +208,8 @@ pub trait Notation: Sync {
 /// The splice that changes an entry's value, or a part of its text; uncomments it where it is
 /// commented out. `None` where the value cannot be written there so that it stays what it is.
 #[must_use]
-pub fn set(
-    notation: &dyn Notation,
+pub fn set_plainly<N: Notation + ?Sized>(
+    notation: &N,
     bytes: &[u8],
     entry: &Entry,
     part: &Range<usize>,
@@ -210,7 +243,7 @@ pub fn set(
 }
 
 /// Whether a text may stand at a value without quotes, or the value has some.
-fn notation_keeps(notation: &dyn Notation, entry: &Entry) -> bool {
+fn notation_keeps<N: Notation + ?Sized>(notation: &N, entry: &Entry) -> bool {
     let quoted = notation
         .value(&Datum::Literal(Code::fixed("x")))
         .is_some_and(|c| c.first() != Some(&b'x'));
@@ -277,6 +310,15 @@ pub(super) fn below(bytes: &[u8], at: usize, line: &Code, why: String) -> Splice
     let end = text::line_range(bytes, at).end;
     let line_end = Code::fixed(text::line_end(bytes));
     splice(end, Code::join([&line_end, line], ""), why)
+}
+
+/// Splices in the order in which they have to be put in: of those at the end of a file without an end of its last line
+/// what belongs to that line's section comes before what begins another. Those of the tail end with a line.
+pub(super) fn behind_last(bytes: &[u8], mut all: Vec<(usize, Splice)>) -> Vec<(usize, Splice)> {
+    if !bytes.ends_with(b"\n") {
+        all.sort_by_key(|(_, s)| s.range.start == bytes.len() && s.with.ends_with(b"\n"));
+    }
+    all
 }
 
 /// The lines of a new file, for [`Notation::insert`] into nothing.

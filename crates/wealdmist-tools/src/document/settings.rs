@@ -4,10 +4,13 @@ use std::ops::Range;
 
 use wealdmist_core::plan::Splice;
 use wealdmist_core::quote::{Code, Quoting, quote};
+use wealdmist_core::reading::Standing;
 use wealdmist_core::text;
 
 use super::lines::{self, Line};
-use super::notation::{Damage, Datum, Entry, New, Notation, Spot, Tail, below, splice};
+use super::notation::{
+    Damage, Datum, Entry, New, Notation, Spot, Tail, behind_last, below, splice,
+};
 
 /// A dialect of such files.
 #[derive(Debug, Clone, Copy)]
@@ -114,6 +117,7 @@ impl Settings {
             quoting: if quoted { Quoting::Inert } else { self.quoting },
             off,
             within: None,
+            standing: Standing::Certain,
             line: line.number,
         })
     }
@@ -238,7 +242,10 @@ impl Notation for Settings {
             Some(tail.line(&line, why))
         };
         let all = new.iter().enumerate();
-        all.filter_map(|(i, new)| Some((i, one(new)?))).collect()
+        behind_last(
+            bytes,
+            all.filter_map(|(i, new)| Some((i, one(new)?))).collect(),
+        )
     }
 
     fn nests(&self) -> bool {

@@ -6,10 +6,13 @@ use toml_edit::{Document, Item, TableLike, Value};
 use wealdmist_core::guard::guarded;
 use wealdmist_core::plan::Splice;
 use wealdmist_core::quote::{Code, Quoting, quote};
+use wealdmist_core::reading::Standing;
 use wealdmist_core::text;
 
 use super::lines;
-use super::notation::{Damage, Datum, Entry, New, Notation, Spot, Tail, below, splice};
+use super::notation::{
+    Damage, Datum, Entry, New, Notation, Spot, Tail, behind_last, below, splice,
+};
 
 /// The notation.
 #[derive(Debug, Clone, Copy)]
@@ -97,6 +100,7 @@ impl Reader<'_> {
             quoting,
             off: None,
             within: within.map(str::to_owned),
+            standing: Standing::Certain,
         });
     }
 }
@@ -266,8 +270,20 @@ impl Notation for Toml {
             }
             Some(tail.line(&line, why))
         };
-        let all = new.iter().enumerate();
-        all.filter_map(|(i, new)| Some((i, one(new)?))).collect()
+        // What is of one table stands together: it cannot be opened twice.
+        let mut sections: Vec<&str> = Vec::new();
+        for new in new {
+            if !sections.contains(&new.spot.section) {
+                sections.push(new.spot.section);
+            }
+        }
+        let mut all: Vec<(usize, &New)> = new.iter().enumerate().collect();
+        all.sort_by_key(|(_, new)| sections.iter().position(|s| *s == new.spot.section));
+        let all = all.into_iter();
+        behind_last(
+            bytes,
+            all.filter_map(|(i, new)| Some((i, one(new)?))).collect(),
+        )
     }
 
     fn comment(&self) -> &'static str {
@@ -435,6 +451,8 @@ mod tests {
             assert_eq!(added(before, &new), after, "{before}");
             said(after);
         }
+        let apart = [("a/x", "1"), ("a/b/y", "2"), ("a/z", "3")];
+        assert_eq!(added("", &apart), "[a]\nx = 1\nz = 3\n\n[a.b]\ny = 2\n");
         assert_eq!(
             added("[a]\nx = 1\n", &[("top", "2")]),
             "top = 2\n[a]\nx = 1\n"

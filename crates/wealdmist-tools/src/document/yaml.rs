@@ -8,9 +8,10 @@ use saphyr_parser::{Event, Parser, ScalarStyle};
 use wealdmist_core::guard::guarded;
 use wealdmist_core::plan::Splice;
 use wealdmist_core::quote::{Code, Quoting, quote};
+use wealdmist_core::reading::Standing;
 use wealdmist_core::text;
 
-use super::notation::{Damage, Datum, Entry, New, Notation, Spot, Tail, below, splice};
+use super::notation::{Damage, Datum, Entry, New, Notation, Spot, Tail, below, legible, splice};
 
 /// The notation.
 #[derive(Debug, Clone, Copy)]
@@ -165,6 +166,7 @@ impl Reader<'_> {
             quoting,
             off: None,
             within: self.between_brackets(),
+            standing: Standing::Certain,
             line,
         });
         self.done(end);
@@ -194,18 +196,7 @@ fn scalar_end(bytes: &[u8], span: &Range<usize>, style: ScalarStyle, text: &str)
 }
 
 fn read(bytes: &[u8]) -> Result<(Vec<Entry>, Vec<Mapping>), Damage> {
-    let text = std::str::from_utf8(bytes).map_err(|e| Damage {
-        at: e.valid_up_to(),
-        message: "it is not UTF-8".to_owned(),
-        help: "save the file as UTF-8",
-    })?;
-    if super::too_deep(text).is_some() {
-        return Err(Damage {
-            at: 0,
-            message: "it is nested too deeply".to_owned(),
-            help: "flatten what is nested",
-        });
-    }
+    let text = legible(bytes)?;
     let mut places: Vec<usize> = text.char_indices().map(|(at, _)| at).collect();
     places.push(text.len());
     let mut reader = Reader {

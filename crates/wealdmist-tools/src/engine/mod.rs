@@ -4,7 +4,7 @@ pub mod sourced;
 pub mod table;
 pub mod themed;
 
-use std::path::Path;
+use std::path::{Path, PathBuf};
 
 use wealdmist_core::font::Catalog;
 use wealdmist_core::glyph::Syntax;
@@ -31,6 +31,8 @@ use themed::Themed;
 pub struct Facts {
     /// The terminals present.
     pub terminals: Vec<Outer>,
+    /// The files that shells give to programs in which a prompt may be described.
+    pub described: Vec<PathBuf>,
 }
 
 /// A terminal as programs inside it see it.

@@ -1,5 +1,5 @@
-//! The macOS terminal's property list: each color is an archived object inside a property list of
-//! its own.
+//! Property lists of terminals of macOS: the profile of its own terminal, where each color is an archived object inside
+//! a property list of its own, and the color presets of iTerm2, where it is three numbers.
 
 use std::io::Cursor;
 
@@ -35,6 +35,71 @@ const OTHERS: [(&str, Slot); 4] = [
     ("CursorColor", Slot::Cursor),
     ("SelectionColor", Slot::Selection),
 ];
+
+/// The colors of a preset beside the sixteen, which are numbered.
+const OF_PRESETS: [(&str, Slot); 6] = [
+    ("Foreground Color", Slot::Foreground),
+    ("Background Color", Slot::Background),
+    ("Cursor Color", Slot::Cursor),
+    ("Cursor Text Color", Slot::CursorText),
+    ("Selection Color", Slot::Selection),
+    ("Selected Text Color", Slot::SelectionText),
+];
+
+const PARTS: [&str; 3] = ["Red Component", "Green Component", "Blue Component"];
+
+/// The number of one of the sixteen in a preset.
+fn numbered(key: &str) -> Option<u8> {
+    let number = key.strip_prefix("Ansi ")?.strip_suffix(" Color")?;
+    number.parse().ok().filter(|n| *n < 16)
+}
+
+pub(super) fn preset_place(key: &str) -> Place {
+    if let Some(slot) = numbered(key).and_then(Slot::from_ansi) {
+        return Place::Slot(slot);
+    }
+    let other = OF_PRESETS.iter().find(|(n, _)| *n == key);
+    other.map_or(Place::Elsewhere, |(_, slot)| Place::Slot(*slot))
+}
+
+/// The color that three numbers from 0 to 1 say.
+fn of_parts(color: &Dictionary) -> Option<Rgb> {
+    let space = color.get("Color Space").and_then(Value::as_string);
+    if space.is_some_and(|s| !matches!(s, "sRGB" | "Calibrated")) {
+        return None;
+    }
+    let part = |name: &str| {
+        let value = color.get(name)?;
+        let number = value
+            .as_real()
+            .or_else(|| value.as_signed_integer().map(|n| n as f64));
+        number.map(|n| (n.clamp(0.0, 1.0) * 255.0).round() as u8)
+    };
+    let [red, green, blue] = PARTS.map(part);
+    Some(Rgb::new(red?, green?, blue?))
+}
+
+pub(super) fn write_preset(palette: &Palette, _: &str) -> Vec<u8> {
+    let parts = |color: Rgb| {
+        let mut out = Dictionary::new();
+        out.insert("Color Space".into(), "sRGB".into());
+        for (name, channel) in PARTS.iter().zip([color.r, color.g, color.b]) {
+            out.insert((*name).into(), Value::Real(f64::from(channel) / 255.0));
+        }
+        Value::Dictionary(out)
+    };
+    let mut preset = Dictionary::new();
+    for (n, color) in palette.ansi().into_iter().enumerate() {
+        preset.insert(format!("Ansi {n} Color"), parts(color));
+    }
+    for (key, slot) in OF_PRESETS {
+        preset.insert(key.into(), parts(palette.slot(slot)));
+    }
+    let mut out = Vec::new();
+    let _ = plist::to_writer_xml(&mut out, &Value::Dictionary(preset));
+    out.push(b'\n');
+    out
+}
 
 pub(super) fn place(key: &str) -> Place {
     // Bold text has a color of its own there; ours is that of all text.
@@ -78,6 +143,11 @@ pub(super) fn read(text: &str) -> Result<Vec<Entry>, ImportError> {
                 line,
                 key: key.clone(),
                 value: color(bytes).map_or("no color of RGB or gray".to_owned(), |c| c.to_string()),
+            }),
+            Value::Dictionary(parts) if key.ends_with("Color") => out.push(Entry {
+                line,
+                key: key.clone(),
+                value: of_parts(parts).map_or("no color of sRGB".to_owned(), |c| c.to_string()),
             }),
             _ => {}
         }

@@ -287,7 +287,7 @@ pub static FORMATS: &[Format] = &[
         id: "mac",
         label: "macOS terminal property list",
         ending: "terminal",
-        detect: |_, text| text.contains("<plist"),
+        detect: |_, text| text.contains("<plist") && !text.contains("Red Component"),
         codec: Codec::Own {
             read: keyed::read,
             place: keyed::place,
@@ -295,6 +295,20 @@ pub static FORMATS: &[Format] = &[
             write: keyed::write,
         },
         holds: NO_SELECTED_TEXT,
+        holds_names: false,
+    },
+    Format {
+        id: "preset",
+        label: "iTerm2 color preset",
+        ending: "itermcolors",
+        detect: |_, text| text.contains("<plist") && text.contains("Red Component"),
+        codec: Codec::Own {
+            read: keyed::read,
+            place: keyed::preset_place,
+            color: hash,
+            write: keyed::write_preset,
+        },
+        holds: ALL,
         holds_names: false,
     },
     Format {
@@ -425,6 +439,45 @@ pub static FORMATS: &[Format] = &[
             text.lines().any(palette)
         },
         codec: Codec::Table(&crate::tools::ghostty::GHOSTTY),
+        holds: ALL,
+        holds_names: false,
+    },
+    Format {
+        id: "xfce4-terminal",
+        label: "the terminal of Xfce",
+        ending: "terminalrc",
+        detect: |_, text| {
+            text.lines()
+                .any(|l| l.trim_start().starts_with("ColorPalette="))
+        },
+        codec: Codec::Table(&crate::tools::xfce_terminal::XFCE_TERMINAL),
+        holds: ALL,
+        holds_names: false,
+    },
+    Format {
+        id: "warp",
+        label: "Warp theme",
+        ending: "yaml",
+        detect: |_, text| text.contains("terminal_colors:"),
+        codec: Codec::Table(&crate::tools::warp::WARP),
+        holds: |s| !matches!(s, Slot::CursorText | Slot::Selection | Slot::SelectionText),
+        holds_names: false,
+    },
+    Format {
+        id: "wezterm",
+        label: "WezTerm settings",
+        ending: "lua",
+        detect: |_, text| text.contains("ansi") && text.contains("brights"),
+        codec: Codec::Table(&crate::tools::wezterm::WEZTERM),
+        holds: ALL,
+        holds_names: false,
+    },
+    Format {
+        id: "iterm2",
+        label: "iTerm2 profile",
+        ending: "json",
+        detect: |_, text| text.contains("\"Ansi 0 Color\""),
+        codec: Codec::Table(&crate::tools::iterm::ITERM),
         holds: ALL,
         holds_names: false,
     },

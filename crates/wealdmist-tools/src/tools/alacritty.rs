@@ -14,7 +14,8 @@ use crate::document::toml::Toml;
 use crate::document::yaml::Yaml;
 use crate::table::{
     Defaults, End, FontFacts, Fonts, Includes, Key, Line, Quirks, Rows, Scale, Shipped, Sixteen,
-    Spelling, Table, Term, Where, Wins, Word, color, name, number, own, spelling,
+    Spelling, TRUE, Table, Term, Where, Wins, Word, color, flag, name, number, own, scrollback,
+    spelling, word,
 };
 use crate::{Answers, Live, Reload, Wanted};
 
@@ -58,6 +59,36 @@ const KEYS: &[Key] = &[
     number("window/opacity", Property::WindowOpacity),
     number("window/padding/x", Property::WindowPadding).scaled(Scale::Pixels),
     number("window/padding/y", Property::WindowPadding).scaled(Scale::Pixels),
+    flag("window/blur", Property::WindowBlur, TRUE),
+    word(
+        "window/decorations",
+        Property::WindowDecorations,
+        &[
+            ("Full", Word::Says("full")),
+            ("None", Word::Says("none")),
+            ("Transparent", Word::Says("transparent")),
+            ("Buttonless", Word::Says("without buttons")),
+        ],
+    ),
+    word("cursor/style/shape", Property::Cursor, SHAPES),
+    word("cursor/style", Property::Cursor, SHAPES).read_only(),
+    word(
+        "cursor/style/blinking",
+        Property::CursorBlink,
+        &[
+            ("Off", Word::Says("off")),
+            ("On", Word::Says("on")),
+            ("Never", Word::Says("off")),
+            ("Always", Word::Says("on")),
+        ],
+    ),
+    scrollback("scrolling/history"),
+];
+
+const SHAPES: &[(&str, Word)] = &[
+    ("Block", Word::Says("block")),
+    ("Beam", Word::Says("bar")),
+    ("Underline", Word::Says("underline")),
 ];
 
 const INCLUDES: Includes = Includes {
@@ -83,6 +114,7 @@ const ROW: Table = Table {
         Where::Config("alacritty.toml"),
         Where::Home(".config/alacritty/alacritty.toml"),
         Where::Home(".alacritty.toml"),
+        Where::Home("AppData/Roaming/alacritty/alacritty.toml"),
     ],
     notation: &Toml,
     includes: Some(INCLUDES),
@@ -142,6 +174,7 @@ const ROW: Table = Table {
             ],
         },
         asking: None,
+        merges: None,
     },
     quirks: Quirks {
         missing: faces,
@@ -156,6 +189,7 @@ pub static ALACRITTY_YAML: Table = Table {
         Where::Config("alacritty.yml"),
         Where::Home(".config/alacritty/alacritty.yml"),
         Where::Home(".alacritty.yml"),
+        Where::Home("AppData/Roaming/alacritty/alacritty.yml"),
     ],
     notation: &Yaml,
     includes: Some(Includes {

@@ -15,7 +15,8 @@ use wealdmist_core::terminal::Images;
 use crate::document::settings::Settings;
 use crate::table::{
     Compound, Defaults, End, FontFacts, FontList, Fonts, Includes, Key, Means, Part, Quirks,
-    Shipped, Sixteen, Spelling, Table, Term, Where, Wins, color, key, number, own, spelling,
+    Shipped, Sixteen, Spelling, Table, Term, Where, Wins, Word, color, key, number, own,
+    scrollback, spelling, word,
 };
 use crate::{Answers, Live, Reload, Wanted};
 
@@ -61,6 +62,39 @@ const KEYS: &[Key] = &[
     ),
     key("main/pad", Means::Several(&Pad)),
     number("colors/alpha", Property::WindowOpacity),
+    word(
+        "cursor/style",
+        Property::Cursor,
+        &[
+            ("block", Word::Says("block")),
+            ("beam", Word::Says("bar")),
+            ("underline", Word::Says("underline")),
+        ],
+    ),
+    word(
+        "cursor/blink",
+        Property::CursorBlink,
+        &[
+            ("yes", Word::Says("on")),
+            ("no", Word::Says("off")),
+            ("true", Word::Says("on")),
+            ("on", Word::Says("on")),
+            ("1", Word::Says("on")),
+            ("false", Word::Says("off")),
+            ("off", Word::Says("off")),
+            ("0", Word::Says("off")),
+        ],
+    ),
+    scrollback("scrollback/lines"),
+    word(
+        "csd/preferred",
+        Property::WindowDecorations,
+        &[
+            ("server", Word::Says("full")),
+            ("client", Word::Says("full")),
+            ("none", Word::Says("none")),
+        ],
+    ),
 ];
 
 /// The row.
@@ -146,6 +180,7 @@ pub static FOOT: Table = Table {
         ],
         answers: Answers::Escapes,
         asking: None,
+        merges: None,
     },
     quirks: Quirks {
         // Newer versions have a section for each side.
@@ -179,7 +214,10 @@ impl Compound for Pad {
     }
 
     fn change(&self, text: &str, wanted: &Wanted, _: Quoting) -> Option<Vec<(Range<usize>, Code)>> {
-        let pixels = (wanted.setup.window.padding? / 0.75).round().max(0.0) as u64;
+        let Value::Number(points) = Property::WindowPadding.of(wanted.setup)? else {
+            return None;
+        };
+        let pixels = (points / 0.75).round().max(0.0) as u64;
         let pixels = Code::whole(pixels);
         let first = text.find(char::is_whitespace).unwrap_or(text.len());
         let with = Code::of("{}x{}", &[&pixels, &pixels]);

@@ -12,8 +12,8 @@ use wealdmist_core::terminal::Images;
 use crate::document::notation::{Datum, Spot};
 use crate::document::settings::Settings;
 use crate::table::{
-    Defaults, End, FontFacts, Fonts, Includes, Key, Line, Means, Quirks, Sixteen, Spelling, Table,
-    Term, Where, Wins, color, key, name, number, own, spelling,
+    Defaults, End, FontFacts, Fonts, Includes, Key, Line, Means, Quirks, Sixteen, Spelling, TRUE,
+    Table, Term, Where, Wins, Word, color, key, name, number, own, spelling, word,
 };
 use crate::{Answers, Live, Reload, Wanted};
 
@@ -48,6 +48,30 @@ const KEYS: &[Key] = &[
     number("background-opacity", Property::WindowOpacity),
     number("window-padding-x", Property::WindowPadding).lenient(),
     number("window-padding-y", Property::WindowPadding).lenient(),
+    word(
+        "window-decoration",
+        Property::WindowDecorations,
+        &[
+            ("true", Word::Says("full")),
+            ("false", Word::Says("none")),
+            ("auto", Word::Says("full")),
+            ("client", Word::Says("full")),
+            ("server", Word::Says("full")),
+            ("none", Word::Says("none")),
+        ],
+    ),
+    word("background-blur", Property::WindowBlur, TRUE),
+    word(
+        "cursor-style",
+        Property::Cursor,
+        &[
+            ("block", Word::Says("block")),
+            ("bar", Word::Says("bar")),
+            ("underline", Word::Says("underline")),
+            ("block_hollow", Word::Says("hollow")),
+        ],
+    ),
+    word("cursor-style-blink", Property::CursorBlink, TRUE),
 ];
 
 /// The row.
@@ -101,6 +125,7 @@ pub static GHOSTTY: Table = Table {
         value_options: &[],
         answers: Answers::Escapes,
         asking: None,
+        merges: None,
     },
     quirks: Quirks {
         missing: fallbacks,

@@ -2,14 +2,22 @@
 
 pub(crate) mod alacritty;
 mod bash;
+mod described;
 mod fish;
 pub(crate) mod foot;
 pub(crate) mod ghostty;
+pub(crate) mod iterm;
 pub(crate) mod kitty;
+pub(crate) mod konsole;
 mod nvim;
 mod powershell;
 mod starship;
 mod tmux;
+pub(crate) mod warp;
+pub(crate) mod wezterm;
+pub(crate) mod windows_terminal;
+pub(crate) mod xfce_terminal;
+pub(crate) mod xterm;
 mod zsh;
 
 use std::borrow::Cow;
@@ -33,12 +41,20 @@ use crate::table::Table;
 
 /// Every tool, the terminal first.
 #[must_use]
-pub fn adapters() -> [&'static dyn Adapter; 11] {
+pub fn adapters() -> [&'static dyn Adapter; 20] {
     [
         &kitty::KITTY,
         &alacritty::ALACRITTY,
         &foot::FOOT,
         &ghostty::GHOSTTY,
+        &xterm::XTERM,
+        &xterm::URXVT,
+        &xfce_terminal::XFCE_TERMINAL,
+        &konsole::ROWS,
+        &wezterm::ROWS,
+        &windows_terminal::WINDOWS_TERMINAL,
+        &warp::WARP,
+        &iterm::ITERM,
         &tmux::Tmux,
         &nvim::NVIM,
         &bash::BASH,
@@ -46,6 +62,7 @@ pub fn adapters() -> [&'static dyn Adapter; 11] {
         &fish::FISH,
         &powershell::POWERSHELL,
         &starship::Starship,
+        &described::Described,
     ]
 }
 
@@ -255,4 +272,48 @@ pub fn misnamed(reports: &[ToolReport], catalog: &Catalog) -> Vec<NameProblem> {
         }
     }
     out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::access::MemoryAccess;
+
+    #[test]
+    fn files_of_other_platforms_are_recognised() {
+        let home = MemoryAccess::with(&[
+            (
+                "Library/Preferences/kitty/kitty.conf",
+                "background #101820\n",
+            ),
+            (
+                "Library/Application Support/com.mitchellh.ghostty/config",
+                "background = #101820\n",
+            ),
+            (
+                "AppData/Roaming/alacritty/alacritty.toml",
+                "[colors.primary]\nbackground = \"#101820\"\n",
+            ),
+            (
+                "AppData/Local/nvim/init.lua",
+                "vim.api.nvim_set_hl(0, 'Comment', { fg = '#808080' })\n",
+            ),
+            (
+                "Documents/PowerShell/profile.ps1",
+                "function prompt { \"`e[31m> `e[0m\" }\n",
+            ),
+        ]);
+        let present = |r: &ToolReport| (!r.files.is_empty()).then_some(r.tool.0);
+        let reports = read_all(&home);
+        let found: Vec<&str> = reports.iter().filter_map(present).collect();
+        assert_eq!(
+            found,
+            ["kitty", "alacritty", "ghostty", "nvim", "powershell"]
+        );
+        assert!(
+            reports
+                .iter()
+                .all(|r| r.files.is_empty() || !r.readings.is_empty())
+        );
+    }
 }

@@ -4,7 +4,7 @@ use std::io::{self, BufRead, IsTerminal, Write};
 
 use wealdmist_core::color::{reset_all, typed};
 use wealdmist_core::look::Look;
-use wealdmist_core::property::Property;
+use wealdmist_core::property::{Property, Unit};
 use wealdmist_core::reading::Value;
 use wealdmist_core::role::{RoleId, Slot, lookup};
 use wealdmist_core::setup::{EditError, Expr, SetupDoc};
@@ -57,9 +57,23 @@ pub fn with_value(doc: &SetupDoc, name: &str, value: &str) -> Result<SetupDoc, F
     }
     let role = RoleId::new(name);
     if let Some(property) = Property::from_key(name) {
-        let value = match property.range() {
-            Some(_) => Value::Number(number()?),
-            None => Value::Text(value.to_owned()),
+        let value = match (property.range(), property.words()) {
+            (Some(_), _) => Value::Number(number()?),
+            (None, Some(words)) => {
+                let word = match (property.unit(), value) {
+                    (Unit::Switch, "true" | "yes") => "on",
+                    (Unit::Switch, "false" | "no") => "off",
+                    (_, word) => word,
+                };
+                if !words.contains(&word) {
+                    let words = words.join(", ");
+                    return Err(Failure::Other(format!(
+                        "{name} is one of {words}, not '{value}'"
+                    )));
+                }
+                Value::Text(word.to_owned())
+            }
+            (None, None) => Value::Text(value.to_owned()),
         };
         return property.set(doc, &value).map_err(|e| match e {
             EditError::Missing(_) => Failure::Other(format!("'{name}' is found out, not set")),

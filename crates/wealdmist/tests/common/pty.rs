@@ -1,7 +1,7 @@
 //! A pseudo-terminal around a program, for what a multiplexer would smooth over.
 
 use std::fs::{File, OpenOptions};
-use std::os::fd::OwnedFd;
+use std::os::fd::{AsFd, OwnedFd};
 use std::process::{Child, Command, Stdio};
 
 use rustix::pty::{OpenptFlags, grantpt, openpt, ptsname, unlockpt};
@@ -16,13 +16,7 @@ pub fn start(command: &mut Command, columns: u16, rows: u16) -> (File, OwnedFd, 
     grantpt(&master).unwrap();
     unlockpt(&master).unwrap();
     let name = ptsname(&master, Vec::new()).unwrap().into_string().unwrap();
-    let size = Winsize {
-        ws_row: rows,
-        ws_col: columns,
-        ws_xpixel: 0,
-        ws_ypixel: 0,
-    };
-    tcsetwinsize(&master, size).unwrap();
+    resize(&master, columns, rows);
     let slave: OwnedFd = OpenOptions::new()
         .read(true)
         .write(true)
@@ -38,4 +32,15 @@ pub fn start(command: &mut Command, columns: u16, rows: u16) -> (File, OwnedFd, 
         .stdout(Stdio::null())
         .stderr(Stdio::null());
     (master.into(), slave, child)
+}
+
+/// Gives a terminal another size in cells; the program is told.
+pub fn resize(terminal: impl AsFd, columns: u16, rows: u16) {
+    let size = Winsize {
+        ws_row: rows,
+        ws_col: columns,
+        ws_xpixel: 0,
+        ws_ypixel: 0,
+    };
+    tcsetwinsize(terminal, size).unwrap();
 }

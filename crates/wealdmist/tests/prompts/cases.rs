@@ -2,7 +2,7 @@
 
 use std::path::Path;
 
-use wealdmist_core::prompt::{Repository, Situation};
+use wealdmist_core::prompt::{Counts, Repository, Situation};
 
 use super::common::Scratch;
 
@@ -37,7 +37,7 @@ pub fn prepare(scratch: &Scratch) {
         set -e
         g() { git -c user.name=warden -c user.email=w@heronry.invalid -c commit.gpgsign=false -c init.defaultBranch=main "$@"; }
         cd src/marsh-gauge; g init -q; echo a > a; echo b > b; g add .; g commit -qm one
-        g checkout -q -b spring-tide; echo c > c; g add c; echo x >> a; echo y > new
+        g checkout -q -b spring-tide; echo c > c; g add c; echo x > a; echo y > new
         cd ..; g init -q stuck; cd stuck; echo a > a; g add .; g commit -qm one
         g checkout -q -b neap; echo b > a; g commit -qam two; g checkout -q main; echo c > a; g commit -qam three
         g checkout -q neap; g rebase main >/dev/null 2>&1 || true
@@ -57,7 +57,7 @@ pub fn prepare(scratch: &Scratch) {
 pub fn cases() -> Vec<Case> {
     let home = here();
     let repository =
-        |branch: &str, counts: [u32; 7], operation: Option<(&str, (u32, u32))>, below| {
+        |branch: &str, counts: Counts, operation: Option<(&str, (u32, u32))>, below| {
             Some(Repository {
                 branch: branch.into(),
                 operation: operation.map(|(o, n)| (o.to_owned(), Some(n))),
@@ -66,7 +66,7 @@ pub fn cases() -> Vec<Case> {
                 stale: false,
             })
         };
-    let dirty = [0, 1, 1, 1, 0, 0, 0];
+    let dirty = [0, 1, 1, 2, 1, 1, 0, 0, 0];
     let at = |folder: &str| Situation {
         folder: folder.into(),
         ..home.clone()
@@ -99,7 +99,7 @@ pub fn cases() -> Vec<Case> {
         Case {
             typed: "cd ~/src/clean",
             at: Situation {
-                repository: repository("main", [0; 7], None, 0),
+                repository: repository("main", [0; 9], None, 0),
                 ..at("~/src/clean")
             },
         },
@@ -122,7 +122,7 @@ pub fn cases() -> Vec<Case> {
             at: Situation {
                 repository: repository(
                     "COMMIT",
-                    [1, 0, 0, 0, 0, 0, 0],
+                    [1, 0, 0, 4, 0, 0, 0, 0, 0],
                     Some(("rebase", (1, 1))),
                     0,
                 ),
@@ -132,14 +132,14 @@ pub fn cases() -> Vec<Case> {
         Case {
             typed: "cd ~/src/tagged",
             at: Situation {
-                repository: repository("v0.3", [0; 7], None, 0),
+                repository: repository("v0.3", [0; 9], None, 0),
                 ..at("~/src/tagged")
             },
         },
         Case {
             typed: "cd ~/src/packed",
             at: Situation {
-                repository: repository("v0.3", [0; 7], None, 0),
+                repository: repository("v0.3", [0; 9], None, 0),
                 ..at("~/src/packed")
             },
         },

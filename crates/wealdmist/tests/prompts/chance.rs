@@ -139,6 +139,10 @@ pub fn design(dice: &mut Dice) -> String {
             if dice.percent(50) {
                 of("sign-failed", quoted(TEXTS[dice.below(TEXTS.len())]));
             }
+            if dice.percent(20) {
+                of("sign-command", quoted(TEXTS[dice.below(TEXTS.len())]));
+                of("text-command", quoted(ROLES[dice.below(ROLES.len())]));
+            }
             continue;
         }
         if dice.percent(35) {
@@ -163,7 +167,10 @@ pub fn design(dice: &mut Dice) -> String {
                 of("beginnings", dice.percent(40).to_string());
             }
             Some(Kind::Changes | Kind::Status) => {
-                of("as", quoted(["one", "each", "counts"][dice.below(3)]));
+                of(
+                    "as",
+                    quoted(["one", "each", "counts", "lines"][dice.below(4)]),
+                );
             }
             Some(Kind::Time) => of("twelve", dice.percent(50).to_string()),
             Some(Kind::Text) => of("says", quoted(TEXTS[dice.below(TEXTS.len())])),

@@ -110,6 +110,8 @@ pub struct Shell<'t> {
     files: BTreeMap<String, String>,
     folders: BTreeSet<String>,
     git: String,
+    /// What it says of lines, and whether it is asked for them.
+    lines: (String, bool),
     at: Situation,
     matches: Vec<String>,
 }
@@ -180,6 +182,7 @@ impl<'t> Shell<'t> {
             file("/run/.containerenv".into(), "");
         }
         let mut git = String::new();
+        let mut lines = String::new();
         if let Some(repository) = &at.repository {
             let mut top = folder.clone();
             for _ in 0..repository.below {
@@ -199,7 +202,19 @@ impl<'t> Shell<'t> {
                 None => {
                     file(format!("{top}/.git/config"), "[filter \"x\"]\n");
                 }
-                Some([conflicts, staged, unstaged, untracked, stash, ahead, behind]) => {
+                Some(
+                    [
+                        conflicts,
+                        staged,
+                        unstaged,
+                        added,
+                        removed,
+                        untracked,
+                        stash,
+                        ahead,
+                        behind,
+                    ],
+                ) => {
                     git = format!(
                         "# branch.oid 1\n# branch.head {}\n# branch.ab +{ahead} -{behind}\n# stash {stash}\n",
                         repository.branch
@@ -212,6 +227,8 @@ impl<'t> Shell<'t> {
                     ] {
                         git.push_str(&format!("{line}\n").repeat(n as usize));
                     }
+                    lines =
+                        format!(" 1 file changed, {added} insertions(+), {removed} deletions(-)\n");
                 }
             }
         }
@@ -268,6 +285,7 @@ impl<'t> Shell<'t> {
             files,
             folders,
             git,
+            lines: (lines, false),
             at: Situation {
                 statuses: Vec::new(),
                 ..at.clone()
@@ -860,10 +878,17 @@ impl<'t> Shell<'t> {
                 let of = self.member(of, "text").text();
                 of.lines().next().map_or(Null, text)
             }
-            ("words", "add") | (_, "dispose" | "close") => Null,
+            ("words", "add") => {
+                self.lines.1 |= first.text().starts_with("alias.both=!");
+                Null
+            }
+            (_, "dispose" | "close") => Null,
             ("environment", "remove") => Bool(true),
             ("process", "waitforexit") => Bool(true),
-            ("said", "readtoendasync") => table(&[("Result", text(&self.git))]),
+            ("said", "readtoendasync") => {
+                let lines = if self.lines.1 { &self.lines.0 } else { "" };
+                table(&[("Result", text(&format!("{}{lines}", self.git)))])
+            }
             ("now", "tostring") => {
                 let ((h, m, s), (year, month, day)) = (self.at.time, self.at.date);
                 let twelve = if h % 12 == 0 { 12 } else { h % 12 };

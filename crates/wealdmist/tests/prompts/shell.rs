@@ -16,13 +16,16 @@ pub struct Shell {
     child: Child,
 }
 
+/// How high its screen is.
+const ROWS: u16 = 12;
+
 /// How long a screen may take to show what it must.
 const PATIENCE: Duration = Duration::from_secs(15);
 
 impl Shell {
     /// Starts one on a screen of so many columns.
     pub fn start(command: &mut Command, columns: u16) -> Self {
-        let rows = 12;
+        let rows = ROWS;
         let (terminal, _, child) = pty::start(command, columns, rows);
         let screen = Arc::new(Mutex::new(vt100::Parser::new(
             NonZero::new(rows).unwrap(),
@@ -51,6 +54,16 @@ impl Shell {
             terminal,
             child,
         }
+    }
+
+    /// Gives the terminal another width.
+    pub fn resize(&self, columns: u16) {
+        let size = NonZero::new(columns).unwrap();
+        let mut parser = self.screen.lock().unwrap();
+        parser
+            .screen_mut()
+            .set_size(NonZero::new(ROWS).unwrap(), size);
+        pty::resize(&self.terminal, columns, ROWS);
     }
 
     /// Types a text.

@@ -2,7 +2,8 @@
 
 use super::common::{self, Scratch, have};
 use super::shell::Shell;
-use super::{SHELLS, first_row, row};
+use super::typing::first_row;
+use super::{SHELLS, row};
 use wealdmist_core::prompt::{Situation, ready};
 
 #[test]
@@ -279,7 +280,8 @@ fn what_a_prompt_costs_is_told_part_by_part() {
             .unwrap();
         let times: Vec<f64> = head.lines().skip(1).map(time).collect();
         assert_eq!(times.len(), 3, "{said}");
-        assert!(times[0] > 0.0 && times[1] > 0.0, "{said}");
+        // What lies below the noise of a busy machine is told as nothing.
+        assert!(times[2] > 0.0 && times[0] + times[1] > 0.0, "{said}");
         let told: Vec<&str> = parts
             .lines()
             .filter_map(|l| l.split(" ms  ").nth(1))
@@ -321,6 +323,18 @@ fn shells_that_are_measured_and_asked_leave_the_terminal_alone() {
     common::wait_for("another design", || {
         (!s.screen("0").contains(" costs ")).then_some(())
     });
+    // While a part is looked for, those in the list are measured from the first on.
+    press("a");
+    sees("what it costs in ");
+    common::wait_for("costs of three parts", || {
+        let shown = s.screen("0");
+        let told = shown
+            .lines()
+            .filter(|l| l.contains("0.") && l.contains(" ms"));
+        (told.count() >= 3).then_some(())
+    });
+    press("Escape");
+    sees("the whole prompt");
     // The same where the programs say what the dotfiles come to.
     press("1");
     press("p");

@@ -295,6 +295,7 @@ fn the_shell_has_the_prompt_that_we_read() {
         };
         let mut facts = Facts {
             terminals: vec![outer],
+            ..Facts::default()
         };
         let report = adapter("bash").expect("ours").read(
             &Asked(&home, &["EUID", "SHLVL", "PATH", "BASH_VERSION", "OSTYPE"]),

@@ -361,6 +361,7 @@ fn fish_has_the_colors_that_we_read() {
         };
         let mut facts = Facts {
             terminals: vec![outer],
+            ..Facts::default()
         };
         let unknown = ["EUID", "SHLVL", "PATH", "version", "USER", "PWD"];
         let report = adapter("fish")

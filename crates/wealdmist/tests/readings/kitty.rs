@@ -33,6 +33,10 @@ for n in range(int(os.environ['WEALDMIST_COUNT'])):
     os.environ['KITTY_CONFIG_DIRECTORY'] = folder
     options = load_config(os.path.join(folder, 'kitty.conf'), accumulate_bad_lines=[])
     out = {k: said(getattr(options, k)) for k in keys}
+    out['cursor_shape'] = {1: 'block', 2: 'bar', 3: 'underline'}[options.cursor_shape]
+    out['cursor_blink_interval'] = 'off' if options.cursor_blink_interval == 0 else 'on'
+    out['hide_window_decorations'] = ('full', 'none', 'without a title')[int(options.hide_window_decorations)]
+    out['scrollback_lines'] = float(options.scrollback_lines)
     for i in range(32): out['color%d' % i] = '#%06x' % options.color_table[i]
     print('@' + json.dumps(out))
 "#;
@@ -136,7 +140,7 @@ fn line(dice: &mut Dice, depth: usize) -> String {
     let gap = dice.pick(&[" ", " ", " ", "  ", "\t", " \t "]);
     let tail = dice.pick(&["", "", "", " ", "\t"]);
     let head = dice.pick(&["", "", "", "", "  ", "\t"]);
-    let body = match dice.below(24) {
+    let body = match dice.below(26) {
         0..=9 => format!("{}{gap}{}", dice.pick(&COLORS), color(dice)),
         10..=14 => format!("color{}{gap}{}", dice.below(20), color(dice)),
         15 => format!("font_size{gap}{}", number(dice)),
@@ -196,6 +200,19 @@ fn line(dice: &mut Dice, depth: usize) -> String {
                 "?.conf",
                 "sub/?.conf"
             ])
+        ),
+        24 => format!(
+            "{}{gap}{}",
+            dice.pick(&["cursor_blink_interval", "scrollback_lines"]),
+            number(dice)
+        ),
+        25 if dice.percent(50) => format!(
+            "cursor_shape{gap}{}",
+            dice.pick(&["block", "beam", "Underline", "BLOCK", "bar", "hollow"])
+        ),
+        25 => format!(
+            "hide_window_decorations{gap}{}",
+            dice.pick(&["yes", "no", "y", "True", "titlebar-only", "1", "n", "maybe"])
         ),
         22 => format!(
             "selection_foreground{gap}{}",

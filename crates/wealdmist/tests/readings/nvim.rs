@@ -648,6 +648,7 @@ fn the_editor_has_the_groups_that_we_read() {
         };
         let mut facts = Facts {
             terminals: vec![outer],
+            ..Facts::default()
         };
         let report = adapter("nvim")
             .expect("ours")

@@ -419,6 +419,7 @@ fn zsh_has_the_colors_that_we_read() {
         };
         let mut facts = Facts {
             terminals: vec![outer],
+            ..Facts::default()
         };
         let unknown = ["EUID", "SHLVL", "PATH", "ZSH_VERSION", "OSTYPE"];
         let report = adapter("zsh")

@@ -21,6 +21,7 @@ use wealdmist_core::glyph::Syntax;
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::{Left, Plan, Splice};
 use wealdmist_core::prompt::own::Own;
+use wealdmist_core::prompt::{Design, Part};
 use wealdmist_core::property::{OUR_THEME, Property};
 use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::{
@@ -100,6 +101,8 @@ pub struct Ran {
     pub(crate) defaults: Vec<(String, Alternative)>,
     /// What names the init file of the shell's line editor, where that has one.
     pub(crate) init: Vec<Alternative>,
+    /// What is run that only a program knows, as it is written.
+    pub(crate) runs: Vec<Vec<u8>>,
     /// Where our script is loaded.
     pub loaded: Option<(usize, Range<usize>)>,
 }
@@ -197,6 +200,11 @@ pub trait Dialect: Sync {
     fn spell(&self, color: Rgb, read: &Reading, before: Option<u8>, old: &[u8]) -> Code;
     /// Our script, which is the file that `word` names.
     fn script(&self, setup: &Setup, look: &Look, word: &Code) -> Code;
+    /// Why a part of a design is not drawn in this shell as it says; `None` where it is.
+    fn cannot(&self, part: &Part, design: &Design) -> Option<&'static str> {
+        let _ = (part, design);
+        None
+    }
     /// Whether a line that comes behind our script takes the prompt away again.
     fn takes_away(&self, line: &str) -> bool;
     /// The color that a line of our script sets.
@@ -251,12 +259,51 @@ pub(crate) fn too_much(path: &Path) -> FileProblem {
     }
 }
 
-/// What depends on commands that only a program knows.
-pub(crate) fn of_program(program: &str) -> Why {
-    match program.is_empty() {
-        true => "what commands that are made when they are run do".into(),
-        false => format!("what the commands do that {program} writes").into(),
+/// What is run that only a program knows: it may set the prompt, at any time.
+#[derive(Debug, Default)]
+pub(crate) struct Unknown {
+    /// What depends on it, of the first.
+    pub why: Option<Why>,
+    /// All of it, as it is written.
+    pub commands: Vec<Vec<u8>>,
+}
+
+impl Unknown {
+    /// Notes a command that runs what a program writes; without a name it is made when it is run.
+    pub fn note(&mut self, program: &str, command: &[u8]) {
+        if sets_no_prompt(program) {
+            return;
+        }
+        self.why.get_or_insert_with(|| match program.is_empty() {
+            true => "what commands that are made when they are run do".into(),
+            false => format!("what the commands do that {program} writes").into(),
+        });
+        self.commands.push(command.to_vec());
     }
+}
+
+/// What the names of such files end in.
+const DESCRIBES: [&str; 5] = ["json", "jsonc", "yaml", "yml", "toml"];
+
+/// The files that commands name in which a prompt may be described as data.
+fn descriptions<'a>(commands: impl Iterator<Item = &'a [u8]>, access: &dyn Access) -> Vec<PathBuf> {
+    let mut out: Vec<PathBuf> = Vec::new();
+    for command in commands {
+        let command = String::from_utf8_lossy(command);
+        let ends = |c: char| c.is_whitespace() || "'\"`()<>|;&=,".contains(c);
+        for word in command.split(ends) {
+            let Some(end) = word.rsplit_once('.').map(|(_, end)| end) else {
+                continue;
+            };
+            let word = word.replace("$env:HOME/", "~/");
+            // A path from where one is says another file in each folder.
+            let path = access.expand(&word, Path::new(""));
+            if DESCRIBES.contains(&end) && path.is_absolute() {
+                out.push(path);
+            }
+        }
+    }
+    out
 }
 
 impl Sourced {
@@ -462,6 +509,10 @@ impl Adapter for Sourced {
         }
         let (file, report) = ((self.file)(access), ToolReport::new(self.id));
         let ran = self.dialect.run(access, report, &file, &ours, &terms);
+        let prompts = ran.prompts.iter().filter_map(|(_, one)| one.value.as_ref());
+        let commands = ran.runs.iter().map(Vec::as_slice);
+        let commands = commands.chain(prompts.map(|text| &text.bytes[..]));
+        facts.described.extend(descriptions(commands, access));
         let mut report = ran.report;
         let mut stretches = Vec::new();
         if let Some((visit, span)) = ran.loaded {

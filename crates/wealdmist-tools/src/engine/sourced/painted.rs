@@ -2,7 +2,7 @@
 
 use wealdmist_core::color::Depth;
 use wealdmist_core::look::Look;
-use wealdmist_core::prompt::{BETWEEN, Design, Hue, Kind, Part, Style, When, ground, hue};
+use wealdmist_core::prompt::{BETWEEN, Design, Hue, Item, Kind, Part, Style, When, ground, hue};
 use wealdmist_core::quote::Code;
 use wealdmist_core::reading::ToolId;
 use wealdmist_core::role::{ROLES, RoleId};
@@ -150,11 +150,17 @@ impl<'a> Painted<'a> {
         self.design.has(Kind::Changes)
     }
 
-    /// Whether changes are told by their kind.
+    /// The kinds by which changes are told: none where it is only told that there are some.
     #[must_use]
-    pub fn counts_changes(&self) -> bool {
-        let counts = |p: &Part| p.kind == Kind::Changes && p.tells.style != Style::One;
-        self.design.parts().any(counts)
+    pub fn counted(&self) -> Vec<Item> {
+        let tells = |style: fn(&Style) -> bool| {
+            let told = |p: &Part| p.kind == Kind::Changes && style(&p.tells.style);
+            self.design.parts().any(told)
+        };
+        let lines = tells(|style| *style == Style::Lines);
+        let all = tells(|style| *style != Style::One);
+        let told = |item: &Item| all && (lines || !item.is_of_lines());
+        Item::ALL.into_iter().filter(told).collect()
     }
 }
 

@@ -18,6 +18,7 @@
 //! 6. draws names only after what a terminal would act on is taken out of them, and never lets
 //!    the shell expand them a second time.
 
+use wealdmist_core::prompt::Item;
 use wealdmist_core::quote::Code;
 
 /// What stands before `status`: settings that hold whatever the repository says.
@@ -44,6 +45,13 @@ pub const QUESTION: &str =
 /// The same where changes are told by their kind: how far the branch is from what it follows, and what was
 /// put aside.
 pub const QUESTION_OF_COUNTS: &str = "status --porcelain=v2 --branch --ahead-behind --show-stash --no-renames --ignore-submodules=all";
+
+/// The question about lines: how many were added and removed since the last commit. Nothing is renamed, and no
+/// program that shows or converts what differs is run.
+pub const QUESTION_OF_LINES: &str = "diff --shortstat --no-ext-diff --no-textconv --no-renames --no-relative --no-color --ignore-submodules=all -O/dev/null HEAD";
+
+/// Asks both, as a script of any shell; git is ended with it.
+const BOTH: &str = r#"stop() { kill $!; }; trap stop TERM; asks() { git @ARGUMENTS@ "$@" & wait $!; }; asks @QUESTION@ && { asks @LINES@; :; }"#;
 
 /// The environment the question is asked in: no writing, no fetching, no prompting, whatever way
 /// of reaching out the repository names.
@@ -83,15 +91,34 @@ pub const SECONDS: u32 = 10;
 
 /// Asks beside the prompt, as a script of any shell: where the answer is put once it is whole, and the question. What
 /// it says itself tells nothing but that it has ended.
-pub const LATER: &str = r#"mkdir -p "${1%/*}"; out=$1; shift; "$@" >"$out.new" & git=$!; (sleep @SECONDS@; kill -9 $git) >/dev/null & late=$!; wait $git && mv -f "$out.new" "$out"; rm -f "$out.new"; kill $late"#;
+pub const LATER: &str = r#"mkdir -p "${1%/*}"; out=$1; shift; "$@" >"$out.new" & git=$!; (sleep @SECONDS@; kill $git; sleep 1; kill -9 $git) >/dev/null & late=$!; wait $git && mv -f "$out.new" "$out"; rm -f "$out.new"; kill $late"#;
 
-/// What a script asks with, by the marks that stand for it: arguments, question, limits.
+/// What a script asks with, by the marks that stand for it: the whole call, what it is made of, limits; `counted` are
+/// the kinds by which changes are told.
 #[must_use]
-pub fn asked(counts: bool) -> [(&'static str, Code); 5] {
-    let question = if counts { QUESTION_OF_COUNTS } else { QUESTION };
+pub fn asked(counted: &[Item]) -> [(&'static str, Code); 7] {
+    let question = Code::fixed(match counted {
+        [] => QUESTION,
+        _ => QUESTION_OF_COUNTS,
+    });
+    let arguments = Code::join(&ARGUMENTS.map(Code::fixed), " ");
+    let both = Code::filled(
+        BOTH,
+        &[
+            ("@ARGUMENTS@", arguments.clone()),
+            ("@QUESTION@", question.clone()),
+            ("@LINES@", Code::fixed(QUESTION_OF_LINES)),
+        ],
+    );
+    let asks = match counted.iter().any(|item| item.is_of_lines()) {
+        false => Code::of("git {} {}", &[&arguments, &question]),
+        true => Code::of("sh -c '{}'", &[&both]),
+    };
     [
-        ("@ARGUMENTS@", Code::join(&ARGUMENTS.map(Code::fixed), " ")),
-        ("@QUESTION@", Code::fixed(question)),
+        ("@ARGUMENTS@", arguments),
+        ("@QUESTION@", question),
+        ("@BOTH@", both),
+        ("@ASKS@", asks),
         ("@BUDGET@", Code::fixed(BUDGET)),
         (
             "@LATER@",

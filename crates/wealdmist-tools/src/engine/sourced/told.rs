@@ -1,6 +1,6 @@
 //! How a shell's script tells a part: what every shell's has, whatever its words.
 
-use wealdmist_core::prompt::{Design, Kind, Line, Part, SIGNALS, giving_way};
+use wealdmist_core::prompt::{Design, Item, Kind, Line, Part, SIGNALS, Style, giving_way};
 use wealdmist_core::quote::Code;
 
 /// How a part is told.
@@ -53,6 +53,14 @@ impl Told {
         self.lines.push(line);
         self
     }
+}
+
+/// The kinds by which a part tells changes, with their signs.
+pub fn told_items<'a>(part: &Part, design: &'a Design) -> impl Iterator<Item = (Item, &'a str)> {
+    let lines = part.tells.style == Style::Lines;
+    let all = Item::ALL.into_iter().zip(&design.items);
+    let told = all.filter(move |(item, _)| lines || !item.is_of_lines());
+    told.map(|(item, sign)| (item, sign.as_str()))
 }
 
 /// How a shell writes texts.
@@ -132,9 +140,15 @@ pub fn glued(words: &[&Code]) -> Code {
     }
 }
 
+/// Whether the sign of a part turns with what the shell knows.
+pub fn turns(part: &Part) -> bool {
+    let all = [&part.signs_failed, &part.signs_root, &part.signs_command];
+    all.into_iter().any(Option::is_some)
+}
+
 /// The sign of a part; `None` where it turns, and the script decides.
 fn sign_of<'a>(part: &'a Part, design: &Design) -> Option<&'a str> {
-    if part.signs_failed.is_some() || part.signs_root.is_some() {
+    if turns(part) {
         return None;
     }
     let sign = part.sign(design.level);

@@ -5,8 +5,10 @@
 //! export, what is drawn and what is said of fonts follow from the row; what does not fit a row is
 //! one of its [`Quirks`].
 
+mod compounds;
 mod drawn;
 mod fonts;
+mod linked;
 pub(crate) mod palette;
 mod pattern;
 mod read;
@@ -16,7 +18,9 @@ pub mod spelling;
 mod tests;
 mod write;
 
+pub use compounds::{Described, Zero};
 pub use fonts::{Facts as FontFacts, Fonts};
+pub use linked::{Link, Linked};
 #[cfg(test)]
 pub(crate) use palette::write as write_palette;
 pub use pattern::FontList;
@@ -30,7 +34,7 @@ use wealdmist_core::color::Rgb;
 use wealdmist_core::plan::{FileEdit, Plan};
 use wealdmist_core::property::Property;
 use wealdmist_core::quote::{Code, Quoting};
-use wealdmist_core::reading::{SourceFile, ToolId, ToolReport, Value};
+use wealdmist_core::reading::{FileProblem, SourceFile, ToolId, ToolReport, Value};
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::terminal::Images;
 
@@ -38,7 +42,7 @@ use crate::access::Access;
 use crate::document::notation::{Datum, Entry, Notation, Spot};
 use crate::engine::Engine;
 use crate::fonts::FontSyntax;
-use crate::{Adapter, Facts, Live, Wanted};
+use crate::{Adapter, Answers, Facts, Live, Reload, Wanted};
 
 /// A tool as a row.
 pub struct Table {
@@ -74,6 +78,45 @@ pub struct Table {
     pub quirks: Quirks,
 }
 
+impl Table {
+    /// A terminal of which nothing is known yet: what a row does not say is so. It watches its file, cannot be asked but by
+    /// color queries, and calls itself as most do.
+    pub const TERMINAL: Self = Self {
+        id: ToolId(""),
+        kind: "terminal",
+        program: "",
+        places: &[],
+        notation: &crate::document::toml::Toml,
+        includes: None,
+        keys: &[],
+        sixteen: Sixteen::Nowhere,
+        color: Spelling {
+            any_case: false,
+            read: spelling::hash,
+            write: |color, old| spelling::like(color, old.filter(|old| old.len() == 7)),
+        },
+        defaults: Defaults::UNKNOWN,
+        bad_value: "write \"#rrggbb\" or a number",
+        fonts: Fonts::Facts(FontFacts {
+            substitutes: "the terminal takes a font of its own instead",
+            families_only: true,
+            proportional: true,
+            own: &[(0x2500, 0x259f)],
+        }),
+        term: Term {
+            key: None,
+            own: "xterm-256color",
+            full_color: false,
+            images: Images::None,
+        },
+        live: Live {
+            answers: Answers::Escapes,
+            ..Live::own(Reload::Watches, "at once: it watches its file")
+        },
+        quirks: Quirks::NONE,
+    };
+}
+
 /// A place for a file.
 #[derive(Debug, Clone, Copy)]
 pub enum Where {
@@ -83,6 +126,10 @@ pub enum Where {
     Home(&'static str),
     /// In the folder that a variable names; then nowhere else.
     Only(&'static str, &'static str),
+    /// Below the folder for data.
+    Data(&'static str),
+    /// Any file of an ending in a folder of the home, the first by name.
+    Any(&'static str, &'static str),
 }
 
 /// Includes.
@@ -189,6 +236,12 @@ pub enum Scale {
     AsIs,
     /// In percent, with the sign.
     Percent,
+    /// In percent, without one.
+    Hundredths,
+    /// What is left of the whole.
+    Rest,
+    /// In whole numbers, none below zero.
+    Whole,
     /// Pixels of 1/96 inch for what we count in points.
     Pixels,
     /// As it is, brought between two bounds by the program.
@@ -263,6 +316,12 @@ pub enum Sixteen {
     },
     /// A key given many times, with the number in front of each value.
     Indexed(&'static str),
+    /// The elements of a list, which are values of their own.
+    Listed(&'static str),
+    /// Nowhere in these files.
+    Nowhere,
+    /// A section for each, in which it has the same name.
+    Each(&'static [&'static str], &'static str),
 }
 
 /// The terminal type.
@@ -330,6 +389,12 @@ pub struct Quirks {
     pub missing: fn(&Table, &Wanted, &ToolReport) -> Vec<Line>,
     /// Files that go with the person's own.
     pub beside: fn(&Table, &Wanted, &ToolReport, &dyn Access) -> Vec<FileEdit>,
+    /// Whether a file is one for the program: several may have one between them.
+    pub is_its: fn(&[u8]) -> bool,
+    /// What is wrong beside values that are none.
+    pub problems: fn(&Table, &ToolReport, &dyn Access) -> Vec<FileProblem>,
+    /// Where a value is named that is written elsewhere, for several: what one of them is to be is written there.
+    pub named: fn(&[u8], &Entry) -> Option<Range<usize>>,
     /// What reads the text of a value beside the file's own language.
     pub reads: fn(&str) -> Quoting,
     /// A path of another version of the program, as the keys have it; for reading palettes.
@@ -343,6 +408,9 @@ impl Quirks {
     pub const NONE: Self = Self {
         missing: |_, _, _| Vec::new(),
         beside: |_, _, _, _| Vec::new(),
+        is_its: |_| true,
+        problems: |_, _, _| Vec::new(),
+        named: |_, _| None,
         reads: |_| Quoting::Inert,
         alias: |_| None,
         face: |_, text| Some(Datum::Text(text.to_owned())),
@@ -375,6 +443,40 @@ pub const fn number(path: &'static str, property: Property) -> Key {
 pub const fn name(path: &'static str, property: Property) -> Key {
     key(path, Means::Name(property))
 }
+
+/// A key whose value is one of a few words.
+#[must_use]
+pub const fn word(
+    path: &'static str,
+    property: Property,
+    words: &'static [(&'static str, Word)],
+) -> Key {
+    key(path, Means::Word(property)).words(words)
+}
+
+/// The same, written without quotes.
+#[must_use]
+pub const fn flag(
+    path: &'static str,
+    property: Property,
+    words: &'static [(&'static str, Word)],
+) -> Key {
+    key(path, Means::Flag(property)).words(words)
+}
+
+/// A key that says how many lines are kept that have left the screen.
+#[must_use]
+pub const fn scrollback(path: &'static str) -> Key {
+    number(path, Property::Scrollback)
+        .scaled(Scale::Whole)
+        .lenient()
+}
+
+/// Stands among the words of a key for any that is none of them.
+pub const ANY_WORD: &str = "*";
+
+/// Words for on and off.
+pub const TRUE: &[(&str, Word)] = &[("true", Word::Says("on")), ("false", Word::Says("off"))];
 
 /// A key with a meaning.
 #[must_use]
@@ -493,6 +595,12 @@ impl Sixteen {
                 name: Code::fixed(key),
                 sub: Some(number(index)),
             },
+            Self::Listed(list) => plain(list, number(index)),
+            Self::Nowhere => Spot::of(""),
+            Self::Each(sections, name) => {
+                let section = sections.get(usize::from(index));
+                plain(section.copied().unwrap_or_default(), Code::fixed(name))
+            }
         }
     }
 
@@ -506,7 +614,15 @@ impl Sixteen {
         };
         match *self {
             Self::Numbered(prefix) => number(path.strip_prefix(prefix)?),
-            Self::Indexed(key) => number(path.strip_prefix(key)?.strip_prefix('/')?),
+            Self::Indexed(key) | Self::Listed(key) => {
+                number(path.strip_prefix(key)?.strip_prefix('/')?)
+            }
+            Self::Nowhere => None,
+            Self::Each(sections, name) => {
+                let (section, own) = path.rsplit_once('/')?;
+                let found = sections.iter().position(|s| *s == section);
+                found.filter(|_| own == name).map(|n| n as u8)
+            }
             Self::Named {
                 normal,
                 bright,
@@ -550,6 +666,9 @@ impl Scale {
         Some(match self {
             Self::AsIs => finite(text)?,
             Self::Percent => finite(text.strip_suffix('%')?)? / 100.0,
+            Self::Hundredths => finite(text)? / 100.0,
+            Self::Rest => 1.0 - finite(text)?,
+            Self::Whole => text.parse::<u32>().ok().map(f64::from)?,
             Self::Pixels => finite(text)? * 0.75,
             Self::Within(least, most) => {
                 let bounded = |n: &f64| most < i32::MAX || *n != f64::INFINITY;
@@ -590,6 +709,9 @@ impl Scale {
         match self {
             Self::AsIs | Self::Within(..) | Self::Sides => Code::number(number),
             Self::Percent => Code::of("{}%", &[&Code::whole((number * 100.0).round() as u64)]),
+            Self::Whole => Code::whole(number.round().max(0.0) as u64),
+            Self::Rest => Code::number((1.0 - number).max(0.0)),
+            Self::Hundredths => Code::whole((number * 100.0).round().max(0.0) as u64),
             Self::Pixels => Code::whole((number / 0.75).round().max(0.0) as u64),
         }
     }
@@ -600,7 +722,16 @@ impl Table {
     #[must_use]
     pub fn candidates(&self, access: &dyn Access) -> Vec<PathBuf> {
         let (home, config) = (access.home(), access.config_home());
-        self.candidates_in(home, &config, &|name| access.env(name))
+        let any = self.places.iter().filter_map(|place| match place {
+            Where::Any(folder, ending) => {
+                let pattern = home.join(folder).join(format!("*.{ending}"));
+                Some(access.glob(&pattern))
+            }
+            _ => None,
+        });
+        let mut out: Vec<PathBuf> = any.flatten().collect();
+        out.extend(self.candidates_in(home, &config, &|name| access.env(name)));
+        out
     }
 
     /// The same for a program that was started with another environment.
@@ -620,6 +751,11 @@ impl Table {
                     Some(folder) => return vec![Path::new(&folder).join(path)],
                     None => continue,
                 },
+                Where::Data(path) => match variable("XDG_DATA_HOME") {
+                    Some(data) if Path::new(&data).is_absolute() => Path::new(&data).join(path),
+                    _ => home.join(".local/share").join(path),
+                },
+                Where::Any(..) => continue,
             };
             if !out.contains(&path) {
                 out.push(path);
@@ -638,9 +774,11 @@ impl Table {
 
     /// The endings that its files' names have.
     fn endings(&self) -> impl Iterator<Item = &'static str> {
-        self.places.iter().filter_map(|place| {
-            let (Where::Config(path) | Where::Home(path) | Where::Only(_, path)) = place;
-            path.rsplit_once('.').map(|(_, ending)| ending)
+        self.places.iter().filter_map(|place| match place {
+            Where::Config(path) | Where::Home(path) | Where::Data(path) | Where::Only(_, path) => {
+                path.rsplit_once('.').map(|(_, ending)| ending)
+            }
+            Where::Any(_, ending) => Some(*ending),
         })
     }
 

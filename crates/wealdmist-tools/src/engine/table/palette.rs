@@ -142,7 +142,11 @@ pub(crate) fn write(table: &Table, palette: &Palette, title: &str) -> Vec<u8> {
     let said = format!("{title} · {}", palette.name);
     let said = quote(&said, &[Quoting::Comment]).unwrap_or_default();
     let sign = Code::fixed(table.notation.comment());
-    let mut out = Code::of("{} {}\n", &[&sign, &said]);
+    let mut out = match sign.is_empty() {
+        // It knows none.
+        true => Code::default(),
+        false => Code::of("{} {}\n", &[&sign, &said]),
+    };
     let body = fresh(table.notation, &lines);
     if body.starts_with(b"[") {
         out.push_fixed("\n");

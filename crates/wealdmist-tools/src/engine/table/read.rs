@@ -3,6 +3,7 @@
 use std::collections::{HashMap, HashSet};
 use std::ops::Range;
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 use wealdmist_core::font::FeatureSetting;
 use wealdmist_core::glyph::Syntax;
@@ -11,7 +12,7 @@ use wealdmist_core::reading::{
 };
 use wealdmist_core::role::RoleId;
 
-use super::{Key, Means, Part, Shipped, Table, Wins, Word, nth_word};
+use super::{ANY_WORD, Key, Means, Part, Shipped, Table, Wins, Word, nth_word};
 use crate::access::{Access, Loaded};
 use crate::document::notation::Entry;
 use crate::document::yaml;
@@ -39,43 +40,79 @@ impl Said {
     }
 }
 
+/// What the files of a row say by themselves.
+pub(super) struct Gathered {
+    pub report: ToolReport,
+    /// The terminal type, where they say one.
+    pub term: Option<String>,
+}
+
 impl Table {
     pub(super) fn read_files(&self, access: &dyn Access, facts: &mut Facts) -> ToolReport {
-        self.read_first_of(&self.candidates(access), access, facts)
+        let gathered = self.gather(&self.candidates(access), &[], access);
+        self.finished(gathered, facts)
     }
 
     /// Reads a file as the program would read its own, with what it includes.
     pub(crate) fn read_file(&self, path: &Path, access: &dyn Access) -> ToolReport {
-        self.read_first_of(&[path.to_owned()], access, &mut Facts::default())
+        let gathered = self.gather(&[path.to_owned()], &[], access);
+        self.finished(gathered, &mut Facts::default())
     }
 
-    fn read_first_of(
+    /// Reads the first of the files that is there; `chain` is what led to it.
+    pub(super) fn gather(
         &self,
         paths: &[PathBuf],
+        chain: &[Includer],
         access: &dyn Access,
-        facts: &mut Facts,
-    ) -> ToolReport {
+    ) -> Gathered {
         let mut reader = Reader {
             table: self,
             access,
-            report: ToolReport {
-                is_terminal: self.kind == "terminal",
-                ..ToolReport::new(self.id)
-            },
+            report: self.nothing(),
             commented: Vec::new(),
             term: None,
             lists: HashMap::new(),
         };
         for path in paths {
-            if reader.file(path, &[], false) {
+            if reader.file(path, chain, false) {
                 break;
             }
         }
         let mut report = reader.report;
+        let is_its = |file: &SourceFile| (self.quirks.is_its)(&file.bytes);
+        if !report.files.iter().any(is_its) {
+            let problems = std::mem::take(&mut report.problems);
+            report = self.nothing();
+            // What is there and cannot be read is told all the same.
+            report
+                .problems
+                .extend(problems.into_iter().filter(|p| p.blocks_edits));
+        }
+        let more = (self.quirks.problems)(self, &report, access);
+        report.problems.extend(more);
         report.mark_last_effective();
         self.add_defaults(access, &reader.commented, &mut report);
+        let comments = Some(self.notation.comment()).filter(|sign| !sign.is_empty());
+        glyphs::collect(&mut report, comments.as_slice(), |_| Syntax::Raw, |_| false);
+        Gathered {
+            report,
+            term: reader.term,
+        }
+    }
+
+    fn nothing(&self) -> ToolReport {
+        ToolReport {
+            is_terminal: self.kind == "terminal",
+            ..ToolReport::new(self.id)
+        }
+    }
+
+    /// What is drawn by what was read, and what it tells those after it.
+    pub(super) fn finished(&self, gathered: Gathered, facts: &mut Facts) -> ToolReport {
+        let mut report = gathered.report;
         if !report.files.is_empty() {
-            let term = reader.term.unwrap_or_else(|| self.term.own.to_owned());
+            let term = gathered.term.unwrap_or_else(|| self.term.own.to_owned());
             let ground = report.effective(&RoleId::known("background"));
             let ground = ground.filter(|g| g.is_sure()).and_then(|g| match g.value {
                 Value::Color(color) => Some(color),
@@ -87,12 +124,6 @@ impl Table {
                 ground,
             });
         }
-        glyphs::collect(
-            &mut report,
-            &[self.notation.comment()],
-            |_| Syntax::Raw,
-            |_| false,
-        );
         report.drawn = self.drawn(&report);
         report
     }
@@ -192,7 +223,9 @@ impl Table {
             true => word.eq_ignore_ascii_case(text),
             false => word == text,
         };
+        let any = |word: &str| word == ANY_WORD;
         let word = key.words.iter().find(|(word, _)| same(word));
+        let word = word.or_else(|| key.words.iter().find(|(word, _)| any(word)));
         match (key.means, word) {
             (_, Some((_, Word::Default))) => is(Value::Default),
             (_, Some((_, Word::Slot(slot)))) => is(Value::Slot(*slot)),
@@ -371,6 +404,9 @@ impl Reader<'_> {
         if !live && self.table.defaults.is_unknown() {
             return;
         }
+        if let Standing::Unread(why) = &entry.standing {
+            return self.unread(file, chain, entry, why);
+        }
         let all = match self.table.said(entry) {
             Ok(all) => all,
             Err(message) => {
@@ -400,6 +436,9 @@ impl Reader<'_> {
             let whole = said.span == (0..entry.text.len());
             let mut reading = shared::reading(file, chain, role, key.clone(), said.value, span);
             reading.editable = (entry.plain || whole) && said.unread.is_none();
+            if entry.standing != Standing::Certain {
+                reading.standing = entry.standing.clone();
+            }
             if let Some(why) = said.unread {
                 reading.standing = Standing::Unread(why.into());
             }
@@ -407,6 +446,28 @@ impl Reader<'_> {
                 true => self.report.readings.push(reading),
                 false => self.commented.push(reading),
             }
+        }
+    }
+
+    /// What cannot be read says something of all that stands there or below.
+    fn unread(&mut self, file: &SourceFile, chain: &[Includer], entry: &Entry, why: &Arc<str>) {
+        let table = self.table;
+        let above = format!("{}/", entry.path);
+        let here = |path: &str| path == entry.path || path.starts_with(&above);
+        let keys = table.keys.iter().filter(|k| here(k.path));
+        let keys = keys.filter_map(|k| Some((k.path.to_owned(), k.role(table.id, k.path)?)));
+        let sixteen = (0..16).map(|n| table.sixteen.spot(n).path());
+        let sixteen = sixteen.filter(|path| here(path));
+        let sixteen = sixteen.filter_map(|path| Some((path.clone(), table.role_of(&path)?)));
+        let all: Vec<(String, RoleId)> = keys.chain(sixteen).collect();
+        for (path, role) in all {
+            let key = table.notation.shown(&path);
+            let value = Value::Text(entry.text.clone());
+            let span = entry.inner.clone();
+            let mut reading = shared::reading(file, chain, role, key, value, span);
+            reading.standing = Standing::Unread(Arc::clone(why));
+            reading.editable = false;
+            self.report.readings.push(reading);
         }
     }
 }

@@ -11,11 +11,11 @@ use wealdmist_core::reading::{Place, Reading, ToolReport, Value};
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::text;
 
-use super::{Compound, Key, Means, Part, Table, Word, changed};
+use super::{Compound, Key, Means, Part, Sixteen, Table, Word, changed};
 use crate::Wanted;
-use crate::access::Access;
-use crate::document::notation::{self, Datum, Entry, New, Spot};
-use crate::shared::Edits;
+use crate::access::{Access, Loaded};
+use crate::document::notation::{Datum, Entry, New, Spot};
+use crate::shared::{Edits, Torn};
 
 /// Something the setup asks for that no file says yet.
 struct Missing {
@@ -37,25 +37,50 @@ struct Writer<'a> {
 }
 
 impl Table {
-    pub(super) fn edits(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Plan {
+    fn writer<'a>(&'a self, wanted: &'a Wanted<'a>, report: &'a ToolReport) -> Writer<'a> {
         let entries = |file: &wealdmist_core::reading::SourceFile| {
             let entries = self.notation.entries(&file.bytes).unwrap_or_default();
             (file.path.clone(), entries)
         };
-        let mut writer = Writer {
+        Writer {
             table: self,
             wanted,
             report,
             entries: report.files.iter().map(entries).collect(),
             edits: Edits::default(),
             left: Vec::new(),
-        };
+        }
+    }
+
+    /// What stands there and differs.
+    pub(super) fn changes(&self, wanted: &Wanted, report: &ToolReport) -> Plan {
+        let mut writer = self.writer(wanted, report);
+        writer.change();
+        Plan {
+            edits: writer.edits.finish(self.id, report),
+            left: writer.left,
+        }
+    }
+
+    pub(super) fn edits(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Plan {
+        let mut writer = self.writer(wanted, report);
         writer.change();
         writer.add(access);
         let mut edits = writer.edits.finish(self.id, report);
         let left = writer.left;
         edits.extend((self.quirks.beside)(self, wanted, report, access));
         Plan { edits, left }
+    }
+
+    /// What the setup asks for that a report lacks: where it goes, as it is written, for which role.
+    pub(super) fn lacking(
+        &self,
+        wanted: &Wanted,
+        report: &ToolReport,
+    ) -> Vec<(Spot, Code, RoleId)> {
+        let writer = self.writer(wanted, report);
+        let missing = writer.missing().into_iter();
+        missing.map(|m| (m.spot, m.value, m.role)).collect()
     }
 
     /// A role's value as the program wants it, for one of its keys; `like` is what stands there.
@@ -107,11 +132,19 @@ pub(crate) fn features_text(features: &[wealdmist_core::font::FeatureSetting]) -
 }
 
 impl Writer<'_> {
-    /// The entry that holds a place.
-    fn entry(&self, path: &Path, at: usize) -> Option<&Entry> {
+    /// The entry that holds a place and says a role; what one text says may be said by the names of several.
+    fn entry(&self, path: &Path, at: usize, role: &RoleId) -> Option<&Entry> {
         let entries = self.entries.get(path)?;
         let next = entries.partition_point(|e| e.value.start <= at);
-        let found = &entries[next.checked_sub(1)?];
+        let last = &entries[next.checked_sub(1)?];
+        let same = entries[..next].iter().rev();
+        let mut same = same.take_while(|e| e.value.start == last.value.start);
+        let says = |e: &&Entry| {
+            let mut keys = self.table.keys_of(&e.path);
+            self.table.role_of(&e.path).as_ref() == Some(role)
+                || keys.any(|k| k.role(self.table.id, &e.path).as_ref() == Some(role))
+        };
+        let found = same.find(says).unwrap_or(last);
         (found.value.start <= at && at <= found.value.end).then_some(found)
     }
 
@@ -119,10 +152,17 @@ impl Writer<'_> {
     fn change(&mut self) {
         let differs = |r: &&Reading| r.editable && self.wanted.differs(self.table.id, r);
         let readings: Vec<&Reading> = self.report.readings.iter().filter(differs).collect();
+        let torn = Torn::of(self.report, self.wanted);
         for reading in readings {
+            if let Some(left) = torn.left(self.table.id, reading) {
+                if !self.apart(reading) {
+                    self.left.push(left);
+                }
+                continue;
+            }
+            let (path, at) = (&reading.place.path, reading.place.span.start);
             let (Some(entry), Some(file)) = (
-                self.entry(&reading.place.path, reading.place.span.start)
-                    .cloned(),
+                self.entry(path, at, &reading.role).cloned(),
                 self.report.file(&reading.place.path),
             ) else {
                 continue;
@@ -151,11 +191,33 @@ impl Writer<'_> {
                 };
                 (part, datum) = (entry.inner.clone(), words);
             }
-            match notation::set(notation, &file.bytes, &entry, &part, &datum) {
+            match notation.set(&file.bytes, &entry, &part, &datum) {
                 Some((range, with)) => self.replace(reading, &entry, range, with, &datum),
                 None => self.leave(reading, "it would not stay what it is there"),
             }
         }
+    }
+
+    /// Writes what one of several is to be where it names what they share; whether it does.
+    fn apart(&mut self, reading: &Reading) -> bool {
+        let (path, at) = (&reading.place.path, reading.place.span.start);
+        let entry = self.entry(path, at, &reading.role).cloned();
+        let (Some(entry), Some(file)) = (entry, self.report.file(path)) else {
+            return false;
+        };
+        let mut keys = self.table.keys_of(&entry.path);
+        let key = keys.find(|k| k.role(self.table.id, &entry.path).as_ref() == Some(&reading.role));
+        let like = std::str::from_utf8(&file.bytes[entry.inner.clone()]).ok();
+        let datum = self.table.written(self.wanted, key, &reading.role, like);
+        let place = (self.table.quirks.named)(&file.bytes, &entry);
+        let with = datum
+            .as_ref()
+            .and_then(|datum| self.table.notation.value(datum));
+        let (Some(datum), Some(place), Some(with)) = (datum, place, with) else {
+            return false;
+        };
+        self.replace(reading, &entry, place, with, &datum);
+        true
     }
 
     /// All words of a value as the setup has them.
@@ -228,8 +290,7 @@ impl Writer<'_> {
         for (range, with) in changes {
             let part = entry.inner.start + range.start..entry.inner.start + range.end;
             let datum = Datum::Literal(with);
-            if let Some((range, with)) = notation::set(notation, &file.bytes, entry, &part, &datum)
-            {
+            if let Some((range, with)) = notation.set(&file.bytes, entry, &part, &datum) {
                 self.replace(reading, entry, range, with, &datum);
             }
         }
@@ -249,8 +310,13 @@ impl Writer<'_> {
     fn add(&mut self, access: &dyn Access) {
         let installed = access.has_program(self.table.program);
         let main = self.report.files.first().map(|f| f.path.clone());
-        let first = || self.table.candidates(access).into_iter().next();
-        let Some(main) = main.or_else(|| first().filter(|_| installed)) else {
+        // A file that is there and not read is not for this program.
+        let is_free = |path: &PathBuf| access.read(path) == Loaded::Missing;
+        let first = || {
+            let first = self.table.candidates(access).into_iter().next();
+            first.filter(|path| installed && is_free(path))
+        };
+        let Some(main) = main.or_else(first) else {
             return;
         };
         let mut by_file: Vec<(PathBuf, Vec<(New, RoleId)>)> = Vec::new();
@@ -298,26 +364,58 @@ impl Writer<'_> {
             all.sort_by_key(|(new, _)| !notation.comes_first(new.spot.section));
         }
         let new: Vec<New> = all.iter().map(|a| a.0.clone()).collect();
-        let mut splices = notation.insert(bytes, entries, &new);
+        let splices = notation.insert(bytes, entries, &new);
         // The program has to be able to read what comes out, and to find in it what was meant.
-        let only: Vec<Splice> = splices.iter().map(|s| s.1.clone()).collect();
-        let after = wealdmist_core::plan::splice(bytes, &only);
-        let there = notation.entries(&after).unwrap_or_default();
-        let said = |new: &New| {
-            let path = new.spot.path();
-            let count = |all: &[Entry]| {
-                all.iter()
-                    .filter(|e| e.path == path && e.off.is_none())
-                    .count()
-            };
-            count(&there) > count(entries)
+        let count = |all: &[Entry], path: &str| {
+            let is = |e: &&Entry| e.path == path && e.off.is_none();
+            all.iter().filter(is).count()
         };
-        let placed = |(i, _): &(usize, Splice)| said(&all[*i].0);
-        if !splices.iter().all(placed) || there.len() < entries.len() + splices.len() {
-            splices.clear();
-        }
+        let comes_to = |splices: &[(usize, Splice)]| {
+            let only: Vec<Splice> = splices.iter().map(|s| s.1.clone()).collect();
+            let after = wealdmist_core::plan::splice(bytes, &only);
+            notation.entries(&after).unwrap_or_default()
+        };
+        let said = |there: &[Entry], new: &New| {
+            let path = new.spot.path();
+            count(there, &path) > count(entries, &path)
+        };
+        // What is read of the file with them, where all of them are found in it.
+        let read_with = |splices: &[(usize, Splice)]| {
+            let there = comes_to(splices);
+            let added = splices.iter().filter(|s| s.1.range.is_empty()).count();
+            let mut placed = splices.iter().map(|s| said(&there, &all[s.0].0));
+            let sound = placed.all(|is| is) && there.len() >= entries.len() + added;
+            sound.then_some(there)
+        };
+        let (splices, there) = match read_with(&splices) {
+            Some(there) => (splices, there),
+            // What has no place takes that of nothing else: section by section, what fits stays.
+            None => {
+                let mut kept: (Vec<(usize, Splice)>, Vec<Entry>) = Default::default();
+                let mut sections: Vec<&str> = Vec::new();
+                for section in splices.iter().map(|s| all[s.0].0.spot.section) {
+                    if !sections.contains(&section) {
+                        sections.push(section);
+                    }
+                }
+                for section in sections {
+                    let of = |s: &&(usize, Splice)| all[s.0].0.spot.section == section;
+                    let more = splices.iter().filter(of).cloned();
+                    let with: Vec<_> = kept.0.iter().cloned().chain(more).collect();
+                    if let Some(there) = read_with(&with) {
+                        kept = (with, there);
+                    }
+                }
+                kept
+            }
+        };
         for (i, (new, role)) in all.iter().enumerate() {
-            if splices.iter().all(|s| s.0 != i) {
+            // What stands in the line of another needs none of its own.
+            let has_place = match splices.is_empty() {
+                true => false,
+                false => splices.iter().any(|s| s.0 == i) || said(&there, new),
+            };
+            if !has_place {
                 self.left.push(Left {
                     tool: self.table.id,
                     place: Place {
@@ -422,7 +520,8 @@ impl Writer<'_> {
             let Some(role) = Slot::from_ansi(i).map(RoleId::from) else {
                 continue;
             };
-            if asked(&role) && !says(&role) && allowed(&role) {
+            let somewhere = !matches!(table.sixteen, Sixteen::Nowhere);
+            if somewhere && asked(&role) && !says(&role) && allowed(&role) {
                 add(&role, table.sixteen.spot(i), written(None, &role));
             }
         }

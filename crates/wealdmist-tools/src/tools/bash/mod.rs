@@ -11,6 +11,7 @@ use std::path::{Path, PathBuf};
 use wealdmist_core::color::Rgb;
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::look::Look;
+use wealdmist_core::prompt::{Design, Part};
 use wealdmist_core::quote::{Code, Quoting};
 use wealdmist_core::reading::{Reading, SourceFile, ToolId, ToolReport, Value};
 use wealdmist_core::role::RoleId;
@@ -66,6 +67,10 @@ struct Bash;
 impl Dialect for Bash {
     fn keys(&self) -> (&'static str, &'static str) {
         ("PS1", "")
+    }
+
+    fn cannot(&self, part: &Part, design: &Design) -> Option<&'static str> {
+        script::SHELL.mode.cannot(part, design)
     }
 
     fn pieces(&self, text: &[u8]) -> Vec<Piece> {

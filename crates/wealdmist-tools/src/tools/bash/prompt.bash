@@ -84,8 +84,7 @@ __wm_prompt() {
   local full=() short=() last=() rows=() columns=${COLUMNS:-80} lo ro ln rn i tie tied=0
   local __wm_edge_only=''
   __wm_branch='' __wm_dirty='' __wm_below='' __wm_doing='' __wm_steps='' __wm_fill=() __wm_shown=()
-  __wm_conflicts=0 __wm_staged=0 __wm_unstaged=0 __wm_untracked=0 __wm_stash=0 __wm_ahead=0 __wm_behind=0
-@BEFORE@@DRAWN@@KEEPS@  [[ -z $__wm_colors ]] || PS1="\\[\\e[0m\\]$PS1"
+@COUNTS@@BEFORE@@DRAWN@@KEEPS@  [[ -z $__wm_colors ]] || PS1="\\[\\e[0m\\]$PS1"
 }
 __wm_place() {
   if ((BASH_VERSINFO[0] * 100 + BASH_VERSINFO[1] >= 501)); then

@@ -29,6 +29,7 @@ pub const SHELL: Bourne = Bourne {
     like: "all=(\"$real/${name:0:$n}\"*/)",
     all: "mapfile -t all < \"$1\"",
     reads: "IFS= read -r -n 4096",
+    numbers: "local -i",
     at_once: AT_ONCE,
     beside: BESIDE,
     harmless: HARMLESS,
@@ -55,9 +56,9 @@ const AT_ONCE: &str = r#"__wm_at_once() {
     __wm_hears @BUDGET@ < <(__wm_asks)
     # What was not read to its end is not waited for.
     { kill "$!"; } 2>/dev/null
-    printf '%s ' "${__wm_dirty:-0}" "$__wm_conflicts" "$__wm_staged" "$__wm_unstaged" "$__wm_untracked" "$__wm_stash" "$__wm_ahead" "$__wm_behind" "${__wm_head-}"
+    printf '%s ' "${__wm_dirty:-0}"@SAYS@ "${__wm_head-}"
   )
-  IFS=' ' read -r __wm_dirty __wm_conflicts __wm_staged __wm_unstaged __wm_untracked __wm_stash __wm_ahead __wm_behind __wm_head <<< "$said"
+  IFS=' ' read -r __wm_dirty@NAMES@ __wm_head <<< "$said"
   [[ $__wm_dirty != 0 ]] || __wm_dirty=''
 }
 "#;

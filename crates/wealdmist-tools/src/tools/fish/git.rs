@@ -25,18 +25,24 @@ pub(super) fn asking(painted: &Painted<'_>) -> Code {
             Code::of("set -lx {} {}", &[&Code::fixed(name), &value])
         })
         .collect();
-    let counts = painted.counts_changes();
-    let marks = |own: Vec<(&'static str, Code)>| [repository::asked(counts).to_vec(), own].concat();
+    let counted = painted.counted();
+    let counts = !counted.is_empty();
+    let marks =
+        |own: Vec<(&'static str, Code)>| [repository::asked(&counted).to_vec(), own].concat();
     let (asks, asked) = match painted.asks_changes() {
         true => {
-            let counted = match counts {
+            let known = match counts {
                 true => "    test \"$__wm_known\" = u; or set -g __wm_counted 1\n",
                 false => "",
             };
+            let mut lines = Code::fixed(if counts { COUNTED } else { DIRTY });
+            if counted.iter().any(|item| item.is_of_lines()) {
+                lines.push_fixed(COUNTED_LINES);
+            }
             let own = vec![
                 ("@ENVIRONMENT@", Code::join(&environment, "; ")),
-                ("@LINES@", Code::fixed(if counts { COUNTED } else { DIRTY })),
-                ("@COUNTED@", Code::fixed(counted)),
+                ("@LINES@", lines),
+                ("@COUNTED@", Code::fixed(known)),
             ];
             (Code::filled(ASKS, &marks(own)), Code::fixed(ASKED))
         }
@@ -159,7 +165,7 @@ const ASKS: &str = r#"function __wm_asks
     @ENVIRONMENT@
     set -lu GIT_INDEX_FILE; set -lu GIT_OBJECT_DIRECTORY; set -lu GIT_ALTERNATE_OBJECT_DIRECTORIES
     set -lu GIT_COMMON_DIR; set -lu GIT_NAMESPACE; set -lu GIT_EXTERNAL_DIFF
-    set -l question git @ARGUMENTS@ @QUESTION@
+    set -l question @ASKS@
     if test -n "$argv[3]"
         # It says when it has an answer, unless the shell has become another program.
         sh -c '@LATER@; case $(cat /proc/$0/comm || ps -o comm= -p $0) in *fish) kill -USR1 $0 ;; esac' $fish_pid $argv[3] $question >/dev/null 2>&1 </dev/null &
@@ -224,6 +230,14 @@ const COUNTED: &str = r#"    set -g __wm_counted 1
         string match -qr $__wm_rest -- $argv
         and set -g __wm_$__wm_up (count (string match -r $__wm_rest -- $argv))
     end
+"#;
+
+/// Counts the lines added and removed.
+const COUNTED_LINES: &str = r#"    for name in added removed
+        set -g __wm_$name 0
+    end
+    string match -qr '^ .* (?<__wm_rest>[0-9]+) insertion' -- $argv; and set -g __wm_added $__wm_rest
+    string match -qr '^ .* (?<__wm_rest>[0-9]+) deletion' -- $argv; and set -g __wm_removed $__wm_rest
 "#;
 
 /// What git is in the middle of.

@@ -1,11 +1,11 @@
 //! What each part tells and in which color.
 
-use wealdmist_core::prompt::{Design, Item, Kind, Part, Style, UNKNOWN, When, place};
+use wealdmist_core::prompt::{Design, Kind, Part, Style, UNKNOWN, When, place};
 use wealdmist_core::quote::{Code, Quoting, quote};
 
 use super::script::{whole, word};
 use crate::sourced::painted::Painted;
-use crate::sourced::told::{Texts, Told, Writes, glued, named, signals};
+use crate::sourced::told::{Texts, Told, Writes, glued, named, signals, told_items, turns};
 
 /// How texts are written.
 const WRITES: Writes = Writes {
@@ -63,6 +63,7 @@ pub(super) fn part_code(
     for (role, when) in [
         (&part.text_root, "test -n \"$__wm_root\""),
         (&part.text_failed, "test $__wm_status != 0"),
+        (&part.text_command, "test \"$mode\" = cmd"),
     ] {
         if let Some(role) = role {
             set.push(Code::of(
@@ -207,7 +208,10 @@ fn told(part: &Part, design: &Design) -> Told {
         Kind::Text => Told::of(word(&tells.says)),
         Kind::Input => Told::fixed("''"),
     };
-    if part.signs_failed.is_some() || part.signs_root.is_some() {
+    if part.turns_with_mode() {
+        out.lines.push(Code::fixed(MODE));
+    }
+    if turns(part) {
         let at = place(design.level);
         let mut line = Code::of("set -l sign {}", &[&word(&part.signs[at])]);
         if let Some(signs) = &part.signs_root {
@@ -219,6 +223,12 @@ fn told(part: &Part, design: &Design) -> Told {
         if let Some(signs) = &part.signs_failed {
             line.push(&Code::of(
                 "; test $__wm_status = 0; or set sign {}",
+                &[&word(&signs[at])],
+            ));
+        }
+        if let Some(signs) = &part.signs_command {
+            line.push(&Code::of(
+                "; test \"$mode\" != cmd; or set sign {}",
                 &[&word(&signs[at])],
             ));
         }
@@ -265,7 +275,12 @@ fn changes(part: &Part, design: &Design) -> Told {
     }
     told.short = Code::fixed("\"$each\"");
     let mut line = Code::fixed("set -l changes; set -l each\n    if test -n \"$__wm_counted\"\n");
-    for (item, sign) in Item::ALL.iter().zip(&design.items) {
+    if part.tells.style == Style::Lines {
+        line.push_fixed(
+            "        test $__wm_added$__wm_removed = 00; or begin; set __wm_staged 0; set __wm_unstaged 0; end\n",
+        );
+    }
+    for (item, sign) in told_items(part, design) {
         let (name, sign) = (Code::fixed(item.variable()), word(sign));
         line.push(&Code::of(
             "        test $__wm_{} = 0; or begin; set each \"$each\"{}; set -a changes {}$__wm_{}; end\n",
@@ -273,7 +288,7 @@ fn changes(part: &Part, design: &Design) -> Told {
         ));
     }
     line.push_fixed(match part.tells.style {
-        Style::Counts => "        set changes \"$changes\"\n    end",
+        Style::Counts | Style::Lines => "        set changes \"$changes\"\n    end",
         _ => "        set changes $each\n    end",
     });
     told.lines.push(line);
@@ -286,7 +301,7 @@ fn changes(part: &Part, design: &Design) -> Told {
 
 fn status(style: Style) -> Told {
     match style {
-        Style::One => Told::fixed("$__wm_status").when("test $__wm_status != 0"),
+        Style::One | Style::Lines => Told::fixed("$__wm_status").when("test $__wm_status != 0"),
         Style::Each => {
             let mut line = Code::fixed("set -l code $__wm_status; test $code = 0; or switch $code;");
             line.push(&signals(" case {}; set code {};"));

@@ -23,6 +23,11 @@ def said(v):
     return v if isinstance(v, str) else None
 
 
+# What is a number inside, by its words.
+words = {
+    'cursor_shape': {1: 'block', 2: 'beam', 3: 'underline'},
+    'hide_window_decorations': {0: 'no', 1: 'yes', 2: 'titlebar-only'},
+}
 lines = ['\x1e']
 for name in option_names:
     if name.startswith('color') and name[5:].isdigit():
@@ -30,6 +35,8 @@ for name in option_names:
     value = said(getattr(options, name, ''))
     if name == 'cursor_text_color' and value == 'none':
         value = 'background'
+    if name in words:
+        value = words[name].get(int(getattr(options, name)))
     if value and '\n' not in value:
         lines.append(f'{name} {value}')
 for i in range(256):

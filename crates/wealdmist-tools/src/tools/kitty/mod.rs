@@ -19,8 +19,8 @@ use crate::access::Access;
 use crate::document::settings::Settings;
 use crate::shared;
 use crate::table::{
-    Defaults, End, Fonts, Includes, Key, Means, Quirks, Scale, Sixteen, Spelling, Table, Term,
-    Where, Wins, Word, color as color_key, key, name, number, own,
+    ANY_WORD, Defaults, End, Fonts, Includes, Key, Means, Quirks, Scale, Sixteen, Spelling, Table,
+    Term, Where, Wins, Word, Zero, color as color_key, key, name, number, own, scrollback, word,
 };
 use crate::{Answers, Live, Reload, Wanted};
 
@@ -81,6 +81,40 @@ const KEYS: &[Key] = &[
     number("dim_opacity", Property::WindowFaint)
         .scaled(Scale::Within(0, 1))
         .read_only(),
+    word(
+        "cursor_shape",
+        Property::Cursor,
+        &[
+            ("block", Word::Says("block")),
+            ("beam", Word::Says("bar")),
+            ("underline", Word::Says("underline")),
+        ],
+    ),
+    key(
+        "cursor_blink_interval",
+        Means::Several(&Zero(&[Property::CursorBlink], "-1")),
+    ),
+    scrollback("scrollback_lines"),
+    word(
+        "hide_window_decorations",
+        Property::WindowDecorations,
+        &[
+            ("no", Word::Says("full")),
+            ("yes", Word::Says("none")),
+            ("false", Word::Says("full")),
+            ("n", Word::Says("full")),
+            ("true", Word::Says("none")),
+            ("y", Word::Says("none")),
+            ("titlebar-only", Word::Says("without a title")),
+            (ANY_WORD, Word::Says("full")),
+        ],
+    ),
+    // Versions before 0.35 do not know it.
+    key(
+        "background_blur",
+        Means::Several(&Zero(&[Property::WindowBlur], "20")),
+    )
+    .read_only(),
     name("bold_font", Property::FontBold)
         .words(AUTO)
         .read_only(),
@@ -108,6 +142,10 @@ const KEYS: &[Key] = &[
 /// What kitty 0.26.5 says of itself when it loads an empty file, as far as the keys above go; the
 /// versions since change none of the colors.
 const DEFAULTS: &[(&str, &str)] = &[
+    ("cursor_shape", "block"),
+    ("cursor_blink_interval", "-1"),
+    ("scrollback_lines", "2000"),
+    ("hide_window_decorations", "no"),
     ("foreground", "#dddddd"),
     ("background", "#000000"),
     ("cursor", "#cccccc"),
@@ -168,6 +206,7 @@ pub static KITTY: Table = Table {
         Where::Only("KITTY_CONFIG_DIRECTORY", "kitty.conf"),
         Where::Config("kitty/kitty.conf"),
         Where::Home(".config/kitty/kitty.conf"),
+        Where::Home("Library/Preferences/kitty/kitty.conf"),
     ],
     notation: &NOTATION,
     includes: Some(Includes {
@@ -236,6 +275,7 @@ pub static KITTY: Table = Table {
             ends: &[],
             dotfile: |said| (".config/kitty/kitty.conf", said.to_owned()),
         }),
+        merges: None,
     },
     quirks: Quirks {
         missing: fonts::missing,

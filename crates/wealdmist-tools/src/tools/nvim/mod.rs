@@ -29,12 +29,18 @@ use crate::themed::{Ground, Language, Themed};
 use fonts::GuiFonts;
 use theme::{CAPTURES, GROUPS};
 
+/// The files that it may read first.
+const FILES: [&str; 2] = ["init.lua", "init.vim"];
+
 /// The row.
 pub static NVIM: Themed = Themed {
     id: ToolId("nvim"),
     program: "nvim",
-    folder: |access| access.config_home().join("nvim"),
-    files: &["init.lua", "init.vim"],
+    folder: |access| {
+        let usual = access.config_home().join("nvim");
+        shared::folder_of(access, usual, "AppData/Local/nvim", &FILES)
+    },
+    files: &FILES,
     themes: &["colors/{}.vim", "colors/{}.lua"],
     ours: ("colors/wealdmist.lua", "wealdmist.lua"),
     groups: &[GROUPS, CAPTURES],

@@ -13,10 +13,10 @@ function global:__wm_harmless([string]$path) {
     if ($info.LinkTarget -or $info.Length -eq 0 -or $info.Length -gt @CONFIGURATION@) { return $false }
     return [IO.File]::ReadAllText($path) -notmatch '@REFUSED@'
 }
-# Git's one call.
+# What git is asked.
 function global:__wm_asks([string]$git, [string]$dir) {
     $start = [Diagnostics.ProcessStartInfo]::new('git')
-    foreach ($word in '@QUESTION@'.Split(' ')) { $start.ArgumentList.Add($word) }
+    foreach ($word in '@ARGUMENTS@'.Split(' ') + @ASKS@) { $start.ArgumentList.Add($word) }
     foreach ($name in 'GIT_INDEX_FILE', 'GIT_OBJECT_DIRECTORY', 'GIT_ALTERNATE_OBJECT_DIRECTORIES', 'GIT_COMMON_DIR', 'GIT_NAMESPACE', 'GIT_EXTERNAL_DIFF') {
         $null = $start.Environment.Remove($name)
     }
@@ -39,12 +39,16 @@ function global:__wm_hears($ask) {
             # Where branches are kept in another way, the file that names them holds a name that is none.
             $w.Head = $line.Substring(14)
             $w.Dirty = ''
-            foreach ($name in 'conflicts', 'staged', 'unstaged', 'untracked', 'stash', 'ahead', 'behind') { $w[$name] = 0 }
+            foreach ($name in 'conflicts', 'staged', 'unstaged', 'untracked', 'stash', 'ahead', 'behind', 'added', 'removed') { $w[$name] = 0 }
         } elseif ($line -match '^# branch\.ab \+([0-9]+) -([0-9]+)$') {
             $w.ahead = [int]$Matches[1]
             $w.behind = [int]$Matches[2]
         } elseif ($line.StartsWith('# stash ')) {
             $w.stash = [int]$line.Substring(8)
+        } elseif ($line.StartsWith(' ')) {
+            # The lines added and removed.
+            if ($line -match '([0-9]+) insertion') { $w.added = [int]$Matches[1] }
+            if ($line -match '([0-9]+) deletion') { $w.removed = [int]$Matches[1] }
         } elseif ($line.StartsWith('#')) {
             continue
         } else {
@@ -72,7 +76,7 @@ function global:__wm_question([string]$git, [string]$dir) {
             if ($w.Ask.Of -ceq $dir) { __wm_hears $w.Ask }
             $w.Ask = $null
         } elseif ($w.Ask.Begun.Elapsed.TotalSeconds -gt @SECONDS@) {
-            $w.Ask.Process.Kill()
+            $w.Ask.Process.Kill($true)
             $w.Ask = $null
         }
     }

@@ -11,12 +11,14 @@ use std::path::{Path, PathBuf};
 use wealdmist_core::color::Rgb;
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::look::Look;
+use wealdmist_core::prompt::{Design, Kind, Part, Style};
 use wealdmist_core::quote::{Code, Quoting};
 use wealdmist_core::reading::{Reading, SourceFile, ToolId, ToolReport, Value};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::Setup;
 
 use crate::access::{Access, Loaded};
+use crate::shared;
 use crate::sourced::own::Piece;
 use crate::sourced::painted::role_of;
 use crate::sourced::{ARRIVES, Dialect, Drawing, Ran, Sourced, Written, bourne};
@@ -52,7 +54,8 @@ pub static POWERSHELL: Sourced = Sourced {
 const FILES: [&str; 2] = ["profile.ps1", "Microsoft.PowerShell_profile.ps1"];
 
 fn folder(access: &dyn Access) -> PathBuf {
-    access.config_home().join("powershell")
+    let usual = access.config_home().join("powershell");
+    shared::folder_of(access, usual, "Documents/PowerShell", &FILES)
 }
 
 /// Its language.
@@ -61,6 +64,14 @@ struct PowerShell;
 impl Dialect for PowerShell {
     fn keys(&self) -> (&'static str, &'static str) {
         ("prompt", "")
+    }
+
+    fn cannot(&self, part: &Part, _: &Design) -> Option<&'static str> {
+        match part.kind {
+            Kind::Mode => Some("the mode of the editor is not told"),
+            Kind::Status if part.tells.style == Style::Counts => Some("a pipeline has one status"),
+            _ => part.turns_with_mode().then_some(bourne::STAYS),
+        }
     }
 
     fn pieces(&self, text: &[u8]) -> Vec<Piece> {

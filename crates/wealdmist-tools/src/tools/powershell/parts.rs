@@ -1,11 +1,11 @@
 //! What each part tells and in which color.
 
-use wealdmist_core::prompt::{Design, Item, Kind, Part, SIGNALS, Style, UNKNOWN, When, place};
+use wealdmist_core::prompt::{Design, Kind, Part, SIGNALS, Style, UNKNOWN, When, place};
 use wealdmist_core::quote::{Code, Quoting, quote};
 
 use super::script::{whole, word};
 use crate::sourced::painted::Painted;
-use crate::sourced::told::{Told, Writes, named};
+use crate::sourced::told::{Told, Writes, named, told_items, turns};
 
 /// How texts are written.
 const WRITES: Writes = Writes {
@@ -179,7 +179,7 @@ fn told(part: &Part, design: &Design) -> Told {
         Kind::Text => Told::of(word(&tells.says)),
         Kind::Input => nothing(),
     };
-    if part.signs_failed.is_some() || part.signs_root.is_some() {
+    if turns(part) {
         let at = place(design.level);
         let mut line = Code::of("$sign = {}", &[&word(&part.signs[at])]);
         for (signs, when) in [
@@ -212,10 +212,15 @@ fn changes(part: &Part, design: &Design) -> Told {
         let mut line = Code::fixed(
             "$changes = ''\n    $each = ''\n    if ($w.Branch -and $w.Dirty -ne 'u') {\n",
         );
-        for (item, sign) in Item::ALL.iter().zip(&design.items) {
+        if part.tells.style == Style::Lines {
+            line.push_fixed(
+                "        if ($w.added + $w.removed -gt 0) { $w.staged = 0; $w.unstaged = 0 }\n",
+            );
+        }
+        for (item, sign) in told_items(part, design) {
             let (name, sign) = (Code::fixed(item.variable()), word(sign));
             line.push(&match part.tells.style {
-                Style::Counts => Code::of(
+                Style::Counts | Style::Lines => Code::of(
                     "        if ($w.{} -gt 0) {\n            $each += {}\n            if ($changes) { $changes += ' ' }\n            $changes += {} + $w.{}\n        }\n",
                     &[&name, &sign, &sign, &name],
                 ),

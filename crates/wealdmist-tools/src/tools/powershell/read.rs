@@ -18,7 +18,7 @@ use crate::limits;
 use crate::shared::{self, Includer};
 use crate::sourced::own::Piece;
 use crate::sourced::said::{self, EITHER, EITHER_END, MARK, MARKED, OR};
-use crate::sourced::{Ran, of_program, sets_no_prompt};
+use crate::sourced::{Ran, Unknown};
 
 /// The sixteen colors as the shell names them.
 const NAMES: [(&str, u8); 16] = [
@@ -157,7 +157,7 @@ struct Shell<'a> {
     functions: BTreeMap<String, (Body, Option<Why>)>,
     variables: BTreeMap<String, Text>,
     colors: Vec<(String, Alternative)>,
-    unknown: Option<Why>,
+    unknown: Unknown,
     loaded: Option<(usize, Range<usize>)>,
     depth: usize,
     steps: usize,
@@ -174,7 +174,7 @@ pub fn run(access: &dyn Access, report: ToolReport, files: &[PathBuf], ours: &Pa
         functions: BTreeMap::new(),
         variables: BTreeMap::new(),
         colors: Vec::new(),
-        unknown: None,
+        unknown: Unknown::default(),
         loaded: None,
         depth: 0,
         steps: 0,
@@ -188,7 +188,7 @@ pub fn run(access: &dyn Access, report: ToolReport, files: &[PathBuf], ours: &Pa
     if let Some((body, why)) = shell.functions.get("prompt").cloned() {
         let mut drawn = Text::default();
         shell.statements(&body, Some(&mut drawn), false);
-        let why = why.or_else(|| shell.unknown.clone());
+        let why = why.or_else(|| shell.unknown.why.clone());
         prompts.push((
             "prompt",
             Alternative {
@@ -202,6 +202,7 @@ pub fn run(access: &dyn Access, report: ToolReport, files: &[PathBuf], ours: &Pa
         others: shell.colors,
         defaults: Vec::new(),
         init: Vec::new(),
+        runs: shell.unknown.commands,
         loaded: shell.loaded.take(),
         report: shell.report,
         visits: shell.visits,
@@ -646,8 +647,11 @@ impl Shell<'_> {
                 break;
             }
         }
-        if !sets_no_prompt(&program) {
-            self.unknown = Some(of_program(&program));
+        let words = &self.sources[source].words[range];
+        if let Some((from, to)) = words.first().zip(words.last()) {
+            let file = &self.visits[self.sources[source].visit].file;
+            let whole = &file.bytes[from.span.start..to.span.end];
+            self.unknown.note(&program, whole);
         }
     }
 

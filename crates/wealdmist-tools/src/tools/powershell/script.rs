@@ -166,17 +166,22 @@ fn asking(painted: &Painted<'_>) -> Code {
             &[&Code::fixed(name), &inert(value)],
         ));
     }
-    let counts = painted.counts_changes();
-    let asked = repository::asked(counts);
+    let counted = painted.counted();
+    let asked = repository::asked(&counted);
     let of = |mark: &str| {
         let found = asked.iter().find(|(known, _)| *known == mark);
         found.map_or(Code::default(), |(_, code)| code.clone())
     };
-    let question = Code::of("{} {}", &[&of("@ARGUMENTS@"), &of("@QUESTION@")]);
+    // Git has a shell for its aliases on every system.
+    let asks = match counted.iter().any(|item| item.is_of_lines()) {
+        true => Code::of("@('-c', 'alias.both=!{}', 'both')", &[&of("@BOTH@")]),
+        false => Code::of("'{}'.Split(' ')", &[&of("@QUESTION@")]),
+    };
     let marks = [
         ("@CONFIGURATION@", of("@CONFIGURATION@")),
         ("@REFUSED@", Code::join(&refused, "|")),
-        ("@QUESTION@", question),
+        ("@ARGUMENTS@", of("@ARGUMENTS@")),
+        ("@ASKS@", asks),
         ("@ENVIRONMENT@", environment),
         ("@SECONDS@", Code::whole(repository::SECONDS)),
         ("@BUDGET@", Code::whole(repository::BUDGET_MS)),

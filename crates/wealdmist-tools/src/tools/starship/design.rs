@@ -548,9 +548,11 @@ impl<'a> Writer<'a> {
     }
 
     fn changes(&mut self, part: &Part) {
-        let counted = part.tells.style == Style::Counts;
-        if part.tells.style == Style::One {
-            self.leave(&part.name, "it has a sign for each kind of change");
+        let counted = matches!(part.tells.style, Style::Counts | Style::Lines);
+        match part.tells.style {
+            Style::One => self.leave(&part.name, "it has a sign for each kind of change"),
+            Style::Lines => self.leave(&part.name, "its lines are a module of their own"),
+            Style::Each | Style::Counts => {}
         }
         let keys: [(&str, Item); 12] = [
             ("conflicted", Item::Conflicts),
@@ -609,7 +611,11 @@ impl<'a> Writer<'a> {
                 failed,
                 part.text_failed.as_ref().unwrap_or(&part.text),
             ),
-            ("vimcmd_symbol", signs, &part.text),
+            (
+                "vimcmd_symbol",
+                part.signs_command.as_ref().map_or(signs, |s| &s[level]),
+                part.text_command.as_ref().unwrap_or(&part.text),
+            ),
         ] {
             let style = self.style(Some(role), ground, true);
             let sign = escaped(sign);

@@ -9,7 +9,7 @@ use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::role::RoleId;
 
 use super::modules::KNOWN;
-use crate::document::notation::{Datum, Entry, New, Notation, Spot, set};
+use crate::document::notation::{Datum, Entry, New, Notation, Spot};
 use crate::document::toml::Toml;
 
 /// The palette of ours, by whose name the file is known to hold our design.
@@ -187,7 +187,7 @@ fn changes(
         if let Some(entry) = entries.iter().rfind(|e| e.path == *path) {
             let value = Toml.value(&datum)?;
             let (range, with) = match entry.plain {
-                true => set(&Toml, bytes, entry, &entry.inner, &datum)?,
+                true => Toml.set(bytes, entry, &entry.inner, &datum)?,
                 false => (entry.value.clone(), value),
             };
             out.push(Splice {

@@ -288,7 +288,7 @@ impl Adapter for Tmux {
     }
 
     fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Plan {
-        let mut edits = Edits::default();
+        let (mut edits, mut left) = (Edits::default(), Vec::new());
         // A user option may hold the color of several roles: the first of them decides over it, or
         // each plan would take back what the last one did.
         let mut decided = std::collections::HashSet::new();
@@ -296,7 +296,7 @@ impl Adapter for Tmux {
         for reading in report.readings.iter().filter(|r| r.effective) {
             if reading.role == Property::Depth.into() {
                 if wanted.differs(TMUX, reading) {
-                    self.mend_depth(report, reading, &mut edits, &mut indices);
+                    self.mend_depth(report, reading, &mut edits, &mut indices, &mut left);
                 }
                 continue;
             }
@@ -308,8 +308,11 @@ impl Adapter for Tmux {
                 edits.replace(reading, Code::color(wanted.look.color(&reading.role)));
             }
         }
-        self.add_missing(wanted, report, access, &mut edits);
-        edits.finish(TMUX, report).into()
+        self.add_missing(wanted, report, access, &mut edits, &mut left);
+        Plan {
+            edits: edits.finish(TMUX, report),
+            left,
+        }
     }
 }
 
@@ -342,6 +345,7 @@ mod tests {
     fn read(conf: &str, term: Option<&str>) -> ToolReport {
         let mut facts = Facts {
             terminals: term.map(outer).into_iter().collect(),
+            ..Facts::default()
         };
         Tmux.read(&access(conf), &mut facts)
     }
@@ -496,6 +500,7 @@ mod tests {
             &access,
             &mut Facts {
                 terminals: vec![outer(term)],
+                ..Facts::default()
             },
         );
         let wanted = Wanted {

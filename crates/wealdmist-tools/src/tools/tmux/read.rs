@@ -1,6 +1,8 @@
 //! What the options come to, as readings: roles of colors, the chain of 24-bit color, what is drawn on
 //! what.
 
+use std::cell::RefCell;
+use std::collections::HashMap;
 use std::path::Path;
 
 use wealdmist_core::glyph::Syntax;
@@ -414,9 +416,9 @@ impl<'a> Reader<'a> {
             let mut own = blocks.filter(|b| b.option == option && b.when == When::Always);
             own.find_map(|b| effective(if is_text { b.text } else { b.ground }))
         };
-        let inherit = |block: &Block, is_text: bool| -> Paint {
+        let inherited = |option: &str, is_text: bool| -> Paint {
             // A part of the bar without a color of its own has its option's style, else the bar's.
-            let styles: &[&str] = match block.option {
+            let styles: &[&str] = match option {
                 "status-left" => &["status-left-style", "status-style"],
                 "status-right" => &["status-right-style", "status-style"],
                 "window-status-format" => &["window-status-style", "status-style"],
@@ -426,13 +428,13 @@ impl<'a> Reader<'a> {
                 }
                 _ => &[],
             };
-            let bar = |option: &str| {
+            let bar = |style: &str| {
                 let older = if is_text { "status-fg" } else { "status-bg" };
                 let mut all = report.readings.iter();
                 let found = all.rposition(|r| r.effective && r.key == older);
-                found.filter(|_| option == "status-style")
+                found.filter(|_| style == "status-style")
             };
-            let own = styles.iter().filter(|s| **s != block.option);
+            let own = styles.iter().filter(|s| **s != option);
             let found = own
                 .clone()
                 .find_map(|s| bar(s).or_else(|| style_of(s, is_text)));
@@ -450,6 +452,13 @@ impl<'a> Reader<'a> {
                 role,
                 reading: found,
             }
+        };
+        // It is the same for all parts of an option.
+        let known: RefCell<HashMap<(&str, bool), Paint>> = RefCell::default();
+        let inherit = |block: &Block, is_text: bool| -> Paint {
+            let key = (block.option, is_text);
+            let paint = || inherited(block.option, is_text);
+            known.borrow_mut().entry(key).or_insert_with(paint).clone()
         };
         let mut out: Vec<Drawn> = Vec::new();
         for block in &self.blocks {

@@ -1,11 +1,15 @@
 //! Lines that are added: options of roles that are not in the files yet, and the one that keeps 24-bit colors.
 
+use std::ops::Range;
+
+use wealdmist_core::plan::{Left, Splice};
 use wealdmist_core::quote::{Code, Quoting, quote};
-use wealdmist_core::reading::ToolReport;
+use wealdmist_core::reading::{Place, SourceFile, ToolReport};
 use wealdmist_core::role::RoleId;
 
 use crate::Wanted;
 use crate::access::Access;
+use crate::document::commands::{self, Command};
 use crate::shared::{self, Edits};
 
 use super::{STYLED, TMUX, Tmux};
@@ -24,6 +28,29 @@ pub(super) fn feature_indices(report: &ToolReport) -> Vec<u64> {
     out
 }
 
+/// Whether what is added is a command of its own: behind a quote that never ends it would be text.
+fn is_read(bytes: &[u8], splice: &Splice) -> bool {
+    fn any(all: &[Command], added: &Range<usize>) -> bool {
+        all.iter().any(|command| {
+            let mut blocks = command.words.iter().filter_map(|w| w.block.as_ref());
+            added.contains(&command.span.start) || blocks.any(|inner| any(inner, added))
+        })
+    }
+    let after = wealdmist_core::plan::splice(bytes, std::slice::from_ref(splice));
+    let added = splice.range.start..splice.range.start + splice.with.len();
+    commands::parse(&after).is_ok_and(|all| any(&all, &added))
+}
+
+/// What is said of a line that has no place in a file.
+fn no_place(file: &SourceFile, what: String) -> Left {
+    Left {
+        tool: TMUX,
+        place: Place::new(file, file.bytes.len()..file.bytes.len()),
+        what,
+        why: "behind a quote or brace that does not end it would be no line of its own",
+    }
+}
+
 impl Tmux {
     /// Adds the line that keeps 24-bit colors. An array index instead of appending, so that the
     /// file can be read any number of times.
@@ -33,6 +60,7 @@ impl Tmux {
         reading: &wealdmist_core::reading::Reading,
         edits: &mut Edits,
         indices: &mut Vec<u64>,
+        left: &mut Vec<Left>,
     ) {
         let Some(file) = report.file(&reading.place.path) else {
             return;
@@ -61,7 +89,10 @@ impl Tmux {
             shared::append_line(&file.bytes, &line, why)
         };
         splice.role = Some(reading.role.clone());
-        edits.add(&reading.place.path, splice);
+        match is_read(&file.bytes, &splice) {
+            true => edits.add(&reading.place.path, splice),
+            false => left.push(no_place(file, splice.why)),
+        }
     }
 
     /// Adds the options of roles the setup wants here and the files do not set.
@@ -71,6 +102,7 @@ impl Tmux {
         report: &ToolReport,
         access: &dyn Access,
         edits: &mut Edits,
+        left: &mut Vec<Left>,
     ) {
         let adds = wanted.setup.tool(TMUX).adds;
         if adds.is_empty() {
@@ -96,7 +128,11 @@ impl Tmux {
                 let parts = Code::join(&parts, ",");
                 let line = Code::of("set -g {} \"{}\"", &[&Code::fixed(option), &parts]);
                 let why = format!("{option}: {} (not in the file yet)", parts.lossy());
-                edits.add(&path, shared::append_line(bytes, &line, why));
+                let splice = shared::append_line(bytes, &line, why);
+                match main.filter(|_| !is_read(bytes, &splice)) {
+                    Some(file) => left.push(no_place(file, splice.why)),
+                    None => edits.add(&path, splice),
+                }
             }
         }
     }

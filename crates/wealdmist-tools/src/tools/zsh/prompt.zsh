@@ -56,8 +56,7 @@ __wm_draw() {
   typeset -ga __wm_shown=()
   typeset -g __wm_out __wm_count
   typeset -g __wm_branch='' __wm_dirty='' __wm_below='' __wm_doing='' __wm_steps=''
-  typeset -gi __wm_conflicts=0 __wm_staged=0 __wm_unstaged=0 __wm_untracked=0 __wm_stash=0 __wm_ahead=0 __wm_behind=0
-@BEFORE@@DRAWN@  psvar=("${__wm_shown[@]}")
+@COUNTS@@BEFORE@@DRAWN@  psvar=("${__wm_shown[@]}")
   [[ -z $__wm_colors ]] || PROMPT="%{"$'\e'"[0m%}$PROMPT"
   RPROMPT=$right
   [[ -z $__wm_colors || -z $right ]] || RPROMPT+="%{"$'\e'"[0m%}"

@@ -27,6 +27,7 @@ pub const SHELL: Bourne = Bourne {
     like: "all=(\"$real/${name:0:$n}\"*(N-/))",
     all: "all=(\"${(@f)$(<$1)}\")",
     reads: "IFS= read -r",
+    numbers: "typeset -gi",
     at_once: AT_ONCE,
     beside: BESIDE,
     harmless: HARMLESS,

@@ -432,3 +432,39 @@ fn the_specimen_shows_what_the_step_changes() {
     assert!(wears(&above.cells) && !wears(&below.1.cells));
     assert_eq!(before.unwrap(), below.1.cells);
 }
+
+#[test]
+fn a_property_of_few_words_goes_on_to_the_next() {
+    use crate::tui::bench::Survey;
+    use wealdmist_core::property::Property;
+
+    let (_folder, mut app) = app((160, 47));
+    press(&mut app, "1");
+    let role = RoleId::from(Property::CursorBlink);
+    let at = |app: &mut App| {
+        for _ in 0..200 {
+            let ledger = app.ws.derived.ledger.clone();
+            if of::<Survey>(app).role(&ledger).as_ref() == Some(&role) {
+                return;
+            }
+            app.update(key(KeyCode::Down));
+        }
+        panic!("no row for it");
+    };
+    at(&mut app);
+    let said = |app: &App| {
+        Property::CursorBlink
+            .of(app.ws.doc().setup())
+            .map(|v| v.to_string())
+    };
+    assert_eq!(said(&app), None);
+    for wanted in ["on", "off", "on"] {
+        enter(&mut app);
+        assert_eq!(said(&app).as_deref(), Some(wanted));
+    }
+    // It is one change each, and goes into the plan.
+    let text = app.ws.survey.doc.text().to_owned();
+    assert!(text.contains("cursor-blink = true"), "{text}");
+    press(&mut app, "u");
+    assert_eq!(said(&app).as_deref(), Some("off"));
+}

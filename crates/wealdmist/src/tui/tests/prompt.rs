@@ -290,6 +290,44 @@ fn what_is_chosen_is_worn_by_the_specimen_and_taken_by_enter_alone() {
 }
 
 #[test]
+fn an_icon_is_found_by_its_name() {
+    let (_folder, mut app) = bench(Some("Pebbles"));
+    let before = design(&app);
+    let old = icon_of(&app, "branch");
+    all(&mut app, &["Right", "N"]);
+    let drawn = screen(&app, Depth::None, true);
+    assert!(drawn.contains("an icon for branch"), "{drawn}");
+    // Other words are looked for anew, and what is pointed at is worn.
+    press(&mut app, "/folder open");
+    let drawn = screen(&app, Depth::None, true);
+    assert!(drawn.contains("U+F07C"), "{drawn}");
+    all(&mut app, &["Enter"]);
+    assert_eq!(design(&app), before, "nothing is taken yet");
+    all(&mut app, &["Enter"]);
+    assert_eq!(
+        icon_of(&app, "branch"),
+        "\u{f07c} ",
+        "what stood behind {old:?} stays"
+    );
+    assert_eq!(design(&app).part(1).unwrap().signs[1], "↳ ");
+    press(&mut app, "u");
+    assert_eq!(design(&app), before);
+    // What nothing answers to leaves the design alone.
+    press(&mut app, "N/zzzz");
+    let drawn = screen(&app, Depth::None, true);
+    assert!(drawn.contains("Nothing answers"), "{drawn}");
+    all(&mut app, &["Enter", "Enter", "Esc"]);
+    assert_eq!(design(&app), before);
+}
+
+/// The icon of a part.
+fn icon_of(app: &App, name: &str) -> String {
+    let all = design(app);
+    let part = all.parts().find(|p| p.name == name).unwrap();
+    part.signs[0].clone()
+}
+
+#[test]
 fn every_property_is_changed_by_its_key_and_shown() {
     let (_folder, mut app) = bench(Some("Pebbles"));
     let shows = |app: &App, text: &str| {
@@ -314,6 +352,8 @@ fn every_property_is_changed_by_its_key_and_shown() {
     shows(&app, "'in '");
     shows(&app, "characters shown   12");
     all(&mut app, &["Right", "Right", "s"]);
+    shows(&app, "+14 −3 ◦1");
+    all(&mut app, &["s"]);
     shows(&app, "one sign for all");
     for (key, text) in [
         ("y", "lines tied"),
@@ -354,6 +394,18 @@ fn every_property_is_changed_by_its_key_and_shown() {
     let first = app.ws.stage.specimen.cells.clone();
     all(&mut app, &["PgDn"]);
     assert_ne!(app.ws.stage.specimen.cells, first);
+    // Where one types in the editor's command mode: a sign, a color, and a situation that shows them.
+    all(&mut app, &["End"]);
+    press(&mut app, "V<");
+    all(&mut app, &["Enter"]);
+    shows(&app, "in command mode    <");
+    press(&mut app, "E/prompt.mode");
+    all(&mut app, &["Enter", "Enter"]);
+    let input = design(&app).parts().last().cloned().unwrap();
+    assert_eq!(input.text_command, Some(RoleId::known("prompt.mode")));
+    assert_eq!(input.signs_command.unwrap()[2], "<");
+    all(&mut app, &["PgDn", "PgDn"]);
+    shows(&app, "the editor's command mode");
 }
 
 #[test]

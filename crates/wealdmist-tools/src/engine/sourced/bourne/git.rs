@@ -1,11 +1,19 @@
 //! Finding the repository and asking git, as `repository` allows, in the words of shells of the Bourne family.
 
-use wealdmist_core::prompt::Kind;
+use wealdmist_core::prompt::{Item, Kind};
 use wealdmist_core::quote::{Code, Quoting, quote};
 
 use super::Bourne;
 use crate::sourced::painted::Painted;
 use crate::sourced::repository;
+
+/// A text for each kind that is counted, with its name in it.
+pub(super) fn each(counted: &[Item], text: &'static str) -> Code {
+    let all = counted
+        .iter()
+        .map(|item| Code::of(text, &[&Code::fixed(item.variable())]));
+    Code::join(all.collect::<Vec<_>>().iter(), "")
+}
 
 /// The function that asks git, with what `repository` says in this shell's words.
 pub(super) fn asking(shell: &Bourne, painted: &Painted<'_>) -> Code {
@@ -18,26 +26,36 @@ pub(super) fn asking(shell: &Bourne, painted: &Painted<'_>) -> Code {
         .iter()
         .map(|(name, value)| Code::of("{}=\"{}\"", &[&Code::fixed(name), &word(value)]))
         .collect();
-    let counts = painted.counts_changes();
-    let marks = |own: Vec<(&'static str, Code)>| [repository::asked(counts).to_vec(), own].concat();
+    let counted = painted.counted();
+    let marks =
+        |own: Vec<(&'static str, Code)>| [repository::asked(&counted).to_vec(), own].concat();
     let environment = ("@ENVIRONMENT@", Code::join(&environment, " "));
-    let lines = Code::fixed(if counts {
-        COUNTED
-    } else {
-        "      ?*) __wm_dirty=1; break ;;\n"
-    });
-    let asking = marks(vec![environment, ("@LINES@", lines)]);
+    let lines = match counted.as_slice() {
+        [] => Code::fixed("      '#'*) ;;\n      ?*) __wm_dirty=1; break ;;\n"),
+        all => {
+            let of_lines = all.iter().any(|item| item.is_of_lines());
+            let lines = Code::fixed(if of_lines { COUNTED_LINES } else { "" });
+            Code::filled(COUNTED, &[("@LINES@", lines)])
+        }
+    };
+    let asking = marks(vec![
+        environment,
+        ("@LINES@", lines),
+        ("@NAMES@", each(&counted, " __wm_{}")),
+        ("@SAYS@", each(&counted, " \"$__wm_{}\"")),
+    ]);
     let (asks, asked) = match painted.asks_changes() {
         true => {
             let mut asks = Code::filled(QUERY, &asking);
             asks.push(&Code::filled(HEARS, &asking));
             asks.push(&Code::filled(shell.at_once, &asking));
-            asks.push(&Code::filled(
-                LATER,
-                &[("@BESIDE@", Code::filled(shell.beside, &asking))],
-            ));
-            let reads = [("@READS@", Code::fixed(shell.reads))];
-            (asks, Code::filled(ASKED, &reads))
+            let beside = ("@BESIDE@", Code::filled(shell.beside, &asking));
+            let known = ("@KNOWN@", each(&counted, " $__wm_{}"));
+            let names = ("@NAMES@", each(&counted, " __wm_{}"));
+            asks.push(&Code::filled(LATER, &[beside, known, names]));
+            let known = ("@KNOWN@", each(&counted, " $__wm_{}"));
+            let reads = ("@READS@", Code::fixed(shell.reads));
+            (asks, Code::filled(ASKED, &[known, reads]))
         }
         false => (Code::default(), Code::default()),
     };
@@ -131,7 +149,7 @@ const ASKED: &str = r#"  common=$git
     [[ ${__wm_known_of-} == "$dir" ]] || __wm_known_of=$dir __wm_known='' __wm_slow=''
     if [[ -z $__wm_slow ]]; then __wm_at_once; fi
     if [[ $__wm_dirty != u ]]; then
-      __wm_known="${__wm_dirty:-0} $__wm_conflicts $__wm_staged $__wm_unstaged $__wm_untracked $__wm_stash $__wm_ahead $__wm_behind"
+      __wm_known="${__wm_dirty:-0}@KNOWN@"
     else
       __wm_slow=1
       __wm_later
@@ -144,7 +162,7 @@ const ASKED: &str = r#"  common=$git
 const QUERY: &str = r#"__wm_asks() {
   export GIT_DIR="$git" GIT_WORK_TREE="$dir" @ENVIRONMENT@
   unset GIT_INDEX_FILE GIT_OBJECT_DIRECTORY GIT_ALTERNATE_OBJECT_DIRECTORIES GIT_COMMON_DIR GIT_NAMESPACE GIT_EXTERNAL_DIFF
-  exec "$@" git @ARGUMENTS@ @QUESTION@ 2>/dev/null </dev/null
+  exec "$@" @ASKS@ 2>/dev/null </dev/null
 }
 "#;
 
@@ -156,9 +174,6 @@ const HEARS: &str = r#"__wm_hears() {
     case $line in
       # Where branches are kept in another way, the file that names them holds a name that is none.
       '# branch.head '*) __wm_head=${line#'# branch.head '} __wm_dirty='' ;;
-      '# branch.ab '*) rest=${line#'# branch.ab +'}; __wm_ahead=${rest%% *} __wm_behind=${rest##*-} ;;
-      '# stash '*) __wm_stash=${line#'# stash '} ;;
-      '#'*) ;;
 @LINES@    esac
   done
 }
@@ -171,13 +186,13 @@ __wm_later() {
   if [[ -s $kept ]]; then
     if [[ ${__wm_later_of-} == "$dir" ]]; then
       __wm_hears 1 < "$kept"
-      __wm_known="${__wm_dirty:-0} $__wm_conflicts $__wm_staged $__wm_unstaged $__wm_untracked $__wm_stash $__wm_ahead $__wm_behind"
+      __wm_known="${__wm_dirty:-0}@KNOWN@"
     fi
     # It may have been slow but once.
     : >| "$kept"
     __wm_slow=''
   elif [[ -n $known ]]; then
-    IFS=' ' read -r __wm_dirty __wm_conflicts __wm_staged __wm_unstaged __wm_untracked __wm_stash __wm_ahead __wm_behind <<< "$known"
+    IFS=' ' read -r __wm_dirty@NAMES@ <<< "$known"
     [[ $__wm_dirty != 0 ]] || __wm_dirty=''
   fi
   # What has just been answered, or not, is not asked again.
@@ -189,11 +204,19 @@ __wm_later() {
 "#;
 
 /// Counts changes by their kind.
-const COUNTED: &str = r#"      '? '*) __wm_untracked=$((__wm_untracked + 1)) ;;
+const COUNTED: &str = r#"      '# branch.ab '*) rest=${line#'# branch.ab +'}; __wm_ahead=${rest%% *} __wm_behind=${rest##*-} ;;
+      '# stash '*) __wm_stash=${line#'# stash '} ;;
+@LINES@      '? '*) __wm_untracked=$((__wm_untracked + 1)) ;;
       'u '*) __wm_conflicts=$((__wm_conflicts + 1)) ;;
       [12]' '*)
         [[ ${line:2:1} == . ]] || __wm_staged=$((__wm_staged + 1))
         [[ ${line:3:1} == . ]] || __wm_unstaged=$((__wm_unstaged + 1)) ;;
+"#;
+
+/// Counts the lines added and removed.
+const COUNTED_LINES: &str = r#"      ' '*changed*)
+        [[ $line != *insertion* ]] || { rest=${line%% insertion*}; __wm_added=${rest##* }; }
+        [[ $line != *deletion* ]] || { rest=${line%% deletion*}; __wm_removed=${rest##* }; } ;;
 "#;
 
 /// What git is in the middle of.

@@ -68,6 +68,8 @@ pub struct Bourne {
     pub all: &'static str,
     /// Reads a line that is not too long.
     pub reads: &'static str,
+    /// Declares that what follows are numbers.
+    pub numbers: &'static str,
     /// Asks git, as long as the prompt waits.
     pub at_once: &'static str,
     /// Asks it beside the prompt.
@@ -94,6 +96,9 @@ pub struct Bourne {
     pub mode: Mode,
 }
 
+/// What is said where a part does not turn with the mode of the line editor.
+pub const STAYS: &str = "it stays as it is while the editor is in its command mode";
+
 /// How a shell tells the mode of its line editor.
 pub struct Mode {
     /// Asks which it is, before anything is drawn.
@@ -106,6 +111,23 @@ pub struct Mode {
 }
 
 impl Mode {
+    /// Whether a script has to know it.
+    fn is_followed(&self, design: &Design) -> bool {
+        design.has(Kind::Mode) || (self.lays.is_empty() && design.follows_mode())
+    }
+
+    /// Why a part is not drawn as a design says it.
+    #[must_use]
+    pub fn cannot(&self, part: &Part, design: &Design) -> Option<&'static str> {
+        match part.kind {
+            Kind::Mode if !self.can_stand(part, design) => {
+                Some("the mode can only stand first in the line one types in, on no ground")
+            }
+            _ if part.turns_with_mode() && !self.lays.is_empty() => Some(STAYS),
+            _ => None,
+        }
+    }
+
     /// Whether a part of a design can show it.
     fn can_stand(&self, part: &Part, design: &Design) -> bool {
         let first = design.lines.last().and_then(|line| line.left.first());
@@ -166,6 +188,7 @@ pub fn script(shell: &Bourne, setup: &Setup, look: &Look, path: &Code) -> Code {
         ("@DRAWN@", drawn(shell, &painted)),
         ("@BEFORE@", before(shell, &painted)),
         ("@STARTS@", starts(shell, design)),
+        ("@COUNTS@", counts(shell, &painted)),
         ("@PAST@", past(shell, design)),
         (
             "@KEEPS@",
@@ -179,6 +202,16 @@ pub fn script(shell: &Bourne, setup: &Setup, look: &Look, path: &Code) -> Code {
         ("@NOTHING@", ranges(nothing())),
     ];
     Code::filled(shell.template, &parts)
+}
+
+/// Begins to count changes.
+fn counts(shell: &Bourne, painted: &Painted<'_>) -> Code {
+    let counted = painted.counted();
+    let begin = git::each(&counted, " __wm_{}=0");
+    match counted.is_empty() {
+        true => begin,
+        false => Code::of("  {}{}\n", &[&Code::fixed(shell.numbers), &begin]),
+    }
 }
 
 /// Ranges of characters as they stand in a pattern, in escapes.
@@ -314,7 +347,7 @@ fn before(shell: &Bourne, painted: &Painted<'_>) -> Code {
     if design.has(Kind::Duration) {
         out.push_fixed(TOOK);
     }
-    if design.has(Kind::Mode) {
+    if shell.mode.is_followed(design) {
         out.push_fixed(shell.mode.asks);
     }
     out
@@ -330,7 +363,7 @@ fn starts(shell: &Bourne, design: &Design) -> Code {
     if design.has(Kind::System) {
         out.push_fixed(SYSTEM);
     }
-    if design.has(Kind::Mode) {
+    if shell.mode.is_followed(design) {
         out.push_fixed(shell.mode.follows);
     }
     out

@@ -1,11 +1,11 @@
 //! What each part tells and in which color, in the words of shells of the Bourne family.
 
-use wealdmist_core::prompt::{Design, Item, Kind, Part, Style, UNKNOWN, When, place};
+use wealdmist_core::prompt::{Design, Kind, Part, Style, UNKNOWN, When, place};
 use wealdmist_core::quote::{Code, Quoting, quote};
 
 use super::{Bourne, whole, word};
 use crate::sourced::painted::Painted;
-use crate::sourced::told::{Texts, Told, Writes, glued, named, signals};
+use crate::sourced::told::{Texts, Told, Writes, glued, named, signals, told_items, turns};
 
 /// How texts are written.
 const WRITES: Writes = Writes {
@@ -26,6 +26,9 @@ fn condition(when: When) -> Option<&'static str> {
         When::Remote => Some("-n $__wm_remote"),
     }
 }
+
+/// Whether the line editor is in its command mode.
+const COMMAND: &str = "[[ ${__wm_mode-} == cmd ]]";
 
 /// The lines that say what a part tells and in which color.
 pub(super) fn part_code(shell: &Bourne, painted: &Painted<'_>, part: &Part, i: usize) -> Code {
@@ -59,8 +62,11 @@ pub(super) fn part_code(shell: &Bourne, painted: &Painted<'_>, part: &Part, i: u
     for (role, when) in [
         (&part.text_root, "((EUID == 0))"),
         (&part.text_failed, "((__wm_status != 0))"),
+        (&part.text_command, COMMAND),
     ] {
-        if let Some(role) = role {
+        // Where the line editor draws its mode itself, the script does not know which it is.
+        let known = when != COMMAND || shell.mode.lays.is_empty();
+        if let Some(role) = role.as_ref().filter(|_| known) {
             out.push(&Code::of(
                 "  {} && __wm_ink[{}]=$__wm_{}\n",
                 &[&Code::fixed(when), &i, &painted.text(role)],
@@ -190,7 +196,7 @@ fn told(shell: &Bourne, part: &Part, design: &Design) -> Told {
         Kind::Text => Told::of(word(&tells.says)),
         Kind::Input => Told::fixed("''"),
     };
-    if part.signs_failed.is_some() || part.signs_root.is_some() {
+    if turns(part) {
         let at = place(design.level);
         let mut line = Code::of("local sign={}", &[&word(&part.signs[at])]);
         if let Some(signs) = &part.signs_root {
@@ -200,6 +206,14 @@ fn told(shell: &Bourne, part: &Part, design: &Design) -> Told {
             line.push(&Code::of(
                 "; ((__wm_status == 0)) || sign={}",
                 &[&word(&signs[at])],
+            ));
+        }
+        let command = part.signs_command.as_ref();
+        if let Some(signs) = command.filter(|_| shell.mode.lays.is_empty()) {
+            let sign = word(&signs[at]);
+            line.push(&Code::of(
+                "; {} && sign={}",
+                &[&Code::fixed(COMMAND), &sign],
             ));
         }
         out.lines.push(line);
@@ -241,8 +255,14 @@ fn changes(part: &Part, design: &Design) -> Told {
     told.signed = false;
     told.short = Code::fixed("$each");
     told.lines.push(Code::fixed("local changes='' each=''"));
-    let counted = part.tells.style == Style::Counts;
-    for (item, sign) in Item::ALL.iter().zip(&design.items) {
+    let lines = part.tells.style == Style::Lines;
+    let counted = lines || part.tells.style == Style::Counts;
+    if lines {
+        told.lines.push(Code::fixed(
+            "((__wm_added + __wm_removed == 0)) || __wm_staged=0 __wm_unstaged=0",
+        ));
+    }
+    for (item, sign) in told_items(part, design) {
         let name = Code::fixed(item.variable());
         let sign = word(sign);
         told.lines.push(match counted {
@@ -266,7 +286,7 @@ fn changes(part: &Part, design: &Design) -> Told {
 
 fn status(style: Style) -> Told {
     match style {
-        Style::One => Told::fixed("$__wm_status").when("$__wm_status != 0"),
+        Style::One | Style::Lines => Told::fixed("$__wm_status").when("$__wm_status != 0"),
         Style::Each => {
             let mut line = Code::fixed("local code=$__wm_status; case $code in ");
             line.push(&signals("{}) code={} ;; "));

@@ -15,7 +15,6 @@ use crate::evaluated::text::Text;
 use crate::evaluated::{Ground, Visit};
 use crate::shared;
 use crate::shell_test;
-use crate::sourced::{of_program, sets_no_prompt};
 
 /// The options of `set` that say where a variable is.
 #[derive(Default)]
@@ -106,7 +105,8 @@ impl Fish<'_> {
                 let text = joined(&texts, b' ');
                 match text.unknown.clone() {
                     Some(why) => {
-                        self.unknown.get_or_insert_with(|| of_program(""));
+                        let source = ground.source(span.clone(), &self.visits);
+                        self.unknown.note("", &source.bytes);
                         self.status = Err(why);
                     }
                     None => {
@@ -546,8 +546,8 @@ impl Fish<'_> {
         let text = texts.first().filter(|text| text.bytes != b"-");
         let Some(text) = text else {
             // What the command before it writes.
-            if let Some(name) = self.behind.clone().filter(|name| !sets_no_prompt(name)) {
-                self.unknown.get_or_insert_with(|| of_program(&name));
+            if let Some((name, whole)) = &self.behind {
+                self.unknown.note(name, &whole.bytes);
             }
             self.status = Err("what is loaded".into());
             return;
@@ -558,14 +558,11 @@ impl Fish<'_> {
                 Some(Node::Pipe(all)) => all.first(),
                 other => other,
             };
-            let name = match first {
-                Some(Node::Command(words, _)) => words.first().and_then(Word::plain),
-                _ => None,
+            let (name, whole) = match first {
+                Some(Node::Command(words, _)) => self.source_of(words, ground),
+                _ => Default::default(),
             };
-            let name = name.unwrap_or_default();
-            if !sets_no_prompt(&name) {
-                self.unknown.get_or_insert_with(|| of_program(&name));
-            }
+            self.unknown.note(&name, &whole.bytes);
             self.status = Err("what is loaded".into());
             return;
         }

@@ -21,7 +21,7 @@ use crate::evaluated::{Ground, Visit};
 use crate::limits;
 use crate::shared::{self, Includer};
 pub use crate::sourced::said::{BETWEEN, EITHER, EITHER_END, MARK, MARKED, NONE, OR};
-use crate::sourced::{Ran, terminals, too_much};
+use crate::sourced::{Ran, Unknown, terminals, too_much};
 
 /// How commands ended.
 #[derive(Clone, Copy, PartialEq, Eq)]
@@ -73,9 +73,9 @@ struct Fish<'a> {
     depends: Option<Why>,
     status: Status,
     /// What was run that is not known, and may set the prompt at any time.
-    unknown: Option<Why>,
+    unknown: Unknown,
     /// What the command before it in a row is.
-    behind: Option<String>,
+    behind: Option<(String, Text)>,
     depth: usize,
     steps: usize,
     loaded: Option<(usize, Range<usize>)>,
@@ -102,7 +102,7 @@ pub fn run(
         draws: false,
         depends: None,
         status: Ok(true),
-        unknown: None,
+        unknown: Unknown::default(),
         behind: None,
         depth: 0,
         steps: 0,
@@ -127,7 +127,7 @@ pub fn run(
     for name in ["fish_prompt", "fish_right_prompt", "fish_mode_prompt"] {
         let all = shell.drawn(name);
         let all = all.into_iter();
-        prompts.extend(all.map(|one| (name, one.under(shell.unknown.as_ref()))));
+        prompts.extend(all.map(|one| (name, one.under(shell.unknown.why.as_ref()))));
     }
     let others = shell.others();
     let defaults = shell.defaults();
@@ -136,6 +136,7 @@ pub fn run(
         others,
         defaults,
         init: Vec::new(),
+        runs: shell.unknown.commands,
         loaded: shell.loaded.take(),
         report: shell.report,
         visits: shell.visits,
@@ -357,7 +358,7 @@ impl Fish<'_> {
                 }
                 _ => {
                     let before = match &all[i - 1] {
-                        Node::Command(words, _) => words.first().and_then(Word::plain),
+                        Node::Command(words, _) => Some(self.source_of(words, ground)),
                         _ => None,
                     };
                     self.behind = Some(before.unwrap_or_default());
@@ -370,6 +371,15 @@ impl Fish<'_> {
         }
         self.status = Err("what commands in a row answer".into());
         Flow::Go
+    }
+
+    /// A command's name, and the whole of it as it is written.
+    fn source_of(&self, words: &[Word], ground: &Ground) -> (String, Text) {
+        let name = words.first().and_then(Word::plain);
+        let ends = words.first().zip(words.last());
+        let whole = ends.map(|(from, to)| from.span.start..to.span.end);
+        let whole = whole.map(|span| ground.source(span, &self.visits));
+        (name.unwrap_or_default(), whole.unwrap_or_default())
     }
 
     fn condition(

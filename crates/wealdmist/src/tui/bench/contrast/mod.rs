@@ -376,18 +376,15 @@ pub fn meanings(ws: &Workspace) -> Vec<Meaning> {
     wealdmist_core::pair::meanings(&ws.derived.look, &ws.conditions)
 }
 
-/// The opacity the terminal's window has by its dotfiles, else by the setup.
+/// The opacity the terminal's window has by the setup, else by its dotfiles.
 fn window_opacity(ws: &Workspace) -> Option<f64> {
-    let said = ws
-        .survey
-        .reports
-        .iter()
-        .filter(|r| r.is_terminal)
-        .find_map(
-            |r| match r.effective(&RoleId::from(Property::WindowOpacity))?.value {
-                Value::Number(n) => Some(n),
-                _ => None,
-            },
-        );
-    ws.survey.doc.setup().window.opacity.or(said)
+    let number = |value: &Value| match value {
+        Value::Number(n) => Some(*n),
+        _ => None,
+    };
+    let role = RoleId::from(Property::WindowOpacity);
+    let mut terminals = ws.survey.reports.iter().filter(|r| r.is_terminal);
+    let chosen = Property::WindowOpacity.of(ws.survey.doc.setup());
+    let said = || terminals.find_map(|r| number(&r.effective(&role)?.value));
+    chosen.as_ref().and_then(number).or_else(said)
 }

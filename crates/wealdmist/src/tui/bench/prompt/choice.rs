@@ -2,20 +2,28 @@
 //! the specimen in all situations.
 
 use std::borrow::Cow;
+use std::collections::HashMap;
+use std::time::Duration;
 
 use crossterm::event::KeyCode::{Char, Enter, Esc};
 use wealdmist_core::look::Look;
-use wealdmist_core::prompt::{Design, Piece};
+use wealdmist_core::prompt::{Design, Part, Piece};
+use wealdmist_core::reading::ToolId;
+use wealdmist_core::setup::SetupDoc;
 use wealdmist_core::specimen::Specimen;
 use wealdmist_core::text::visible;
+use wealdmist_host::cost_alone;
+use wealdmist_tools::sourced::Sourced;
 
 use super::{offers, scenes, view};
-use crate::tui::bench::{Bench, Do, List, Nothing, Question, Reply};
+use crate::tui::bench::{Bench, Do, List, Question, Reply};
 use crate::tui::instrument::Tone;
+use crate::tui::job::Job;
 use crate::tui::keys::{Key, also, hint};
 use crate::tui::stage::{Dress, Worn};
 use crate::tui::view::{Hit, Hits, Pen};
 use crate::tui::workspace::Workspace;
+use crate::work::ask::confined;
 
 /// Something that may be taken.
 #[derive(Debug, Clone)]
@@ -26,6 +34,8 @@ pub struct Offer {
     pub says: String,
     /// How it looks, row by row.
     pub rows: Vec<Vec<Piece>>,
+    /// The part that is added, where it is one whose cost can be measured.
+    pub alone: Option<Part>,
     /// The design with it.
     pub design: Design,
     /// What has to be typed first, for something of the person's own.
@@ -52,8 +62,27 @@ pub enum Ask {
     Files(String),
 }
 
+/// What parts cost, measured one after the other while they are looked at.
+pub struct Costs {
+    shell: ToolId,
+    row: &'static Sourced,
+    /// The design as it is.
+    doc: SetupDoc,
+    /// What a prompt takes that has none.
+    nothing: Option<Duration>,
+    /// What it takes with a part and nothing else, by the part's name; what could not be measured takes nothing.
+    with: HashMap<String, Option<Duration>>,
+    /// Whether one is measured just now.
+    asked: bool,
+}
+
+/// What a prompt takes with the part of a name, or without any.
+pub struct Took(Option<String>, Result<Duration, String>);
+
+/// Looks for what answers to words, for a part.
+type Again = fn(&Workspace, usize, &str) -> Vec<Offer>;
+
 /// The choice.
-#[derive(Debug)]
 pub struct Choice {
     title: String,
     offers: Vec<Offer>,
@@ -65,6 +94,10 @@ pub struct Choice {
     part: usize,
     /// The draft with the one pointed at, and which that is.
     worn: Option<(String, Worn)>,
+    /// What it is looked for anew in, where what is shown is not all there is.
+    pub again: Option<Again>,
+    /// What each costs, where that is measured.
+    pub costs: Option<Costs>,
 }
 
 /// What its keys do.
@@ -81,7 +114,7 @@ const KEYS: &[Key<Act>] = &[
     hint(Esc, Act::Leave, "Esc", "leave it"),
     also(Char('q'), Act::Leave),
     also(Char('u'), Act::Leave),
-    hint(Char('/'), Act::Filter, "/", "show only some"),
+    hint(Char('/'), Act::Filter, "/", "search"),
 ];
 
 impl Offer {
@@ -97,7 +130,7 @@ impl Offer {
 impl Bench for Choice {
     type Act = Act;
     type Ask = Ask;
-    type Answer = Nothing;
+    type Answer = Took;
 
     const KEYS: &'static [Key<Act>] = KEYS;
     const ON_SPECIMEN: &'static [Key<Act>] = KEYS;
@@ -113,14 +146,30 @@ impl Bench for Choice {
     fn draw(&self, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
         let width = pen.width();
         let shown = self.shown();
-        let count = format!(
-            "{} of {}; nothing is taken before Enter",
-            shown.len(),
-            self.offers.len()
-        );
+        let count = match self.again {
+            Some(_) => format!(
+                "{}; nothing is taken before Enter{}",
+                shown.len(),
+                match ws.display.icons {
+                    true => "",
+                    false => "; another sign stands for it here",
+                }
+            ),
+            None => format!(
+                "{} of {}; nothing is taken before Enter",
+                shown.len(),
+                self.offers.len()
+            ),
+        };
         pen.text(0, 1, &count, Tone::Quiet);
+        if let Some(costs) = &self.costs {
+            pen.right(0, width.saturating_sub(1), &costs.head(), Tone::Quiet);
+        }
         if shown.is_empty() {
-            let text = "None has that in its name: / changes what is shown.";
+            let text = match self.again {
+                Some(_) => "Nothing answers to that: / looks for other words.",
+                None => "None has that in its name: / changes what is shown.",
+            };
             pen.text(2, 2, text, Tone::Text);
         }
         let room = pen.height().saturating_sub(2);
@@ -134,7 +183,16 @@ impl Bench for Choice {
             }
             let name = visible(offer.name.as_bytes());
             pen.cut(row, 2, &name, drawn_at - 3, Tone::Text);
-            let says = visible(offer.says.as_bytes());
+            let costs = self
+                .costs
+                .as_ref()
+                .and_then(|costs| costs.of_part(&offer.name));
+            let says = match (offer.says.is_empty(), costs) {
+                (_, None) => offer.says.clone(),
+                (true, Some(costs)) => costs,
+                (false, Some(costs)) => format!("{}   {costs}", offer.says),
+            };
+            let says = visible(says.as_bytes());
             let tone = match says.starts_with('!') {
                 true => Tone::Loud,
                 false => Tone::Quiet,
@@ -172,10 +230,14 @@ impl Bench for Choice {
                 ws.tell("left as it was");
                 vec![Do::Close]
             }
-            Act::Filter => vec![Do::Ask(
-                Question::new("show those with", self.filter.clone()),
-                Ask::Filter,
-            )],
+            Act::Filter => {
+                let question = match self.again {
+                    Some(_) => "icons by name, meaning or code point",
+                    None => "show those with",
+                };
+                let question = Question::new(question, self.filter.clone());
+                vec![Do::Ask(question, Ask::Filter)]
+            }
             Act::Take => {
                 let Some(offer) = self.pointed().cloned() else {
                     return Vec::new();
@@ -225,7 +287,13 @@ impl Bench for Choice {
 
     fn typing(&mut self, ask: &Ask, text: Option<&str>, ws: &mut Workspace) {
         if *ask == Ask::Filter {
-            text.unwrap_or_default().clone_into(&mut self.filter);
+            let text = text.unwrap_or_default();
+            match self.again {
+                // What was found stays until something else is looked for.
+                Some(_) if text.trim().is_empty() => return,
+                Some(again) => self.offers = again(ws, self.part, text),
+                None => text.clone_into(&mut self.filter),
+            }
             self.cursor = 0;
             ws.stage.stale = true;
         }
@@ -252,6 +320,19 @@ impl Bench for Choice {
                 Some((name, worn))
             });
             ws.stage.stale = true;
+        }
+        self.measure()
+    }
+
+    fn answered(&mut self, Took(name, took): Took, _: &mut Workspace) -> Reply<Self> {
+        if let Some(costs) = &mut self.costs {
+            costs.asked = false;
+            match (name, took) {
+                (Some(name), took) => drop(costs.with.insert(name, took.ok())),
+                (None, Ok(took)) => costs.nothing = Some(took),
+                // In a shell that cannot be run nothing is measured.
+                (None, Err(_)) => self.costs = None,
+            }
         }
         Vec::new()
     }
@@ -280,7 +361,35 @@ impl Choice {
             filter: String::new(),
             part,
             worn: None,
+            again: None,
+            costs: None,
         }
+    }
+
+    /// Measures what is not measured yet, from the one pointed at on.
+    fn measure(&mut self) -> Reply<Self> {
+        let Some(costs) = self.costs.as_ref().filter(|costs| !costs.asked) else {
+            return Vec::new();
+        };
+        let open = |o: &&Offer| o.alone.is_some() && !costs.with.contains_key(&o.name);
+        let next = self.shown().into_iter().skip(self.cursor).find(open);
+        let (name, part) = match (costs.nothing, next) {
+            (None, _) => (None, None),
+            (Some(_), Some(next)) => (Some(next.name.clone()), next.alone.clone()),
+            (Some(_), None) => return Vec::new(),
+        };
+        let (row, doc) = (costs.row, costs.doc.clone());
+        if let Some(costs) = &mut self.costs {
+            costs.asked = true;
+        }
+        vec![Do::Run(Job::new(
+            "cost",
+            "measuring the parts",
+            move || {
+                let took = cost_alone(&doc, row, part.as_ref(), &confined());
+                Took(name, took)
+            },
+        ))]
     }
 
     fn shown(&self) -> Vec<&Offer> {
@@ -309,6 +418,35 @@ impl Choice {
 
     fn pointed(&self) -> Option<&Offer> {
         self.shown().get(self.cursor).copied()
+    }
+}
+
+impl Costs {
+    /// Those of the parts that may be added to the draft.
+    pub fn of((shell, row): (ToolId, &'static Sourced), ws: &Workspace) -> Self {
+        Self {
+            shell,
+            row,
+            doc: ws.doc().clone(),
+            nothing: None,
+            with: HashMap::new(),
+            asked: false,
+        }
+    }
+
+    /// Where it is measured, for people.
+    fn head(&self) -> String {
+        format!("what it costs in {}", self.shell)
+    }
+
+    /// What a part adds, where that is known.
+    fn of_part(&self, name: &str) -> Option<String> {
+        let with = (*self.with.get(name)?)?;
+        let more = with.saturating_sub(self.nothing?);
+        Some(match more < view::LEAST {
+            true => "< 0.1 ms".to_owned(),
+            false => format!("+ {}", view::ms(more)),
+        })
     }
 }
 

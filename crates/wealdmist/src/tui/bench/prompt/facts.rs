@@ -12,7 +12,7 @@ use super::or_own;
 use crate::tui::bench::Question;
 use crate::tui::instrument::Tone;
 use crate::tui::workspace::Workspace;
-use crate::work::prompt::sign_shown;
+use crate::work::prompt::{known_shells, shells, sign_shown};
 
 /// A line of what is said.
 #[derive(Debug, Clone)]
@@ -132,6 +132,12 @@ pub fn of_part(ws: &Workspace, design: &Design, index: usize) -> Vec<Fact> {
             |s| sign_shown(&s[place(level)], icons),
         );
         out.push(fact("I", "after a failure", value));
+        let command = part.signs_command.as_ref();
+        let value = command.map_or_else(
+            || "the same".to_owned(),
+            |s| sign_shown(&s[place(level)], icons),
+        );
+        out.push(fact("V", "in command mode", value));
     }
     if part.kind != Kind::Input {
         out.push(fact("b", "text before", shown(&part.before)));
@@ -140,10 +146,15 @@ pub fn of_part(ws: &Workspace, design: &Design, index: usize) -> Vec<Fact> {
     let mut text = fact("c", "text", part.text.as_str());
     (text.remark, text.tone) = ratio_said(ws, &part.text, part.ground.as_ref());
     out.push(text);
-    if let Some(failed) = &part.text_failed {
-        let mut text = fact("C", "after a failure", failed.as_str());
-        (text.remark, text.tone) = ratio_said(ws, failed, part.ground.as_ref());
-        out.push(text);
+    for (key, name, role) in [
+        ("C", "after a failure", &part.text_failed),
+        ("E", "in command mode", &part.text_command),
+    ] {
+        if let Some(role) = role {
+            let mut text = fact(key, name, role.as_str());
+            (text.remark, text.tone) = ratio_said(ws, role, part.ground.as_ref());
+            out.push(text);
+        }
     }
     let ground = part.ground.as_ref();
     out.push(fact(
@@ -159,6 +170,7 @@ pub fn of_part(ws: &Workspace, design: &Design, index: usize) -> Vec<Fact> {
                 Style::One => "one sign for all",
                 Style::Each => "the sign of each kind",
                 Style::Counts => "signs with counts",
+                Style::Lines => "lines added and removed",
             },
         )),
         Kind::Status => out.push(fact(
@@ -167,7 +179,7 @@ pub fn of_part(ws: &Workspace, design: &Design, index: usize) -> Vec<Fact> {
             match part.tells.style {
                 Style::One => "its number",
                 Style::Each => "a signal by its name",
-                Style::Counts => "those of a pipeline",
+                Style::Counts | Style::Lines => "those of a pipeline",
             },
         )),
         Kind::Folder => {
@@ -353,6 +365,12 @@ pub fn problems(ws: &Workspace) -> Vec<(usize, String)> {
         }
         if let Some((said, Tone::Loud)) = verdict(ws, part.sign(setup.symbols)) {
             say(format!("its sign: {said}"));
+        }
+        for (shell, _) in shells(&ws.survey).into_iter().filter(|(_, ours)| *ours) {
+            let row = known_shells().find(|(id, _)| *id == shell);
+            if let Some(why) = row.and_then(|(_, row)| row.dialect.cannot(part, &setup.prompt)) {
+                say(format!("in {shell} {why}"));
+            }
         }
     }
     out

@@ -23,6 +23,7 @@ use wealdmist_core::role::RoleId;
 use wealdmist_core::specimen::Specimen;
 use wealdmist_host::Cost;
 use wealdmist_tools::Access;
+use wealdmist_tools::sourced::Sourced;
 
 use super::{Bench, Do, Question, Reply};
 use crate::tui::job::Job;
@@ -53,11 +54,14 @@ pub enum Act {
     When,
     Sign,
     SignFailed,
+    SignCommand,
+    Icon,
     Before,
     Behind,
     NoWords,
     Text,
     TextFailed,
+    TextCommand,
     Ground,
     Style,
     Folders,
@@ -92,6 +96,8 @@ pub enum Ask {
     Sign,
     /// The same after a command that failed.
     SignFailed,
+    /// The same in the line editor's command mode.
+    SignCommand,
     /// A text before it.
     Before,
     /// A text behind it.
@@ -176,6 +182,19 @@ impl Bench for Prompt {
         key(Char('w'), Act::When, "w", "when it is shown"),
         key(Char('i'), Act::Sign, "i", "its sign"),
         key(Char('I'), Act::SignFailed, "I", "its sign after a failure"),
+        key(
+            Char('V'),
+            Act::SignCommand,
+            "V",
+            "its sign in the editor's command mode",
+        ),
+        key(
+            Char('E'),
+            Act::TextCommand,
+            "E",
+            "color in the editor's command mode",
+        ),
+        key(Char('N'), Act::Icon, "N", "an icon by its name"),
         key(Char('b'), Act::Before, "b", "the text before it"),
         key(Char('n'), Act::Behind, "n", "the text behind it"),
         key(Backspace, Act::NoWords, "Backspace", "without its texts"),
@@ -248,14 +267,20 @@ impl Bench for Prompt {
 
     fn act(&mut self, act: Act, ws: &mut Workspace) -> Reply<Self> {
         match act {
-            Act::Add => return offers::parts(self.part, self.battery, ws),
+            Act::Add => {
+                let shell = measured_in(ws);
+                return offers::parts(self.part, self.battery, shell, ws);
+            }
+            Act::Icon => return offers::icons(self.part, ws),
             Act::Text => return offers::colors(self.part, offers::Of::Text, ws),
             Act::TextFailed => return offers::colors(self.part, offers::Of::Failed, ws),
+            Act::TextCommand => return offers::colors(self.part, offers::Of::Command, ws),
             Act::Ground => return offers::colors(self.part, offers::Of::Ground, ws),
             Act::Designs => return offers::designs(ws),
             Act::Code => return code::open(ws),
             Act::Sign => return self.ask(ws, Ask::Sign),
             Act::SignFailed => return self.ask(ws, Ask::SignFailed),
+            Act::SignCommand => return self.ask(ws, Ask::SignCommand),
             Act::Before => return self.ask(ws, Ask::Before),
             Act::Behind => return self.ask(ws, Ask::Behind),
             Act::Tells => return self.ask(ws, Ask::Tells),
@@ -310,6 +335,11 @@ impl Bench for Prompt {
                 let sign = sign_typed(text)?;
                 let other = part.signs_failed.as_ref().unwrap_or(&part.signs);
                 part.signs_failed = Some(with_sign(other, &sign));
+            }
+            (Ask::SignCommand, Some(part)) => {
+                let sign = sign_typed(text)?;
+                let other = part.signs_command.as_ref().unwrap_or(&part.signs);
+                part.signs_command = Some(with_sign(other, &sign));
             }
             (Ask::Before, Some(part)) => text.clone_into(&mut part.before),
             (Ask::Behind, Some(part)) => text.clone_into(&mut part.after),
@@ -452,13 +482,9 @@ impl Prompt {
         }))
     }
 
-    /// Measures what the design costs, in the first shell that is given it, or that is here; in the folder that
-    /// was looked at last.
+    /// Measures what the design costs in the folder that was looked at last.
     fn measure(&self, ws: &mut Workspace) -> Reply<Self> {
-        let all = shells(&ws.survey);
-        let given = all.iter().find(|(_, ours)| *ours).or(all.first());
-        let row = known_shells().find(|(id, _)| given.is_some_and(|g| g.0 == *id));
-        let Some((shell, row)) = row else {
+        let Some((shell, row)) = measured_in(ws) else {
             ws.complain("no shell is installed that it could be measured in");
             return Vec::new();
         };
@@ -518,8 +544,11 @@ impl Prompt {
             Ask::SignFailed if part.kind == Kind::Input => {
                 Question::new("sign after a failure", "")
             }
-            Ask::SignFailed => {
-                ws.tell("only where one types the sign can be another one after a failure");
+            Ask::SignCommand if part.kind == Kind::Input => {
+                Question::new("sign in command mode", "")
+            }
+            Ask::SignFailed | Ask::SignCommand => {
+                ws.tell("only where one types the sign can turn");
                 return Vec::new();
             }
             Ask::Before => Question::new(format!("text before {}", part.name), part.before.clone()),
@@ -551,6 +580,13 @@ impl Prompt {
     }
 }
 
+/// The shell that costs are measured in: the first that is given the design, or that is here.
+fn measured_in(ws: &Workspace) -> Option<(ToolId, &'static Sourced)> {
+    let all = shells(&ws.survey);
+    let given = all.iter().find(|(_, ours)| *ours).or(all.first())?;
+    known_shells().find(|(id, _)| given.0 == *id)
+}
+
 /// Carries out what needs no word of the person; where the part pointed at stands then, if it moved.
 fn changed(act: Act, pointed: usize, design: &mut Design) -> Result<Option<usize>, &'static str> {
     const STAYS: &str = "where one types stays at the end of the left side";
@@ -580,8 +616,9 @@ fn changed(act: Act, pointed: usize, design: &mut Design) -> Result<Option<usize
             part.after.clear();
         }
         Act::Style if matches!(part.kind, Kind::Changes | Kind::Status) => {
-            let all = [Style::One, Style::Each, Style::Counts];
-            part.tells.style = after(&all, part.tells.style);
+            let all = [Style::One, Style::Each, Style::Counts, Style::Lines];
+            let all = &all[..if part.kind == Kind::Changes { 4 } else { 3 }];
+            part.tells.style = after(all, part.tells.style);
         }
         Act::Style => return Err("only changes and the status can be written in several ways"),
         Act::Folders if part.kind == Kind::Folder => {
@@ -619,7 +656,7 @@ fn after<T: Copy + PartialEq>(all: &[T], one: T) -> T {
 }
 
 /// Signs with another one in the place of all that could be drawn where it can.
-fn with_sign(signs: &[String; 3], sign: &str) -> [String; 3] {
+pub(super) fn with_sign(signs: &[String; 3], sign: &str) -> [String; 3] {
     use wealdmist_core::character::SymbolLevel as L;
     let needs = sign.chars().map(character::level).max().unwrap_or(L::Ascii);
     let mut out = signs.clone();

@@ -1,12 +1,16 @@
 //! What can be chosen from: parts that are not in the design, colors, whole designs.
 
+use wealdmist_core::character::SymbolLevel;
+use wealdmist_core::icon;
 use wealdmist_core::prompt::{
-    Design, Ink, KNOWN, Kind, Known, Part, Piece, Situation, cells_of, draw, ready, strip,
+    Design, Ink, KNOWN, Kind, Known, Part, Piece, Situation, cells_of, draw, place, ready, strip,
 };
+use wealdmist_core::reading::ToolId;
 use wealdmist_core::role::{Group, ROLES, RoleId, Slot};
 use wealdmist_core::setup::SetupDoc;
+use wealdmist_tools::sourced::Sourced;
 
-use super::choice::{Choice, Offer, Own};
+use super::choice::{Choice, Costs, Offer, Own};
 use super::facts;
 use crate::tui::bench::{Do, held};
 use crate::tui::workspace::Workspace;
@@ -18,6 +22,7 @@ use crate::work::prompt::{level, own_prompts, shown};
 pub enum Of {
     Text,
     Failed,
+    Command,
     Ground,
 }
 
@@ -35,7 +40,13 @@ fn alone(ws: &Workspace, design: &Design, part: usize) -> Vec<Piece> {
 }
 
 /// The parts that are not in the design, those that tell something on this machine first.
-pub fn parts<K, W>(after: usize, battery: bool, ws: &mut Workspace) -> Vec<Do<K, W>> {
+/// What each costs is measured while they are looked at.
+pub fn parts<K, W>(
+    after: usize,
+    battery: bool,
+    shell: Option<(ToolId, &'static Sourced)>,
+    ws: &mut Workspace,
+) -> Vec<Do<K, W>> {
     let design = &ws.doc().setup().prompt;
     let survey = &ws.survey;
     let is_here = |known: &Known| match known.version.first() {
@@ -63,6 +74,7 @@ pub fn parts<K, W>(after: usize, battery: bool, ws: &mut Workspace) -> Vec<Do<K,
             name: known.label.to_owned(),
             says,
             rows: vec![alone(ws, &design, part)],
+            alone: (known.kind != Kind::Text).then(|| Part::usual(known)),
             design,
             asks: (known.kind == Kind::Text).then_some(Own::Text),
         });
@@ -75,16 +87,68 @@ pub fn parts<K, W>(after: usize, battery: bool, ws: &mut Workspace) -> Vec<Do<K,
             name: name.to_owned(),
             says: String::new(),
             rows: Vec::new(),
+            alone: None,
             design: design.clone(),
             asks: Some(own),
         });
     }
-    vec![Do::Open(held(Choice::new(
-        "a part to be added",
-        offers,
-        0,
-        after,
-    )))]
+    let mut choice = Choice::new("a part to be added", offers, 0, after);
+    choice.costs = shell.map(|shell| Costs::of(shell, ws));
+    vec![Do::Open(held(choice))]
+}
+
+/// The most icons that are offered at once.
+const ICONS: usize = 200;
+
+/// Icons that answer to what a part is called, each as its sign.
+pub fn icons<K, W>(part: usize, ws: &mut Workspace) -> Vec<Do<K, W>> {
+    let Some(one) = ws.doc().setup().prompt.part(part) else {
+        return Vec::new();
+    };
+    let (name, offers) = (one.name.clone(), icons_of(ws, part, &one.name));
+    let mut choice = Choice::new(format!("an icon for {name}"), offers, 0, part);
+    choice.again = Some(icons_of);
+    vec![Do::Open(held(choice))]
+}
+
+/// The same for other words.
+fn icons_of(ws: &Workspace, part: usize, words: &str) -> Vec<Offer> {
+    let setup = ws.doc().setup();
+    let Some(now) = setup.prompt.part(part) else {
+        return Vec::new();
+    };
+    // What stands between a sign and what it is the sign of stays.
+    let old = &now.signs[place(SymbolLevel::Icons)];
+    let gap = match old.is_empty() {
+        true if now.kind != Kind::Input => " ",
+        _ => &old[old.trim_end().len()..],
+    };
+    let of = |found: icon::Found| {
+        let mut design = setup.prompt.clone();
+        let part = design.part_mut(part)?;
+        part.signs = super::with_sign(&part.signs, &format!("{}{gap}", found.code));
+        let says = match ws.chosen_font() {
+            Some(font) if font.covers(found.code) => "in the font",
+            Some(_) => "! not in the font",
+            None => "",
+        };
+        let at = part_of(&design, &now.name);
+        Some(Offer {
+            name: format!("U+{:04X} {}", found.code as u32, found.name),
+            says: says.to_owned(),
+            rows: vec![alone(ws, &design, at)],
+            alone: None,
+            design,
+            asks: None,
+        })
+    };
+    let mut out: Vec<Offer> = icon::search(words, ICONS)
+        .into_iter()
+        .filter_map(of)
+        .collect();
+    // Those that can be seen come first.
+    out.sort_by_key(|offer| offer.says.starts_with('!'));
+    out
 }
 
 /// The colors that a part can have, each drawn as it would look.
@@ -98,6 +162,7 @@ pub fn colors<K, W>(part: usize, of: Of, ws: &mut Workspace) -> Vec<Do<K, W>> {
         match of {
             Of::Text => Some(&one.text),
             Of::Failed => one.text_failed.as_ref(),
+            Of::Command => one.text_command.as_ref(),
             Of::Ground => one.ground.as_ref(),
         },
     );
@@ -124,10 +189,12 @@ pub fn colors<K, W>(part: usize, of: Of, ws: &mut Workspace) -> Vec<Do<K, W>> {
         match of {
             Of::Text => part.text = role.unwrap_or_else(|| part.text.clone()),
             Of::Failed => part.text_failed = role,
+            Of::Command => part.text_command = role,
             Of::Ground => part.ground = role,
         }
         let text = match of {
             Of::Failed => part.text_failed.as_ref().unwrap_or(&part.text),
+            Of::Command => part.text_command.as_ref().unwrap_or(&part.text),
             _ => &part.text,
         };
         let (says, _) = facts::ratio_said(ws, text, part.ground.as_ref());
@@ -135,6 +202,7 @@ pub fn colors<K, W>(part: usize, of: Of, ws: &mut Workspace) -> Vec<Do<K, W>> {
             name: label,
             says,
             rows: vec![shown_in(ws, &design, part_of(&design, &name), of)],
+            alone: None,
             design,
             asks: None,
         });
@@ -145,6 +213,7 @@ pub fn colors<K, W>(part: usize, of: Of, ws: &mut Workspace) -> Vec<Do<K, W>> {
     let title = match of {
         Of::Text => format!("the color of {name}"),
         Of::Failed => format!("the color of {name} after a failure"),
+        Of::Command => format!("the color of {name} in command mode"),
         Of::Ground => format!("the ground of {name}"),
     };
     let choice = Choice::new(title, offers, at.unwrap_or(0), part);
@@ -158,11 +227,13 @@ fn part_of(design: &Design, name: &str) -> usize {
 /// A part in the color that is chosen.
 fn shown_in(ws: &Workspace, design: &Design, part: usize, of: Of) -> Vec<Piece> {
     let mut pieces = alone(ws, design, part);
-    if of == Of::Failed {
-        let failed = design.part(part).and_then(|p| p.text_failed.clone());
-        for piece in &mut pieces {
-            piece.ink.text = failed.clone().or_else(|| piece.ink.text.take());
-        }
+    let turned = design.part(part).and_then(|p| match of {
+        Of::Failed => p.text_failed.clone(),
+        Of::Command => p.text_command.clone(),
+        Of::Text | Of::Ground => None,
+    });
+    for piece in &mut pieces {
+        piece.ink.text = turned.clone().or_else(|| piece.ink.text.take());
     }
     pieces
 }
@@ -195,6 +266,7 @@ pub fn designs<K, W>(ws: &mut Workspace) -> Vec<Do<K, W>> {
             name: name.to_owned(),
             says: says.to_owned(),
             rows: whole(&shown(doc.setup(), ws.display.icons)),
+            alone: None,
             design: design.clone(),
             asks: None,
         });

@@ -2,7 +2,7 @@
 
 use wealdmist_core::character::SymbolLevel;
 use wealdmist_core::look::Look;
-use wealdmist_core::prompt::{Design, Situation};
+use wealdmist_core::prompt::{Design, Mode, Situation};
 use wealdmist_core::setup::SetupDoc;
 use wealdmist_core::specimen::{ENTERED, GOES_ON, Moment, Scene, Specimen};
 
@@ -46,6 +46,13 @@ pub fn all<'a>(ws: &'a Workspace, own: &[Situation]) -> Scenes<'a> {
     }
     for at in Situation::all() {
         add(at.name, &at, 0, false, Moment::Now);
+    }
+    if setup.prompt.follows_mode() {
+        let command = Situation {
+            mode: Mode::Command,
+            ..sample.clone()
+        };
+        add("the editor's command mode", &command, 0, false, Moment::Now);
     }
     add(ENTERED, &sample, 0, false, Moment::Entered);
     add(GOES_ON, &sample, 0, false, Moment::GoesOn);

@@ -315,12 +315,15 @@ fn joints(ws: &Workspace, pen: &mut Pen, top: usize) -> usize {
 }
 
 /// A time in milliseconds.
-fn ms(time: Duration) -> String {
-    match time.as_secs_f64() * 1e3 {
-        time if time < 0.05 => "under 0.1 ms".to_owned(),
-        time => format!("{time:.1} ms"),
+pub fn ms(time: Duration) -> String {
+    match time < LEAST {
+        true => "under 0.1 ms".to_owned(),
+        false => format!("{:.1} ms", time.as_secs_f64() * 1e3),
     }
 }
+
+/// What is less is not told from nothing.
+pub const LEAST: Duration = Duration::from_micros(50);
 
 /// Facts below one another, or in two columns without their remarks; the row behind them.
 fn facts_from(facts: &[Fact], beside: bool, pen: &mut Pen, top: usize) -> usize {

@@ -242,7 +242,8 @@ impl Bench for Survey {
             return "wealdmist survey".to_owned();
         };
         let property = Property::from_key(role.as_str());
-        let value = match property.and_then(|p| p.of(ws.doc().setup())) {
+        let said = property.and_then(|p| p.of(ws.doc().setup()));
+        let value = match &said {
             Some(value) => lines::word(&value.to_string()),
             None => lines::word(&ws.look().color(&role).to_string()),
         };
@@ -257,6 +258,10 @@ impl Bench for Survey {
                 "wealdmist adopt {role} {tool}   ·   wealdmist except {role} {tool} --reason '…'"
             ),
             State::Drift => format!("wealdmist except {role} {tool} --reason '…'"),
+            // What the setup does not say is taken from who says it.
+            _ if is_set && property.is_some() && said.is_none() => {
+                format!("wealdmist adopt {role} {tool}")
+            }
             _ if is_set => format!("wealdmist set {role} {value}"),
             _ => "wealdmist survey --all".to_owned(),
         }
@@ -283,6 +288,15 @@ impl Bench for Survey {
             Act::Edit => {
                 let role = self.role(&ws.derived.ledger);
                 let property = role.as_ref().and_then(|r| Property::from_key(r.as_str()));
+                if let Some((property, words)) = property.and_then(|p| Some((p, p.words()?))) {
+                    // One of a few words: the next of them.
+                    let now = property.of(ws.doc().setup()).map(|v| v.to_string());
+                    let at = words.iter().position(|w| Some(*w) == now.as_deref());
+                    let next = words[at.map_or(0, |at| (at + 1) % words.len())];
+                    let changed = property.set(ws.doc(), &Value::Text(next.to_owned()));
+                    ws.change(changed);
+                    return Vec::new();
+                }
                 if let Some((property, (least, most))) =
                     property.and_then(|p| Some((p, p.range()?)))
                 {

@@ -279,7 +279,15 @@ fn draw_row(
     for (i, (cell, report)) in cells.skip(columns.first).take(columns.widths.len()) {
         let start = columns.of_tool(i);
         let width = columns.width(i);
-        draw_cell(ws, cell, report, line, start, width - 1, pen);
+        // Where nothing was chosen, each tool's own value is what there is to see.
+        let free = row.value.is_none() && row.role.is_property();
+        match odd_one(cell, report).filter(|_| free && cell.state == State::Agrees) {
+            Some(reading) => {
+                let value = visible(reading.value.to_string().as_bytes());
+                pen.cut(line, start, &value, width - 1, Tone::Quiet);
+            }
+            None => draw_cell(ws, cell, report, line, start, width - 1, pen),
+        }
         hits.add(
             pen.place(line, start..start + width),
             Hit::Row(index, Some(i)),

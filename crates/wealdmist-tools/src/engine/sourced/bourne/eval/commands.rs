@@ -9,7 +9,6 @@ use crate::document::shell::{self, Assign, Kin, Node, Part, Value, Word};
 use crate::evaluated::Ground;
 use crate::evaluated::state::{Alternative, Why};
 use crate::evaluated::text::Text;
-use crate::sourced::{of_program, sets_no_prompt};
 
 impl Shell<'_> {
     pub(super) fn assign(&mut self, assign: &Assign, local: bool, ground: &Ground) {
@@ -209,12 +208,14 @@ impl Shell<'_> {
     fn runs_unknown(&mut self, words: &[Word], ground: &Ground) {
         for word in words {
             for part in &word.parts {
-                let program = match part {
-                    Part::Output(nodes, _) => match nodes.first() {
-                        Some(Node::Simple { words, .. }) => words.first().map(|w| w.span.clone()),
-                        _ => None,
+                let (program, whole) = match part {
+                    Part::Output(nodes, whole) => match nodes.first() {
+                        Some(Node::Simple { words, .. }) => {
+                            (words.first().map(|w| w.span.clone()), whole)
+                        }
+                        _ => (None, whole),
                     },
-                    Part::Other(span) => Some(span.clone()),
+                    Part::Other(span) => (Some(span.clone()), span),
                     _ => continue,
                 };
                 let written = program.map(|span| self.source(&span, ground).lossy());
@@ -223,9 +224,8 @@ impl Shell<'_> {
                 let words = written.trim_start_matches(signs).split_whitespace();
                 let name = words.map(|w| w.trim_end_matches([')', '`', '"'])).next();
                 let name = name.unwrap_or_default();
-                if !sets_no_prompt(name) {
-                    self.unknown.get_or_insert_with(|| of_program(name));
-                }
+                let whole = self.source(whole, ground);
+                self.unknown.note(name, &whole.bytes);
             }
         }
     }

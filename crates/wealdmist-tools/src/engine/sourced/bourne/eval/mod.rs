@@ -20,7 +20,7 @@ use crate::evaluated::text::Text;
 use crate::evaluated::{Ground, Visit};
 use crate::limits;
 use crate::shared::{self, Includer};
-use crate::sourced::{Ran, terminals, too_much};
+use crate::sourced::{Ran, Unknown, terminals, too_much};
 use words::matches;
 pub use zsh::OF_REPOSITORY;
 
@@ -77,7 +77,7 @@ struct Shell<'a> {
     /// What is written, where that is listened to.
     written: Vec<Text>,
     /// What was run that is not known, and may set the prompt at any time.
-    unknown: Option<Why>,
+    unknown: Unknown,
     depth: usize,
     steps: usize,
     loaded: Option<(usize, Range<usize>)>,
@@ -132,7 +132,7 @@ pub fn run(
     };
     let of = |name: &&'static str| {
         let all = shell.state.get(name).iter();
-        all.map(|one| (*name, one.under(shell.unknown.as_ref())))
+        all.map(|one| (*name, one.under(shell.unknown.why.as_ref())))
             .collect::<Vec<_>>()
     };
     let prompts: Vec<_> = prompts.iter().flat_map(of).collect();
@@ -147,6 +147,7 @@ pub fn run(
         others,
         defaults: Vec::new(),
         init: init.cloned().collect(),
+        runs: shell.unknown.commands,
         loaded: shell.loaded.take(),
         report: shell.report,
         visits: shell.visits,
@@ -174,7 +175,7 @@ impl<'a> Shell<'a> {
             parked: Vec::new(),
             locals: Vec::new(),
             written: Vec::new(),
-            unknown: None,
+            unknown: Unknown::default(),
             depth: 0,
             steps: 0,
             loaded: None,

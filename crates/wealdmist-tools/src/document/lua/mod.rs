@@ -13,6 +13,8 @@ use full_moon::tokenizer::{StringLiteralQuoteType, TokenReference, TokenType};
 use full_moon::visitors::Visitor;
 use wealdmist_core::guard::{guarded, guarded_deep};
 
+pub mod settings;
+
 use super::lua_words;
 use crate::limits;
 
