@@ -397,6 +397,7 @@ mod tests {
             },
             usage: Usage::Body,
             fade: 1.0,
+            fades_by: None,
         });
         for (character, line, in_comment) in [('\u{e725}', 5, false), ('\u{f500}', 7, true)] {
             report.glyphs.push(GlyphUse {

@@ -7,7 +7,7 @@ use crate::character::{SymbolLevel, is_treacherous, level};
 use crate::color::{Oklch, Rgb};
 use crate::look::{Look, Resolver};
 use crate::prompt::Design;
-use crate::property::Property;
+use crate::property::{Property, Sides};
 use crate::quote::Name;
 use crate::reading::{Reading, Standing, ToolReport, Value};
 use crate::role::{ROLES, RoleId, Slot};
@@ -420,15 +420,21 @@ fn render(
             let _ = writeln!(out, "size = {size:?}");
         }
     }
-    let (opacity, padding) = (
-        number(Property::WindowOpacity),
-        number(Property::WindowPadding),
-    );
-    if opacity.is_some() || padding.is_some() {
+    let padding = written(&Property::WindowPadding.into()).and_then(|v| Sides::of(&v));
+    let most = Property::WindowPadding.range().map_or(0.0, |r| r.1);
+    let padding = padding.filter(|sides| sides.all.iter().all(|n| *n <= most));
+    let said = [
+        (
+            "opacity",
+            number(Property::WindowOpacity).map(|n| format!("{n:?}")),
+        ),
+        ("padding", padding.map(|sides| sides.literal())),
+    ];
+    if said.iter().any(|(_, literal)| literal.is_some()) {
         let _ = writeln!(out, "\n[window]");
-        for (key, value) in [("opacity", opacity), ("padding", padding)] {
-            if let Some(value) = value {
-                let _ = writeln!(out, "{key} = {value:?}");
+        for (key, literal) in said {
+            if let Some(literal) = literal {
+                let _ = writeln!(out, "{key} = {literal}");
             }
         }
     }

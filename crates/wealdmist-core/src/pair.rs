@@ -93,12 +93,20 @@ pub fn pairs(
                 .find_map(|p| p.reading)
                 .map(|i| report.readings[i].place.clone());
             let (text, ground) = (&drawn.text.role, &drawn.ground.role);
+            let by = drawn.fades_by.and_then(|p| p.of(setup));
+            let fade = match by {
+                Some(Value::Number(n)) => n,
+                _ => drawn.fade,
+            };
+            if drawn.fades_by.is_some() && drawn.fade >= 1.0 && fade >= 1.0 {
+                continue;
+            }
             let bold = look.attrs(text).bold;
             let usage = drawn.usage.at_size(setup.font.size, bold);
-            let sight = |text, ground| Sight {
+            let sight = |text, ground, fade| Sight {
                 text,
                 ground,
-                fade: drawn.fade,
+                fade,
                 in_pane: drawn.text.role.stands_in_pane(),
             };
             // Seen in several terminals, the worst of them counts; where nobody knows a color, nothing
@@ -107,7 +115,7 @@ pub fn pairs(
                 let now = Now { setup, look, host };
                 let (text, ground) = (now.of(report, &drawn.text)?, now.of(report, &drawn.ground)?);
                 let through = now.terminal(Slot::Background) == Some(ground);
-                let seen = conditions.see_on(sight(text, ground), &look.slots, through);
+                let seen = conditions.see_on(sight(text, ground, drawn.fade), &look.slots, through);
                 Some((seen, text, ground))
             };
             let seen_now = hosts(reports, report)
@@ -142,6 +150,7 @@ pub fn pairs(
             let draft = sight(
                 wanted(&drawn.text, text_now),
                 wanted(&drawn.ground, ground_now),
+                fade,
             );
             let pair = Pair {
                 tool: report.tool,
@@ -151,7 +160,7 @@ pub fn pairs(
                 target: setup.contrast.target(text, usage),
                 text: text.clone(),
                 ground: ground.clone(),
-                fade: drawn.fade,
+                fade,
                 now: seen_now,
                 draft: conditions.see(draft, look),
                 place,

@@ -11,6 +11,7 @@ use std::sync::{Arc, OnceLock};
 use crate::color::Rgb;
 use crate::escape::Escape;
 use crate::prompt::own::Own;
+use crate::property::Property;
 use crate::role::{Attrs, RoleId, Slot, Usage};
 use crate::text::{self, Position};
 
@@ -361,6 +362,8 @@ pub struct Drawn {
     /// How much of the text's color the tool leaves, 0–1: less than 1 for faint text and for
     /// inactive panes.
     pub fade: f64,
+    /// The property that says so, where the setup may say something else.
+    pub fades_by: Option<Property>,
 }
 
 /// A character outside ASCII in a dotfile, or several that are drawn as one.

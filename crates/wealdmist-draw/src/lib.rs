@@ -160,6 +160,7 @@ mod tests {
                 ground: paint(known.on),
                 usage: known.usage,
                 fade: 1.0,
+                fades_by: None,
             });
         }
         let conditions = Conditions::default();

@@ -9,7 +9,7 @@ use wealdmist_core::look::Look;
 use wealdmist_core::plan::FileEdit;
 use wealdmist_core::setup::SetupDoc;
 
-use crate::access::MemoryAccess;
+use crate::access::{Access, MemoryAccess};
 use crate::{Adapter, Facts, Wanted, plan, read_all};
 
 /// The files an adapter's plan changes for a setup, with their content afterwards.
@@ -35,6 +35,7 @@ pub fn planned_with(
         setup: doc.setup(),
         look: &look,
         catalog,
+        home: access.home(),
     };
     changed(&adapter.plan(&wanted, &report, access).edits)
 }

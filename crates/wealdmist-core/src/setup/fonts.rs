@@ -30,6 +30,7 @@ impl Reader {
             "features",
             "ligatures",
             "line-height",
+            "column-width",
             "fallback",
         ];
         self.unknown(table, "[font]", &known);
@@ -54,6 +55,7 @@ impl Reader {
             features,
             ligatures,
             line_height: self.property(table, "line-height", Property::FontLineHeight),
+            column_width: self.property(table, "column-width", Property::FontColumnWidth),
             fallback: fallback
                 .into_iter()
                 .filter(|(text, at)| match Name::new(text) {

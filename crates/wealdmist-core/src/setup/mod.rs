@@ -250,6 +250,8 @@ pub struct FontChoice {
     pub ligatures: Option<bool>,
     /// The height of a line, 1 being what the font asks for.
     pub line_height: Option<f64>,
+    /// Columns as many times as wide as the font asks.
+    pub column_width: Option<f64>,
     /// Families to take characters from that the chosen one lacks, in this order.
     pub fallback: Vec<String>,
 }

@@ -5,9 +5,9 @@ use std::collections::{BTreeMap, BTreeSet};
 use toml_edit::TableLike;
 
 use super::edit::EditError;
-use super::read::Reader;
+use super::read::{Reader, span};
 use super::{Setup, SetupDoc, SymbolLevel, Window};
-use crate::property::{OUR_THEME, Property, Unit};
+use crate::property::{NO_FILE, OUR_THEME, Property, Sides, Unit};
 use crate::reading::Value;
 
 impl Property {
@@ -30,13 +30,7 @@ impl Property {
             Self::FontFallback => {
                 (!font.fallback.is_empty()).then(|| Value::Text(font.fallback.join(", ")))
             }
-            Self::WindowOpacity
-            | Self::WindowPadding
-            | Self::WindowBlur
-            | Self::WindowDecorations
-            | Self::Cursor
-            | Self::CursorBlink
-            | Self::Scrollback => setup.window.said.get(&self).cloned(),
+            Self::FontColumnWidth => font.column_width.map(Value::Number),
             Self::Symbols => Some(Value::Text(setup.symbols.key().to_owned())),
             Self::Depth => Some(Value::Text("24-bit".to_owned())),
             // Where no tool takes what is generated, each has its own.
@@ -44,8 +38,14 @@ impl Property {
                 let any = setup.tools.values().any(|t| t.generate);
                 any.then(|| Value::Text(OUR_THEME.to_owned()))
             }
+            // A size that is asked for is not that of the last window.
+            Self::WindowRemembered if !setup.window.said.contains_key(&self) => {
+                let size = [Self::WindowColumns, Self::WindowRows];
+                let asked = size.iter().any(|p| setup.window.said.contains_key(p));
+                asked.then(|| word(false))
+            }
             // What the setup has no word for is left as each tool has it.
-            Self::WindowDimmed | Self::WindowFaint => None,
+            _ => setup.window.said.get(&self).cloned(),
         }
     }
 
@@ -54,10 +54,15 @@ impl Property {
     #[must_use]
     pub fn agrees(self, found: &Value, wanted: &Value, level: SymbolLevel) -> bool {
         match (found, wanted) {
-            // Padding is written in points by some and in pixels by others: half a pixel is none.
-            (Value::Number(a), Value::Number(b)) if self == Self::WindowPadding => {
-                (a - b).abs() < 0.38
+            _ if self.unit() == Unit::Sides => {
+                let said = match found {
+                    Value::Number(n) => Sides::even(*n).to_string(),
+                    Value::Text(text) => text.clone(),
+                    _ => return false,
+                };
+                Sides::of(wanted).is_some_and(|sides| sides.agrees(&said))
             }
+            (Value::Number(a), Value::Number(b)) if self.unit().is_whole() => (a - b).abs() < 0.5,
             (Value::Number(a), Value::Number(b)) => (a - b).abs() < 0.001,
             (Value::Text(a), Value::Text(b)) => match self {
                 // Fewer symbols than the level allows are fine, more are not.
@@ -84,13 +89,49 @@ impl Property {
         }
     }
 
-    /// Whether it is set, and not found out.
-    #[must_use]
-    pub const fn is_set(self) -> bool {
-        !matches!(
-            self,
-            Self::Depth | Self::Theme | Self::WindowDimmed | Self::WindowFaint
-        )
+    /// The value that a typed text says.
+    ///
+    /// # Errors
+    /// When it is none, with what one would be.
+    pub fn typed(self, text: &str) -> Result<Value, String> {
+        let text = text.trim();
+        let key = self.key();
+        if let Some(words) = self.words() {
+            let word = match (self.unit(), text) {
+                (Unit::Switch, "true" | "yes") => "on",
+                (Unit::Switch, "false" | "no") => "off",
+                (_, word) => word,
+            };
+            return match words.contains(&word) {
+                true => Ok(Value::Text(word.to_owned())),
+                false => Err(format!(
+                    "{key} is one of {}, not '{text}'",
+                    words.join(", ")
+                )),
+            };
+        }
+        let Some((least, most)) = self.range() else {
+            return Ok(Value::Text(text.to_owned()));
+        };
+        let within = |n: &f64| (least..=most).contains(n);
+        let numbers = text.split(|c: char| c == ',' || c.is_whitespace());
+        let numbers = numbers.filter(|n| !n.is_empty());
+        let numbers: Option<Vec<f64>> = numbers.map(|n| n.parse().ok()).collect();
+        let numbers = numbers.ok_or_else(|| format!("'{text}' is not a number"))?;
+        if !numbers.iter().all(within) {
+            return Err(format!("{key} is {least} to {most}, not {text}"));
+        }
+        match (self.unit(), &numbers[..]) {
+            (Unit::Sides, all) => match Sides::new(all) {
+                Some(sides) => Ok(sides.value()),
+                None => Err(format!(
+                    "{key} is one number, or two to four: top, right, bottom, left"
+                )),
+            },
+            (unit, [n]) if unit.is_whole() => Ok(Value::Number(n.round())),
+            (_, [n]) => Ok(Value::Number(*n)),
+            _ => Err(format!("{key} is one number, not '{text}'")),
+        }
     }
 
     /// The setup with a value for it.
@@ -120,7 +161,14 @@ impl Property {
                 "off" => doc.with_flag(&path, false),
                 _ => Err(missing()),
             },
-            (_, Value::Number(n)) if self.unit() == Unit::Lines => doc.with_whole(&path, *n),
+            (_, Value::Text(word)) if self.words().is_some_and(|all| !all.contains(&&**word)) => {
+                Err(missing())
+            }
+            (_, value) if self.unit() == Unit::Sides => match Sides::of(value) {
+                Some(sides) => doc.with_value(&path, &sides.literal()),
+                None => Err(missing()),
+            },
+            (_, Value::Number(n)) if self.unit().is_whole() => doc.with_whole(&path, *n),
             (_, Value::Number(n)) if self.range().is_some() => doc.with_number(&path, *n),
             (_, Value::Text(text)) if self.range().is_none() => doc.with_text(&path, text),
             _ => Err(missing()),
@@ -129,6 +177,42 @@ impl Property {
 }
 
 impl Reader {
+    /// One number, or a list of one for each side.
+    fn sides(&mut self, table: &dyn TableLike, key: &str, property: Property) -> Option<Sides> {
+        let item = table.get(key)?;
+        let Some(list) = item.as_array() else {
+            return self.property(table, key, property).map(Sides::even);
+        };
+        let one = |v: &toml_edit::Value| v.as_float().or_else(|| v.as_integer().map(|i| i as f64));
+        let within = |n: &f64| property.range().is_some_and(|(a, b)| (a..=b).contains(n));
+        let numbers: Option<Vec<f64>> = list.iter().map(|v| one(v).filter(within)).collect();
+        let sides = numbers.and_then(|all| Sides::new(&all));
+        if sides.is_none() {
+            self.error(
+                span(item),
+                format!("'{key}' says no sides of a window"),
+                "give one number in points, [down, across] or [top, right, bottom, left]",
+            );
+        }
+        sides
+    }
+
+    /// The path of a file, from `/` or `~/` on.
+    fn path(&mut self, table: &dyn TableLike, key: &str) -> Option<String> {
+        let path = self.name(table, key)?;
+        let whole =
+            path == NO_FILE || path.starts_with('/') || path.starts_with("~/") || path == "~";
+        if !whole {
+            let at = table.get(key).map_or(0..0, span);
+            self.error(
+                at,
+                format!("'{path}' is no whole path"),
+                "write it from / or ~/ on",
+            );
+        }
+        whole.then_some(path)
+    }
+
     pub(super) fn window(&mut self, root: &dyn TableLike) -> Window {
         let Some(table) = self.table(root, "window") else {
             return Window::default();
@@ -157,6 +241,8 @@ impl Reader {
                     let word = self.choice(table, key, &choices);
                     word.map(|w| Value::Text(w.to_owned()))
                 }
+                (Unit::Sides, _) => self.sides(table, key, property).map(|s| s.value()),
+                (Unit::Path, _) => self.path(table, key).map(Value::Text),
                 _ => self.property(table, key, property).map(Value::Number),
             };
             said.extend(value.map(|value| (property, value)));
@@ -184,6 +270,19 @@ mod tests {
             (Property::Symbols, text("plain")),
             (Property::WindowOpacity, Value::Number(0.9)),
             (Property::WindowPadding, Value::Number(6.0)),
+            (Property::WindowPadding, text("6 8")),
+            (Property::WindowPadding, text("1 2 3 4.5")),
+            (Property::WindowColumns, Value::Number(100.0)),
+            (Property::WindowRemembered, text("off")),
+            (Property::Image, text("~/pictures/reeds.png")),
+            (Property::ImageFit, text("cover")),
+            (Property::ImageTint, Value::Number(0.9)),
+            (Property::CursorUnfocused, text("hollow")),
+            (Property::CursorRate, Value::Number(500.0)),
+            (Property::TabPlace, text("bottom")),
+            (Property::BellSound, text("off")),
+            (Property::WindowDimmed, Value::Number(0.7)),
+            (Property::FontColumnWidth, Value::Number(1.05)),
             (Property::WindowBlur, text("on")),
             (Property::WindowDecorations, text("none")),
             (Property::Cursor, text("bar")),
@@ -206,8 +305,44 @@ mod tests {
             (Property::Cursor, text("round")),
             (Property::CursorBlink, text("yes")),
             (Property::Scrollback, Value::Number(-1.0)),
+            (Property::WindowPadding, text("left 6")),
+            (Property::WindowShell, text("/bin/sh")),
+            (Property::Image, text("reeds.png")),
         ] {
             assert!(property.set(&doc, &value).is_err(), "{property:?}");
+        }
+    }
+
+    #[test]
+    fn what_is_typed_is_a_value_or_told_what_one_would_be() {
+        let text = |t: &str| Ok(Value::Text(t.to_owned()));
+        for (property, typed, value) in [
+            (Property::WindowPadding, "6", Ok(Value::Number(6.0))),
+            (Property::WindowPadding, " 6, 8 ", text("6 8")),
+            (Property::WindowPadding, "6 6 6 6", Ok(Value::Number(6.0))),
+            (Property::CursorBlink, "yes", text("on")),
+            (Property::Scrollback, "99.6", Ok(Value::Number(100.0))),
+            (Property::WindowFolder, "~/work", text("~/work")),
+        ] {
+            assert_eq!(property.typed(typed), value, "{typed}");
+        }
+        for (property, typed, why) in [
+            (
+                Property::WindowPadding,
+                "1 2 3 4 5",
+                "top, right, bottom, left",
+            ),
+            (Property::WindowPadding, "wide", "'wide' is not a number"),
+            (
+                Property::WindowOpacity,
+                "85",
+                "window.opacity is 0 to 1, not 85",
+            ),
+            (Property::WindowOpacity, "", "one number"),
+            (Property::Cursor, "round", "block, bar, underline"),
+        ] {
+            let said = property.typed(typed).unwrap_err();
+            assert!(said.contains(why), "{said}");
         }
     }
 }

@@ -55,6 +55,8 @@ pub struct Wanted<'a> {
     pub look: &'a Look,
     /// The fonts installed, where they are known.
     pub catalog: Option<&'a Catalog>,
+    /// The home the files are of.
+    pub home: &'a Path,
 }
 
 impl Wanted<'_> {

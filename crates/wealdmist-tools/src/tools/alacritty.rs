@@ -4,7 +4,7 @@
 //! `#rrggbb` or `0xrrggbb`, and a face is chosen by its family and its style apart.
 
 use wealdmist_core::font::Four;
-use wealdmist_core::property::Property;
+use wealdmist_core::property::{Edge, Property};
 use wealdmist_core::reading::{SourceFile, ToolId, ToolReport};
 use wealdmist_core::role::Slot;
 use wealdmist_core::terminal::Images;
@@ -13,9 +13,9 @@ use crate::document::notation::{Datum, Spot};
 use crate::document::toml::Toml;
 use crate::document::yaml::Yaml;
 use crate::table::{
-    Defaults, End, FontFacts, Fonts, Includes, Key, Line, Quirks, Rows, Scale, Shipped, Sixteen,
-    Spelling, TRUE, Table, Term, Where, Wins, Word, color, flag, name, number, own, scrollback,
-    spelling, word,
+    Defaults, End, FontFacts, Fonts, Includes, Key, Line, Padding, Quirks, Rows, Scale, Shipped,
+    Sixteen, Spelling, TRUE, Table, Term, Where, Wins, Word, Zero, color, flag, name, number, own,
+    path, scrollback, several, spelling, word,
 };
 use crate::{Answers, Live, Reload, Wanted};
 
@@ -57,8 +57,10 @@ const KEYS: &[Key] = &[
     name("font/normal/family", Property::FontFamily),
     number("font/size", Property::FontSize),
     number("window/opacity", Property::WindowOpacity),
-    number("window/padding/x", Property::WindowPadding).scaled(Scale::Pixels),
-    number("window/padding/y", Property::WindowPadding).scaled(Scale::Pixels),
+    several("window/padding/x", &Padding::one(&[&[Edge::Across]])),
+    several("window/padding/y", &Padding::one(&[&[Edge::Down]])),
+    number("window/dimensions/columns", Property::WindowColumns).scaled(Scale::Whole),
+    number("window/dimensions/lines", Property::WindowRows).scaled(Scale::Whole),
     flag("window/blur", Property::WindowBlur, TRUE),
     word(
         "window/decorations",
@@ -82,6 +84,22 @@ const KEYS: &[Key] = &[
             ("Always", Word::Says("on")),
         ],
     ),
+    number("cursor/blink_interval", Property::CursorRate).scaled(Scale::Whole),
+    flag(
+        "cursor/unfocused_hollow",
+        Property::CursorUnfocused,
+        &[
+            ("true", Word::Says("hollow")),
+            ("false", Word::Says("same")),
+        ],
+    ),
+    several("bell/duration", &Zero(&[Property::BellFlash], "100")),
+    flag("mouse/hide_when_typing", Property::MouseHidden, TRUE),
+    path("general/working_directory", Property::WindowFolder).read_only(),
+    path("working_directory", Property::WindowFolder).read_only(),
+    name("terminal/shell", Property::WindowShell).read_only(),
+    name("terminal/shell/program", Property::WindowShell).read_only(),
+    name("shell/program", Property::WindowShell).read_only(),
     scrollback("scrolling/history"),
 ];
 

@@ -3,22 +3,19 @@
 //! Sections of `key=value`; what stands before the first is of the section `main`. Colors have no
 //! sign before them; the cursor's two stand in one value. Nothing is read again while it runs.
 
-use std::ops::Range;
-
 use wealdmist_core::font::Four;
-use wealdmist_core::property::Property;
-use wealdmist_core::quote::{Code, Quoting};
-use wealdmist_core::reading::{ToolId, Value};
-use wealdmist_core::role::RoleId;
+use wealdmist_core::property::{Edge, Property};
+use wealdmist_core::quote::Quoting;
+use wealdmist_core::reading::ToolId;
 use wealdmist_core::terminal::Images;
 
 use crate::document::settings::Settings;
 use crate::table::{
-    Compound, Defaults, End, FontFacts, FontList, Fonts, Includes, Key, Means, Part, Quirks,
-    Shipped, Sixteen, Spelling, Table, Term, Where, Wins, Word, color, key, number, own,
-    scrollback, spelling, word,
+    Defaults, End, FontFacts, FontList, Fonts, Includes, Key, Means, Padding, Part, Quirks, Scale,
+    Shipped, Sixteen, Size, Spelling, Table, Term, Where, Wins, Word, color, key, name, number,
+    own, scrollback, several, spelling, word,
 };
-use crate::{Answers, Live, Reload, Wanted};
+use crate::{Answers, Live, Reload};
 
 const NOTATION: Settings = Settings {
     separator: Some(b'='),
@@ -60,7 +57,7 @@ const KEYS: &[Key] = &[
         "main/font-bold-italic",
         Means::Several(&FontList(Four::BoldItalic)),
     ),
-    key("main/pad", Means::Several(&Pad)),
+    several("main/pad", &PAD),
     number("colors/alpha", Property::WindowOpacity),
     word(
         "cursor/style",
@@ -71,20 +68,25 @@ const KEYS: &[Key] = &[
             ("underline", Word::Says("underline")),
         ],
     ),
+    word("cursor/blink", Property::CursorBlink, YES),
+    number("cursor/blink-rate", Property::CursorRate)
+        .scaled(Scale::Whole)
+        .read_only(),
+    number("cursor/beam-thickness", Property::CursorThickness).lenient(),
     word(
-        "cursor/blink",
-        Property::CursorBlink,
+        "cursor/unfocused-style",
+        Property::CursorUnfocused,
         &[
-            ("yes", Word::Says("on")),
-            ("no", Word::Says("off")),
-            ("true", Word::Says("on")),
-            ("on", Word::Says("on")),
-            ("1", Word::Says("on")),
-            ("false", Word::Says("off")),
-            ("off", Word::Says("off")),
-            ("0", Word::Says("off")),
+            ("hollow", Word::Says("hollow")),
+            ("unchanged", Word::Says("same")),
+            ("none", Word::Says("none")),
         ],
-    ),
+    )
+    .read_only(),
+    several("main/initial-window-size-chars", &Size),
+    word("mouse/hide-when-typing", Property::MouseHidden, YES),
+    word("bell/visual", Property::BellFlash, YES).read_only(),
+    name("main/shell", Property::WindowShell).read_only(),
     scrollback("scrollback/lines"),
     word(
         "csd/preferred",
@@ -95,6 +97,17 @@ const KEYS: &[Key] = &[
             ("none", Word::Says("none")),
         ],
     ),
+];
+
+const YES: &[(&str, Word)] = &[
+    ("yes", Word::Says("on")),
+    ("no", Word::Says("off")),
+    ("true", Word::Says("on")),
+    ("on", Word::Says("on")),
+    ("1", Word::Says("on")),
+    ("false", Word::Says("off")),
+    ("off", Word::Says("off")),
+    ("0", Word::Says("off")),
 ];
 
 /// The row.
@@ -194,37 +207,13 @@ pub static FOOT: Table = Table {
 };
 
 /// `XxY` in pixels, perhaps with a word behind it.
-struct Pad;
-
-impl Compound for Pad {
-    fn read(&self, text: &str) -> Vec<(RoleId, Value, Range<usize>)> {
-        let first = text.split_whitespace().next().unwrap_or_default();
-        let both = first.split_once('x').and_then(|(x, y)| {
-            let x: f64 = x.parse().ok()?;
-            (x == y.parse::<f64>().ok()?).then_some(x)
-        });
-        let said = both.map(|n| {
-            (
-                Property::WindowPadding.into(),
-                Value::Number(n * 0.75),
-                0..first.len(),
-            )
-        });
-        said.into_iter().collect()
-    }
-
-    fn change(&self, text: &str, wanted: &Wanted, _: Quoting) -> Option<Vec<(Range<usize>, Code)>> {
-        let Value::Number(points) = Property::WindowPadding.of(wanted.setup)? else {
-            return None;
-        };
-        let pixels = (points / 0.75).round().max(0.0) as u64;
-        let pixels = Code::whole(pixels);
-        let first = text.find(char::is_whitespace).unwrap_or(text.len());
-        let with = Code::of("{}x{}", &[&pixels, &pixels]);
-        Some(vec![(0..first, with)])
-    }
-
-    fn holds(&self) -> &'static [Property] {
-        &[Property::WindowPadding]
-    }
-}
+const PAD: Padding = Padding {
+    forms: &[&[Edge::Across, Edge::Down]],
+    between: "x",
+    pixels: true,
+    behind: &[
+        " center",
+        " center-when-maximized-and-fullscreen",
+        " center-when-fullscreen",
+    ],
+};

@@ -4,7 +4,7 @@
 //! fallback for the one before. Written from its documentation; the program itself was not at hand.
 
 use wealdmist_core::color::{Rgb, x11_color};
-use wealdmist_core::property::Property;
+use wealdmist_core::property::{Edge, Property};
 use wealdmist_core::quote::Quoting;
 use wealdmist_core::reading::{ToolId, ToolReport};
 use wealdmist_core::terminal::Images;
@@ -12,8 +12,9 @@ use wealdmist_core::terminal::Images;
 use crate::document::notation::{Datum, Spot};
 use crate::document::settings::Settings;
 use crate::table::{
-    Defaults, End, FontFacts, Fonts, Includes, Key, Line, Means, Quirks, Sixteen, Spelling, TRUE,
-    Table, Term, Where, Wins, Word, color, key, name, number, own, spelling, word,
+    Defaults, End, FontFacts, Fonts, Includes, Key, Line, Means, Padding, Quirks, Scale, Sixteen,
+    Spelling, TRUE, Table, Term, Where, Wins, Word, color, flag, key, name, number, own, path,
+    several, spelling, word,
 };
 use crate::{Answers, Live, Reload, Wanted};
 
@@ -46,8 +47,58 @@ const KEYS: &[Key] = &[
     name("font-family-bold-italic", Property::FontBoldItalic),
     number("font-size", Property::FontSize),
     number("background-opacity", Property::WindowOpacity),
-    number("window-padding-x", Property::WindowPadding).lenient(),
-    number("window-padding-y", Property::WindowPadding).lenient(),
+    several("window-padding-x", &ACROSS),
+    several("window-padding-y", &DOWN),
+    number("window-width", Property::WindowColumns).scaled(Scale::Whole),
+    number("window-height", Property::WindowRows).scaled(Scale::Whole),
+    word(
+        "window-save-state",
+        Property::WindowRemembered,
+        &[
+            ("always", Word::Says("on")),
+            ("never", Word::Says("off")),
+            ("default", Word::Default),
+        ],
+    )
+    .read_only(),
+    number("unfocused-split-opacity", Property::WindowDimmed),
+    flag("mouse-hide-while-typing", Property::MouseHidden, TRUE),
+    // Versions before 1.2 know no images and no place of the tabs.
+    path("background-image", Property::Image).read_only(),
+    word(
+        "background-image-fit",
+        Property::ImageFit,
+        &[
+            ("cover", Word::Says("cover")),
+            ("contain", Word::Says("whole")),
+            ("stretch", Word::Says("stretch")),
+            ("none", Word::Says("center")),
+        ],
+    )
+    .read_only(),
+    number("background-image-opacity", Property::ImageTint)
+        .scaled(Scale::Rest)
+        .lenient()
+        .read_only(),
+    word(
+        "gtk-tabs-location",
+        Property::TabPlace,
+        &[("top", Word::Says("top")), ("bottom", Word::Says("bottom"))],
+    )
+    .read_only(),
+    word(
+        "window-show-tab-bar",
+        Property::TabsShown,
+        &[
+            ("always", Word::Says("always")),
+            ("auto", Word::Says("several")),
+            ("never", Word::Says("never")),
+        ],
+    )
+    .read_only(),
+    path("working-directory", Property::WindowFolder)
+        .words(&[("inherit", Word::Default), ("home", Word::Default)]),
+    name("command", Property::WindowShell).read_only(),
     word(
         "window-decoration",
         Property::WindowDecorations,
@@ -73,6 +124,17 @@ const KEYS: &[Key] = &[
     ),
     word("cursor-style-blink", Property::CursorBlink, TRUE),
 ];
+
+const ACROSS: Padding = Padding {
+    forms: &[&[Edge::Across], &[Edge::Left, Edge::Right]],
+    between: ",",
+    pixels: false,
+    behind: &[],
+};
+const DOWN: Padding = Padding {
+    forms: &[&[Edge::Down], &[Edge::Top, Edge::Bottom]],
+    ..ACROSS
+};
 
 /// The row.
 pub static GHOSTTY: Table = Table {

@@ -15,7 +15,7 @@ use crate::document::notation::{Entry, New};
 use crate::document::view::{Parts, To, View};
 use crate::table::{
     Compound, End, FontFacts, Fonts, Key, Means, Scale, Sixteen, Spelling, TRUE, Table, Where,
-    Word, color, flag, key, number, own, scrollback,
+    Word, color, flag, key, name, number, own, path, scrollback,
 };
 use crate::{Live, Wanted};
 
@@ -54,6 +54,30 @@ const KEYS: &[Key] = &[
             ("0", Word::Says("underline")),
         ],
     ),
+    number("profile/Columns", Property::WindowColumns).scaled(Scale::Whole),
+    number("profile/Rows", Property::WindowRows).scaled(Scale::Whole),
+    number("profile/Vertical Spacing", Property::FontLineHeight),
+    number("profile/Horizontal Spacing", Property::FontColumnWidth),
+    path("profile/Background Image Location", Property::Image),
+    flag(
+        "profile/Background Image Mode",
+        Property::ImageFit,
+        &[
+            ("2", Word::Says("cover")),
+            ("3", Word::Says("whole")),
+            ("0", Word::Says("stretch")),
+            ("1", Word::Says("tile")),
+        ],
+    ),
+    number("profile/Blend", Property::ImageTint).scaled(Scale::Rest),
+    flag(
+        "profile/Silence Bell",
+        Property::BellSound,
+        &[("true", Word::Says("off")), ("false", Word::Says("on"))],
+    ),
+    flag("profile/Visual Bell", Property::BellFlash, TRUE),
+    path("profile/Working Directory", Property::WindowFolder).read_only(),
+    name("profile/Command", Property::WindowShell).read_only(),
     flag("profile/Blinking Cursor", Property::CursorBlink, TRUE),
     scrollback("profile/Scrollback Lines"),
 ];

@@ -6,15 +6,16 @@
 use std::ops::Range;
 
 use wealdmist_core::color::{Rgb, x11_color};
-use wealdmist_core::property::Property;
+use wealdmist_core::property::{Edge, Property};
 use wealdmist_core::quote::{Code, Quoting};
 use wealdmist_core::reading::ToolId;
 
 use crate::document::gated::{Gate, Gated};
 use crate::document::settings::Settings;
 use crate::table::{
-    Described, End, FontFacts, Fonts, Key, Link, Linked, Means, Scale, Sixteen, Spelling, TRUE,
-    Table, Where, Word, color, key, number, own, scrollback, spelling, word,
+    Described, End, FontFacts, Fonts, Key, Link, Linked, Means, Padding, Scale, Sixteen, Spelling,
+    TRUE, Table, Where, Word, color, key, name, number, own, path, scrollback, several, spelling,
+    word,
 };
 use crate::{Live, Reload};
 
@@ -106,7 +107,11 @@ static PROFILE: Table = Table {
             key("Appearance/Font", Means::Several(&FONT)),
             color("Cursor Options/CustomCursorColor", "cursor"),
             color("Cursor Options/CustomCursorTextColor", "cursor-text"),
-            number("General/TerminalMargin", Property::WindowPadding).scaled(Scale::Pixels),
+            several("General/TerminalMargin", &Padding::one(&[&[Edge::All]])),
+            number("General/TerminalColumns", Property::WindowColumns).scaled(Scale::Whole),
+            number("General/TerminalRows", Property::WindowRows).scaled(Scale::Whole),
+            path("General/Directory", Property::WindowFolder),
+            name("General/Command", Property::WindowShell).read_only(),
             word(
                 "Cursor Options/CursorShape",
                 Property::Cursor,
@@ -377,6 +382,7 @@ mod tests {
             setup: doc.setup(),
             look: &look,
             catalog: None,
+            home: std::path::Path::new(crate::access::MEMORY_HOME),
         };
         let plan = ROWS.plan(&wanted, &report, &home);
         let profile = &plan.edits[0];

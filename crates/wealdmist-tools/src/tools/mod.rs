@@ -136,6 +136,7 @@ pub fn plan(
         setup,
         look,
         catalog,
+        home: access.home(),
     };
     let mut edits = Vec::new();
     let mut left: Vec<Left> = Vec::new();

@@ -3,10 +3,13 @@
 //! Of several themes the first by name counts: which one is chosen stands in the program's own preferences, which belong
 //! to it alone. Written from its documentation; the program itself was not at hand.
 
+use wealdmist_core::property::Property;
 use wealdmist_core::reading::ToolId;
 
 use crate::document::yaml::Yaml;
-use crate::table::{End, Sixteen, Spelling, Table, Where, color, own, spelling};
+use crate::table::{
+    End, Scale, Sixteen, Spelling, Table, Where, color, number, own, path, spelling,
+};
 use crate::{Live, Reload};
 
 /// The row.
@@ -23,6 +26,8 @@ pub static WARP: Table = Table {
         color("foreground", "foreground"),
         color("cursor", "cursor"),
         own("accent", End::Text),
+        path("background_image/path", Property::Image),
+        number("background_image/opacity", Property::ImageTint).scaled(Scale::RestHundredths),
     ],
     sixteen: Sixteen::Named {
         normal: "terminal_colors/normal",

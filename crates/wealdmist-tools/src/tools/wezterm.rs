@@ -6,7 +6,7 @@
 use std::ops::Range;
 
 use wealdmist_core::color::{Rgb, parse_any};
-use wealdmist_core::property::Property;
+use wealdmist_core::property::{Edge, Property};
 use wealdmist_core::quote::{Code, Quoting};
 use wealdmist_core::reading::{ToolId, Value};
 use wealdmist_core::role::RoleId;
@@ -15,8 +15,9 @@ use crate::document::lua::settings::Returned;
 use crate::document::notation::Notation;
 use crate::document::toml::Toml;
 use crate::table::{
-    Compound, End, FontFacts, Fonts, Key, Link, Linked, Means, Scale, Sixteen, Spelling, Table,
-    Term, Where, Word, color, key, name, number, own, scrollback, spelling, word,
+    Compound, End, FontFacts, Fonts, Key, Link, Linked, Means, Padding, Scale, Sixteen, Spelling,
+    TRUE, Table, Term, Where, Word, color, flag, key, name, number, own, path, scrollback, several,
+    spelling, word,
 };
 use crate::{Live, Wanted};
 
@@ -55,10 +56,39 @@ const KEYS: &[Key] = &[
     number("font_size", Property::FontSize),
     number("line_height", Property::FontLineHeight),
     number("window_background_opacity", Property::WindowOpacity),
-    side("window_padding/left"),
-    side("window_padding/right"),
-    side("window_padding/top"),
-    side("window_padding/bottom"),
+    several("window_padding/left", &Padding::one(&[&[Edge::Left]])),
+    several("window_padding/right", &Padding::one(&[&[Edge::Right]])),
+    several("window_padding/top", &Padding::one(&[&[Edge::Top]])),
+    several("window_padding/bottom", &Padding::one(&[&[Edge::Bottom]])),
+    number("cell_width", Property::FontColumnWidth),
+    number("initial_cols", Property::WindowColumns).scaled(Scale::Whole),
+    number("initial_rows", Property::WindowRows).scaled(Scale::Whole),
+    path("window_background_image", Property::Image),
+    number("cursor_blink_rate", Property::CursorRate).scaled(Scale::Whole),
+    flag("hide_mouse_cursor_when_typing", Property::MouseHidden, TRUE),
+    word(
+        "audible_bell",
+        Property::BellSound,
+        &[
+            ("SystemBeep", Word::Says("on")),
+            ("Disabled", Word::Says("off")),
+        ],
+    ),
+    flag(
+        "tab_bar_at_bottom",
+        Property::TabPlace,
+        &[("true", Word::Says("bottom")), ("false", Word::Says("top"))],
+    ),
+    flag(
+        "hide_tab_bar_if_only_one_tab",
+        Property::TabsShown,
+        &[
+            ("true", Word::Says("several")),
+            ("false", Word::Says("always")),
+        ],
+    ),
+    number("inactive_pane_hsb/brightness", Property::WindowDimmed).read_only(),
+    path("default_cwd", Property::WindowFolder),
     key("default_cursor_style", Means::Several(&Style)),
     scrollback("scrollback_lines"),
     word(
@@ -132,12 +162,6 @@ impl Compound for Style {
     fn holds(&self) -> &'static [Property] {
         &[Property::Cursor, Property::CursorBlink]
     }
-}
-
-const fn side(path: &'static str) -> Key {
-    number(path, Property::WindowPadding)
-        .scaled(Scale::Pixels)
-        .lenient()
 }
 
 const SIXTEEN: Sixteen = Sixteen::Halves {

@@ -4,7 +4,7 @@
 //! documentation; the program itself was not at hand.
 
 use wealdmist_core::color::{Rgb, parse_any};
-use wealdmist_core::property::Property;
+use wealdmist_core::property::{Edge, Property};
 use wealdmist_core::quote::Code;
 use wealdmist_core::reading::ToolId;
 
@@ -13,8 +13,8 @@ use crate::document::json::{Deep, JSON};
 use crate::document::notation::{Entry, New};
 use crate::document::view::{To, View};
 use crate::table::{
-    End, FontFacts, Fonts, Key, Scale, Sixteen, Spelling, TRUE, Table, Where, Word, color, flag,
-    name, number, own, scrollback, word,
+    End, FontFacts, Fonts, Key, Padding, Scale, Sixteen, Spelling, TRUE, Table, Where, Word, color,
+    flag, name, number, own, path, scrollback, several, word,
 };
 
 const NOTATION: View = View {
@@ -38,9 +38,29 @@ const KEYS: &[Key] = &[
     name("profile/font/face", Property::FontFamily),
     number("profile/font/size", Property::FontSize),
     number("profile/opacity", Property::WindowOpacity).scaled(Scale::Hundredths),
-    number("profile/padding", Property::WindowPadding)
-        .scaled(Scale::Pixels)
-        .lenient(),
+    several("profile/padding", &PADDING),
+    number("profile/font/cellHeight", Property::FontLineHeight)
+        .lenient()
+        .read_only(),
+    number("profile/font/cellWidth", Property::FontColumnWidth)
+        .lenient()
+        .read_only(),
+    number("window/initialCols", Property::WindowColumns).scaled(Scale::Whole),
+    number("window/initialRows", Property::WindowRows).scaled(Scale::Whole),
+    path("profile/backgroundImage", Property::Image).read_only(),
+    word(
+        "profile/backgroundImageStretchMode",
+        Property::ImageFit,
+        &[
+            ("uniformToFill", Word::Says("cover")),
+            ("uniform", Word::Says("whole")),
+            ("fill", Word::Says("stretch")),
+            ("none", Word::Says("center")),
+        ],
+    ),
+    number("profile/backgroundImageOpacity", Property::ImageTint).scaled(Scale::Rest),
+    path("profile/startingDirectory", Property::WindowFolder).read_only(),
+    name("profile/commandline", Property::WindowShell).read_only(),
     flag("profile/useAcrylic", Property::WindowBlur, TRUE),
     word(
         "profile/cursorShape",
@@ -54,6 +74,17 @@ const KEYS: &[Key] = &[
     ),
     scrollback("profile/historySize"),
 ];
+
+const PADDING: Padding = Padding {
+    forms: &[
+        &[Edge::All],
+        &[Edge::Across, Edge::Down],
+        &[Edge::Left, Edge::Top, Edge::Right, Edge::Bottom],
+    ],
+    between: ", ",
+    pixels: true,
+    behind: &[],
+};
 
 /// The row.
 pub static WINDOWS_TERMINAL: Table = Table {
@@ -206,6 +237,9 @@ fn names(entries: &[Entry]) -> Vec<Option<String>> {
         .chain(says_own.iter().cloned())
         .collect();
     let name = |e: &Entry| {
+        if !e.path.contains('/') {
+            return Some(format!("window/{}", e.path));
+        }
         if let Some(name) = own(e) {
             return Some(format!("profile/{name}"));
         }
@@ -241,7 +275,10 @@ fn bright(name: &str) -> &'static str {
 fn shown(path: &str) -> String {
     match path.strip_prefix("scheme/bright/") {
         Some(name) => format!("scheme.{}", bright(name)),
-        None => path.replace('/', "."),
+        None => path
+            .strip_prefix("window/")
+            .unwrap_or(path)
+            .replace('/', "."),
     }
 }
 
@@ -281,6 +318,10 @@ fn places(entries: &[Entry], new: &[New]) -> Vec<(usize, To)> {
             let mut rest = kept(rest);
             rest.push(name);
             out.push((i, add(profile.clone(), rest, one.value.clone())));
+            continue;
+        }
+        if section == "window" {
+            out.push((i, add(Vec::new(), vec![name], one.value.clone())));
             continue;
         }
         if !begun {

@@ -10,8 +10,8 @@ use wealdmist_core::reading::ToolId;
 use crate::document::gated::{Gate, Gated, List};
 use crate::document::settings::Settings;
 use crate::table::{
-    Defaults, Described, End, FontFacts, Fonts, Key, Means, Sixteen, Spelling, Table, Where, Word,
-    color, key, number, own, scrollback, spelling, word,
+    Defaults, Described, End, FontFacts, Fonts, Key, Means, Sixteen, Size, Spelling, Table, Where,
+    Word, color, key, number, own, path, scrollback, several, spelling, word,
 };
 
 const NOTATION: Gated = Gated {
@@ -114,6 +114,22 @@ const KEYS: &[Key] = &[
         "Configuration/MiscBordersDefault",
         Property::WindowDecorations,
         &[("TRUE", Word::Says("full")), ("FALSE", Word::Says("none"))],
+    ),
+    several("Configuration/MiscDefaultGeometry", &Size),
+    number("Configuration/CellHeightScale", Property::FontLineHeight),
+    number("Configuration/CellWidthScale", Property::FontColumnWidth),
+    path("Configuration/BackgroundImageFile", Property::Image).read_only(),
+    word("Configuration/MiscBell", Property::BellSound, ON),
+    word("Configuration/MiscMouseAutohide", Property::MouseHidden, ON),
+    word(
+        "Configuration/MiscTabPosition",
+        Property::TabPlace,
+        &[
+            ("GTK_POS_TOP", Word::Says("top")),
+            ("GTK_POS_BOTTOM", Word::Says("bottom")),
+            ("GTK_POS_LEFT", Word::Says("left")),
+            ("GTK_POS_RIGHT", Word::Says("right")),
+        ],
     ),
     scrollback("Configuration/ScrollingLines"),
 ];

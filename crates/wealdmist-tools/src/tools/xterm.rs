@@ -6,7 +6,7 @@
 use std::ops::Range;
 
 use wealdmist_core::color::{Rgb, parse_spec, x11_color};
-use wealdmist_core::property::Property;
+use wealdmist_core::property::{Edge, Property};
 use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::{FileProblem, ToolId, ToolReport, Value};
 use wealdmist_core::role::RoleId;
@@ -15,8 +15,9 @@ use wealdmist_core::terminal::Images;
 use crate::access::{Access, Loaded};
 use crate::document::resources::{self, INCLUDE, Resources};
 use crate::table::{
-    Compound, Defaults, End, FontFacts, Fonts, Includes, Means, Quirks, Scale, Sixteen, Spelling,
-    Table, Term, Where, Wins, Word, color, key, number, own, scrollback, spelling, word,
+    Compound, Defaults, End, FontFacts, Fonts, Includes, Means, Padding, Quirks, Sixteen, Size,
+    Spelling, Table, Term, Where, Wins, Word, color, key, number, own, scrollback, several,
+    spelling, word,
 };
 use crate::{Answers, Live, Reload, Wanted};
 
@@ -133,7 +134,9 @@ pub static XTERM: Table = Table {
         own("pointerColor", End::Text),
         key("faceName", Means::Several(&Face)),
         number("faceSize", Property::FontSize),
-        number("internalBorder", Property::WindowPadding).scaled(Scale::Pixels),
+        several("internalBorder", &Padding::one(&[&[Edge::All]])),
+        several("geometry", &Size),
+        word("visualBell", Property::BellFlash, ON),
         word("cursorBlink", Property::CursorBlink, ON),
         scrollback("saveLines"),
     ],
@@ -187,7 +190,9 @@ pub static URXVT: Table = Table {
         own("scrollColor", End::Text),
         own("borderColor", End::Ground),
         key("font", Means::Several(&Fontset)),
-        number("internalBorder", Property::WindowPadding).scaled(Scale::Pixels),
+        several("internalBorder", &Padding::one(&[&[Edge::All]])),
+        several("geometry", &Size),
+        word("visualBell", Property::BellFlash, ON),
         word("cursorBlink", Property::CursorBlink, ON),
         scrollback("saveLines"),
     ],

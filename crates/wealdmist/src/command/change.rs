@@ -4,8 +4,7 @@ use std::io::{self, BufRead, IsTerminal, Write};
 
 use wealdmist_core::color::{reset_all, typed};
 use wealdmist_core::look::Look;
-use wealdmist_core::property::{Property, Unit};
-use wealdmist_core::reading::Value;
+use wealdmist_core::property::Property;
 use wealdmist_core::role::{RoleId, Slot, lookup};
 use wealdmist_core::setup::{EditError, Expr, SetupDoc};
 use wealdmist_core::text::{self, closest};
@@ -47,34 +46,12 @@ pub fn set(mut survey: Survey, role: &str, value: &str, then: Then) -> Outcome {
 
 /// The setup with a slot, role, named color or property set to a typed value.
 pub fn with_value(doc: &SetupDoc, name: &str, value: &str) -> Result<SetupDoc, Failure> {
-    let number = || {
-        value
-            .parse::<f64>()
-            .map_err(|_| Failure::Other(format!("'{value}' is not a number")))
-    };
     if let Some(changed) = switched(doc, name, value) {
         return changed;
     }
     let role = RoleId::new(name);
     if let Some(property) = Property::from_key(name) {
-        let value = match (property.range(), property.words()) {
-            (Some(_), _) => Value::Number(number()?),
-            (None, Some(words)) => {
-                let word = match (property.unit(), value) {
-                    (Unit::Switch, "true" | "yes") => "on",
-                    (Unit::Switch, "false" | "no") => "off",
-                    (_, word) => word,
-                };
-                if !words.contains(&word) {
-                    let words = words.join(", ");
-                    return Err(Failure::Other(format!(
-                        "{name} is one of {words}, not '{value}'"
-                    )));
-                }
-                Value::Text(word.to_owned())
-            }
-            (None, None) => Value::Text(value.to_owned()),
-        };
+        let value = property.typed(value).map_err(Failure::Other)?;
         return property.set(doc, &value).map_err(|e| match e {
             EditError::Missing(_) => Failure::Other(format!("'{name}' is found out, not set")),
             other => other.into(),

@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 use std::process::Command;
 
 use wealdmist_core::Rgb;
+use wealdmist_core::property::{Property, Sides};
 use wealdmist_core::reading::Value;
 use wealdmist_host::Home;
 use wealdmist_tools::{Facts, adapter};
@@ -27,14 +28,30 @@ keys = '''foreground background cursor cursor_text_color selection_background se
 active_border_color inactive_border_color bell_border_color active_tab_foreground active_tab_background
 inactive_tab_foreground inactive_tab_background tab_bar_background mark1_foreground mark1_background
 mark2_foreground mark2_background mark3_foreground mark3_background tab_bar_margin_color visual_bell_color
-font_family font_size background_opacity window_padding_width inactive_text_alpha dim_opacity bold_font'''.split()
+font_family font_size background_opacity window_padding_width inactive_text_alpha dim_opacity bold_font
+cursor_beam_thickness background_image background_tint'''.split()
 for n in range(int(os.environ['WEALDMIST_COUNT'])):
     folder = os.path.join(root, str(n), '.config/kitty')
     os.environ['KITTY_CONFIG_DIRECTORY'] = folder
     options = load_config(os.path.join(folder, 'kitty.conf'), accumulate_bad_lines=[])
     out = {k: said(getattr(options, k)) for k in keys}
     out['cursor_shape'] = {1: 'block', 2: 'bar', 3: 'underline'}[options.cursor_shape]
-    out['cursor_blink_interval'] = 'off' if options.cursor_blink_interval == 0 else 'on'
+    rate = options.cursor_blink_interval
+    out['cursor_blink_interval'] = 'off' if rate == 0 else 'on'
+    if rate != 0 and math.isfinite(rate):
+        out['cursor_blink_interval rate'] = "the system's" if rate < 0 else float(round(rate * 1000))
+    switch = lambda on: 'on' if on else 'off'
+    for name in ('initial_window_width', 'initial_window_height'):
+        n, unit = getattr(options, name)
+        if unit == 'cells': out[name] = float(n)
+    out['remember_window_size'] = switch(options.remember_window_size)
+    out['enable_audio_bell'] = switch(options.enable_audio_bell)
+    out['visual_bell_duration'] = switch(options.visual_bell_duration != 0)
+    out['mouse_hide_wait'] = switch(options.mouse_hide_wait != 0)
+    out['tab_bar_edge'] = 'top' if options.tab_bar_edge == 1 else 'bottom'
+    out['tab_bar_min_tabs'] = 'always' if options.tab_bar_min_tabs <= 1 else 'several'
+    out['background_image_layout'] = {'cscaled': 'cover', 'scaled': 'stretch', 'tiled': 'tile', 'centered': 'center',
+        'clamped': 'once', 'mirror-tiled': 'mirrored tiles'}[options.background_image_layout]
     out['hide_window_decorations'] = ('full', 'none', 'without a title')[int(options.hide_window_decorations)]
     out['scrollback_lines'] = float(options.scrollback_lines)
     for i in range(32): out['color%d' % i] = '#%06x' % options.color_table[i]
@@ -140,7 +157,7 @@ fn line(dice: &mut Dice, depth: usize) -> String {
     let gap = dice.pick(&[" ", " ", " ", "  ", "\t", " \t "]);
     let tail = dice.pick(&["", "", "", " ", "\t"]);
     let head = dice.pick(&["", "", "", "", "  ", "\t"]);
-    let body = match dice.below(26) {
+    let body = match dice.below(34) {
         0..=9 => format!("{}{gap}{}", dice.pick(&COLORS), color(dice)),
         10..=14 => format!("color{}{gap}{}", dice.below(20), color(dice)),
         15 => format!("font_size{gap}{}", number(dice)),
@@ -206,6 +223,47 @@ fn line(dice: &mut Dice, depth: usize) -> String {
             dice.pick(&["cursor_blink_interval", "scrollback_lines"]),
             number(dice)
         ),
+        26 => format!("cursor_beam_thickness{gap}{}", number(dice)),
+        27 => format!(
+            "{}{gap}{}{}",
+            dice.pick(&["initial_window_width", "initial_window_height"]),
+            dice.below(200),
+            dice.pick(&["c", "c", "", "px", "C", " c"])
+        ),
+        28 => format!(
+            "{}{gap}{}",
+            dice.pick(&["remember_window_size", "enable_audio_bell"]),
+            dice.pick(&["yes", "no", "y", "True", "TRUE", "1", "n", "maybe", "on"])
+        ),
+        29 => format!(
+            "{}{gap}{}",
+            dice.pick(&[
+                "visual_bell_duration",
+                "mouse_hide_wait",
+                "tab_bar_min_tabs"
+            ]),
+            dice.pick(&["0", "0.0", "2", "1", "-1", "0.5", "3", "many", "00", "inf"])
+        ),
+        30 => format!(
+            "tab_bar_edge{gap}{}",
+            dice.pick(&["top", "bottom", "Top", "left", ""])
+        ),
+        31 => format!(
+            "background_image_layout{gap}{}",
+            dice.pick(&[
+                "tiled",
+                "Scaled",
+                "centered",
+                "clamped",
+                "mirror-tiled",
+                "fit"
+            ])
+        ),
+        32 => format!(
+            "background_image{gap}{}",
+            dice.pick(&["none", "/srv/reeds.png", "/srv/a b.png", "None"])
+        ),
+        33 => format!("background_tint{gap}{}", number(dice)),
         25 if dice.percent(50) => format!(
             "cursor_shape{gap}{}",
             dice.pick(&["block", "beam", "Underline", "BLOCK", "bar", "hollow"])
@@ -266,7 +324,15 @@ fn ours(home: &Home) -> BTreeMap<String, Option<Value>> {
         .read(home, &mut Facts::default());
     let counting = report.readings.into_iter().filter(|r| r.effective);
     counting
-        .map(|r| (r.key.clone(), r.is_sure().then_some(r.value)))
+        .map(|r| {
+            // One key says two things.
+            let rate = if r.role == Property::CursorRate.into() {
+                " rate"
+            } else {
+                ""
+            };
+            (format!("{}{rate}", r.key), r.is_sure().then_some(r.value))
+        })
         .collect()
 }
 
@@ -283,9 +349,12 @@ fn agrees(ours: Option<&Value>, theirs: &serde_json::Value) -> bool {
         (Some(Value::Number(ours)), serde_json::Value::Number(n)) => {
             n.as_f64().is_some_and(|n| (n - ours).abs() < 1e-9)
         }
-        // One padding for all sides is all we have a word for.
-        (Some(Value::Number(ours)), serde_json::Value::Array(sides)) => {
-            sides.iter().all(|s| s.as_f64() == Some(*ours))
+        (Some(ours), serde_json::Value::Array(sides)) => {
+            let sides: Vec<f64> = sides.iter().filter_map(serde_json::Value::as_f64).collect();
+            let [left, top, right, bottom] = sides[..] else {
+                return false;
+            };
+            Sides::of(ours).is_some_and(|s| s.all == [top, right, bottom, left])
         }
         _ => false,
     }

@@ -27,6 +27,7 @@ pub fn drawn_by_design(setup: &Setup) -> Vec<Drawn> {
             ground: paint(ground),
             usage,
             fade: 1.0,
+            fades_by: None,
         });
     };
     for part in design.parts() {
@@ -79,6 +80,7 @@ pub fn drawn(report: &ToolReport, stretches: &[Stretch]) -> Vec<Drawn> {
                 ground: paint(s.ground, "background"),
                 usage,
                 fade: 1.0,
+                fades_by: None,
             }
         });
     let written = report
@@ -92,6 +94,7 @@ pub fn drawn(report: &ToolReport, stretches: &[Stretch]) -> Vec<Drawn> {
             ground: paint(None, "background"),
             usage: Usage::Body,
             fade: 1.0,
+            fades_by: None,
         });
     let others = report.readings.iter().enumerate().filter_map(|(i, r)| {
         let name = r.role.as_str();
@@ -113,6 +116,7 @@ pub fn drawn(report: &ToolReport, stretches: &[Stretch]) -> Vec<Drawn> {
             },
             usage: known.map_or(Usage::Body, |role| role.usage),
             fade: 1.0,
+            fades_by: None,
         })
     });
     of_own.chain(written).chain(others).collect()

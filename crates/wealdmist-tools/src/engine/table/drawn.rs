@@ -1,5 +1,6 @@
 //! What a terminal draws: pairs of text and ground, also selected and faded.
 
+use wealdmist_core::property::Property;
 use wealdmist_core::reading::{Drawn, Paint, ToolReport, Value};
 use wealdmist_core::role::{RoleId, Slot, Usage, lookup};
 
@@ -32,6 +33,7 @@ impl Table {
                 ground: paint(RoleId::known(known.on)),
                 usage: known.usage,
                 fade: 1.0,
+                fades_by: None,
             };
             let said = pair.text.reading.is_some() || pair.ground.reading.is_some();
             if said && !out.contains(&pair) {
@@ -71,17 +73,20 @@ fn selected(report: &ToolReport, drawn: &[Drawn]) -> Vec<Drawn> {
 fn faded(report: &ToolReport, drawn: &[Drawn]) -> Vec<Drawn> {
     let number = |role: &'static str| match report.effective(&RoleId::known(role)).map(|r| &r.value)
     {
-        Some(Value::Number(n)) if (0.0..1.0).contains(n) => Some(*n),
+        Some(Value::Number(n)) if (0.0..=1.0).contains(n) => Some(*n),
         _ => None,
     };
+    // What is not dimmed now may be by the setup.
     let inactive = number("window.dimmed").map(|fade| {
         text_on_ground(drawn).map(move |d| Drawn {
             what: format!("{}, in an inactive window", d.what),
             fade,
+            fades_by: Some(Property::WindowDimmed),
             ..d.clone()
         })
     });
-    let faint = number("window.faint").map(|fade| {
+    let faint = number("window.faint").filter(|n| *n < 1.0);
+    let faint = faint.map(|fade| {
         let foreground = text_on_ground(drawn).filter(|d| d.text.role == Slot::Foreground.into());
         foreground.map(move |d| Drawn {
             what: "faint text".to_owned(),

@@ -92,6 +92,7 @@ impl Table {
             setup: &setup,
             look: &look,
             catalog: Some(catalog),
+            home: std::path::Path::new(""),
         };
         let notation = self.notation;
         let mut out = Vec::new();

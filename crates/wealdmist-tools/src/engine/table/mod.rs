@@ -18,7 +18,7 @@ pub mod spelling;
 mod tests;
 mod write;
 
-pub use compounds::{Described, Zero};
+pub use compounds::{Blink, Described, NotZero, Padding, Size, Suffixed, Zero};
 pub use fonts::{Facts as FontFacts, Fonts};
 pub use linked::{Link, Linked};
 #[cfg(test)]
@@ -188,6 +188,8 @@ pub enum Means {
     Number(Property, Scale),
     /// A property that is a text.
     Name(Property),
+    /// A property that is the path of a file or folder.
+    Path(Property),
     /// A property that is one of the key's words.
     Word(Property),
     /// The same, written without quotes.
@@ -246,8 +248,10 @@ pub enum Scale {
     Pixels,
     /// As it is, brought between two bounds by the program.
     Within(i32, i32),
-    /// Not below zero; up to four, for the sides of a window.
-    Sides,
+    /// What is left of the whole, in percent without a sign.
+    RestHundredths,
+    /// In seconds for what we count in thousandths of one.
+    Seconds,
 }
 
 /// How colors are spelled.
@@ -352,6 +356,19 @@ pub trait Compound: Sync {
     ) -> Option<Vec<(Range<usize>, Code)>>;
     /// The properties it can hold.
     fn holds(&self) -> &'static [Property];
+    /// Whether it is a part of what it holds, and other keys say the rest.
+    fn is_partial(&self) -> bool {
+        false
+    }
+    /// How what it writes stands in a file: a text, or a number that has no quotes.
+    fn datum(&self, code: Code) -> Datum {
+        Datum::Literal(code)
+    }
+    /// Why a text that the program takes says nothing to us, where that is so.
+    fn unread(&self, text: &str) -> Option<&'static str> {
+        let _ = text;
+        None
+    }
 }
 
 /// A text that says several things, as the setup makes it.
@@ -442,6 +459,18 @@ pub const fn number(path: &'static str, property: Property) -> Key {
 #[must_use]
 pub const fn name(path: &'static str, property: Property) -> Key {
     key(path, Means::Name(property))
+}
+
+/// A key whose value is a path.
+#[must_use]
+pub const fn path(path: &'static str, property: Property) -> Key {
+    key(path, Means::Path(property))
+}
+
+/// A key that says several things.
+#[must_use]
+pub const fn several(path: &'static str, compound: &'static dyn Compound) -> Key {
+    key(path, Means::Several(compound))
 }
 
 /// A key whose value is one of a few words.
@@ -550,6 +579,7 @@ impl Key {
             }
             Means::Number(property, _)
             | Means::Name(property)
+            | Means::Path(property)
             | Means::List(property, _)
             | Means::Word(property)
             | Means::Flag(property) => Some(property.into()),
@@ -679,26 +709,14 @@ impl Scale {
                     false => number.min(f64::from(most)).max(f64::from(least)),
                 }
             }
-            Self::Sides => {
-                let mut sides = self.sides(text)?.into_iter();
-                let first = sides.next()?;
-                let same = sides.all(|side| side == first) && first.is_finite();
-                same.then_some(first)?
-            }
+            Self::RestHundredths => 1.0 - finite(text)? / 100.0,
+            Self::Seconds => finite(text).filter(|n| *n >= 0.0)? * 1000.0,
         })
-    }
-
-    /// The sides of a window; `None` where the program takes the text for none.
-    fn sides(self, text: &str) -> Option<Vec<f64>> {
-        let side = |word: &str| any_number(word).map(|n| n.max(0.0));
-        let sides: Option<Vec<f64>> = text.split_whitespace().map(side).collect();
-        sides.filter(|sides| (1..=4).contains(&sides.len()))
     }
 
     /// Why a text says no number though the program takes it, where it does.
     fn unread(self, text: &str) -> Option<&'static str> {
         match self {
-            Self::Sides => self.sides(text).map(|_| "it says a number for each side"),
             Self::Within(..) => any_number(text).map(|_| "it is no finite number"),
             _ => Some("it says something else than one number"),
         }
@@ -707,11 +725,13 @@ impl Scale {
     /// A number in it.
     fn write(self, number: f64) -> Code {
         match self {
-            Self::AsIs | Self::Within(..) | Self::Sides => Code::number(number),
+            Self::AsIs | Self::Within(..) => Code::number(number),
             Self::Percent => Code::of("{}%", &[&Code::whole((number * 100.0).round() as u64)]),
             Self::Whole => Code::whole(number.round().max(0.0) as u64),
             Self::Rest => Code::number((1.0 - number).max(0.0)),
             Self::Hundredths => Code::whole((number * 100.0).round().max(0.0) as u64),
+            Self::RestHundredths => Code::whole(((1.0 - number) * 100.0).round().max(0.0) as u64),
+            Self::Seconds => Code::number(number / 1000.0),
             Self::Pixels => Code::whole((number / 0.75).round().max(0.0) as u64),
         }
     }

@@ -7,6 +7,7 @@ use std::sync::Arc;
 
 use wealdmist_core::font::FeatureSetting;
 use wealdmist_core::glyph::Syntax;
+use wealdmist_core::property::{Property, Unit};
 use wealdmist_core::reading::{
     FileProblem, Place, Reading, SourceFile, Standing, ToolReport, Value,
 };
@@ -189,6 +190,15 @@ impl Table {
         let mut out = Vec::new();
         for key in self.keys_of(&entry.path) {
             if let Means::Several(compound) = key.means {
+                let unread = compound.unread(&entry.text);
+                if let Some(why) = unread {
+                    let said = || Value::Text(entry.text.clone());
+                    out.extend(compound.holds().iter().map(|property| Said {
+                        unread: Some(why),
+                        ..Said::new((*property).into(), said(), whole.clone())
+                    }));
+                    continue;
+                }
                 let all = compound.read(&entry.text).into_iter();
                 out.extend(all.map(|(role, value, span)| Said::new(role, value, span)));
                 continue;
@@ -245,7 +255,9 @@ impl Table {
                     self.notation.shown(&entry.path)
                 )),
             },
-            (Means::Name(_) | Means::List(..), None) => is(Value::Text(text.to_owned())),
+            (Means::Name(_) | Means::Path(_) | Means::List(..), None) => {
+                is(Value::Text(text.to_owned()))
+            }
             (Means::Features, None) => {
                 let features: Option<Vec<String>> = text
                     .split_whitespace()
@@ -426,8 +438,17 @@ impl Reader<'_> {
                 later = Some(RoleId::from(rest));
             }
         }
-        for said in all {
+        for mut said in all {
             let role = later.clone().unwrap_or(said.role);
+            let unit = Property::from_key(role.as_str()).map(Property::unit);
+            if let (Some(Unit::Path), Value::Text(path)) = (unit, &said.value)
+                && path.starts_with(['/', '~', '$'])
+            {
+                // Below the home as the setup would say it.
+                let base = file.path.parent().unwrap_or(&file.path);
+                let path = self.access.expand(path, base);
+                said.value = Value::Text(self.access.contract(&path));
+            }
             // What is not spelled as it is has no parts; it is changed as a whole.
             let span = match entry.plain {
                 true => entry.inner.start + said.span.start..entry.inner.start + said.span.end,

@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 
 use wealdmist_core::ledger::{self, setup_value};
 use wealdmist_core::plan::{Left, Plan, Splice};
-use wealdmist_core::property::Property;
+use wealdmist_core::property::{NO_FILE, Property};
 use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::{Place, Reading, ToolReport, Value};
 use wealdmist_core::role::{RoleId, Slot};
@@ -109,6 +109,15 @@ impl Table {
             // Several fallbacks stand in places of their own: the first is that of one.
             (Some(_), Value::Text(_)) if *role == Property::FontFallback.into() => {
                 Datum::Text(wanted.setup.font.fallback.first()?.clone())
+            }
+            (Some(Means::Path(_)), Value::Text(text)) if word(&text).is_some() => {
+                Datum::Literal(word(&text)?)
+            }
+            (Some(Means::Path(_)), Value::Text(text)) if text == NO_FILE => return None,
+            (Some(Means::Path(_)), Value::Text(text)) => {
+                // Not every program knows what `~` is.
+                let whole = crate::access::expand(wanted.home, &text);
+                Datum::Text(whole.to_str()?.to_owned())
             }
             (Some(Means::Name(_) | Means::List(..)), Value::Text(text)) => {
                 (self.quirks.face)(wanted, &text)?
@@ -289,7 +298,7 @@ impl Writer<'_> {
         }
         for (range, with) in changes {
             let part = entry.inner.start + range.start..entry.inner.start + range.end;
-            let datum = Datum::Literal(with);
+            let datum = compound.datum(with);
             if let Some((range, with)) = notation.set(&file.bytes, entry, &part, &datum) {
                 self.replace(reading, entry, range, with, &datum);
             }
@@ -485,11 +494,30 @@ impl Writer<'_> {
         let key_line = |key: &Key, add: &mut dyn FnMut(&RoleId, Spot, Option<Code>)| {
             if let Means::Several(compound) = key.means {
                 let roles: Vec<RoleId> = compound.holds().iter().map(|p| (*p).into()).collect();
-                let said = roles.iter().any(says);
+                let effective = |role: &RoleId| self.report.effective(role);
+                let is_written = |role: &RoleId| effective(role).is_some_and(|r| !r.is_default());
+                let is_wanted = |role: &&RoleId| {
+                    let property = Property::from_key(role.as_str());
+                    property.is_some_and(|p| p.of(setup).is_some())
+                };
+                let said = match compound.is_partial() {
+                    // Another key says the rest.
+                    true => {
+                        let shown = table.notation.shown(key.path);
+                        let mut here = self.report.readings.iter().filter(|r| r.key == shown);
+                        here.any(|r| {
+                            let agrees = ledger::agrees(setup, self.wanted.look, table.id, r);
+                            !r.is_default() || r.editable || agrees
+                        })
+                    }
+                    false => {
+                        roles.iter().any(is_written) || roles.iter().filter(is_wanted).all(says)
+                    }
+                };
                 if let Some(role) = roles.iter().find(|r| allowed(r)).filter(|_| !said) {
                     let quoting = table.notation.text_quoting();
                     let value = changed(compound, "", self.wanted, quoting);
-                    let value = value.and_then(|v| table.notation.value(&Datum::Literal(v)));
+                    let value = value.and_then(|v| table.notation.value(&compound.datum(v)));
                     add(role, Spot::of(key.path), value);
                 }
                 return;

@@ -42,6 +42,7 @@ pub fn drawn(row: &Themed, report: &ToolReport) -> Vec<Drawn> {
             ground: ground_index.map_or(normal.clone(), |(g, i)| paint(g, Some(i))),
             usage: known.map_or(Usage::Body, |k| k.usage),
             fade: 1.0,
+            fades_by: None,
         });
     }
     // Text as it is elsewhere, on the grounds that are laid behind whole lines of it.

@@ -5,12 +5,14 @@
 
 mod fonts;
 
+use std::ops::Range;
+
 use wealdmist_core::color::{Rgb, x11_color};
 use wealdmist_core::look::Look;
 use wealdmist_core::plan::FileEdit;
-use wealdmist_core::property::Property;
+use wealdmist_core::property::{Edge, Property};
 use wealdmist_core::quote::{Code, Quoting};
-use wealdmist_core::reading::{ToolId, ToolReport};
+use wealdmist_core::reading::{ToolId, ToolReport, Value};
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::setup::Variant;
 use wealdmist_core::terminal::Images;
@@ -19,8 +21,9 @@ use crate::access::Access;
 use crate::document::settings::Settings;
 use crate::shared;
 use crate::table::{
-    ANY_WORD, Defaults, End, Fonts, Includes, Key, Means, Quirks, Scale, Sixteen, Spelling, Table,
-    Term, Where, Wins, Word, Zero, color as color_key, key, name, number, own, scrollback, word,
+    ANY_WORD, Blink, Compound, Defaults, End, Fonts, Includes, Key, Means, NotZero, Padding,
+    Quirks, Scale, Sixteen, Spelling, Suffixed, Table, Term, Where, Wins, Word, Zero,
+    color as color_key, key, name, number, own, path, scrollback, several, word,
 };
 use crate::{Answers, Live, Reload, Wanted};
 
@@ -39,7 +42,57 @@ const NOTATION: Settings = Settings {
     quoting: Quoting::Line,
 };
 
+const PADDING: Padding = Padding {
+    forms: &[
+        &[Edge::All],
+        &[Edge::Down, Edge::Across],
+        &[Edge::Top, Edge::Across, Edge::Bottom],
+        &[Edge::Top, Edge::Right, Edge::Bottom, Edge::Left],
+    ],
+    between: " ",
+    pixels: false,
+    behind: &[],
+};
+const COLUMNS: Suffixed = Suffixed(&[Property::WindowColumns], "c");
+const ROWS: Suffixed = Suffixed(&[Property::WindowRows], "c");
+/// What it takes for yes; all else is no.
+const YES: &[(&str, Word)] = &[
+    ("yes", Word::Says("on")),
+    ("no", Word::Says("off")),
+    ("true", Word::Says("on")),
+    ("y", Word::Says("on")),
+    (ANY_WORD, Word::Says("off")),
+];
+
+/// How many tabs there have to be for the tab bar to be seen.
+struct Fewest;
+
+impl Compound for Fewest {
+    fn read(&self, text: &str) -> Vec<(RoleId, Value, Range<usize>)> {
+        let said = text.parse::<i64>().ok().map(|n| {
+            let word = if n <= 1 { "always" } else { "several" };
+            let value = Value::Text(word.to_owned());
+            (Property::TabsShown.into(), value, 0..text.len())
+        });
+        said.into_iter().collect()
+    }
+
+    fn change(&self, text: &str, wanted: &Wanted, _: Quoting) -> Option<Vec<(Range<usize>, Code)>> {
+        let code = match Property::TabsShown.of(wanted.setup)? {
+            Value::Text(word) if word == "always" => Code::fixed("1"),
+            Value::Text(word) if word == "several" => Code::fixed("2"),
+            _ => return None,
+        };
+        Some(vec![(0..text.len(), code)])
+    }
+
+    fn holds(&self) -> &'static [Property] {
+        &[Property::TabsShown]
+    }
+}
+
 const NONE: &[(&str, Word)] = &[("none", Word::Default)];
+const NO_IMAGE: &[(&str, Word)] = &[("none", Word::Says("none"))];
 const AUTO: &[(&str, Word)] = &[("auto", Word::Default)];
 
 const KEYS: &[Key] = &[
@@ -72,12 +125,8 @@ const KEYS: &[Key] = &[
         .scaled(Scale::Within(4, i32::MAX))
         .lenient(),
     number("background_opacity", Property::WindowOpacity).scaled(Scale::Within(0, 1)),
-    number("window_padding_width", Property::WindowPadding)
-        .scaled(Scale::Sides)
-        .lenient(),
-    number("inactive_text_alpha", Property::WindowDimmed)
-        .scaled(Scale::Within(0, 1))
-        .read_only(),
+    several("window_padding_width", &PADDING),
+    number("inactive_text_alpha", Property::WindowDimmed).scaled(Scale::Within(0, 1)),
     number("dim_opacity", Property::WindowFaint)
         .scaled(Scale::Within(0, 1))
         .read_only(),
@@ -90,10 +139,71 @@ const KEYS: &[Key] = &[
             ("underline", Word::Says("underline")),
         ],
     ),
-    key(
-        "cursor_blink_interval",
-        Means::Several(&Zero(&[Property::CursorBlink], "-1")),
+    several("cursor_blink_interval", &Blink),
+    number("cursor_beam_thickness", Property::CursorThickness)
+        .scaled(Scale::Within(0, i32::MAX))
+        .lenient(),
+    // Versions before 0.36 do not know the next three, nor 0.35 how much a cursor trails.
+    word(
+        "cursor_shape_unfocused",
+        Property::CursorUnfocused,
+        &[
+            ("hollow", Word::Says("hollow")),
+            ("unchanged", Word::Says("same")),
+            ("block", Word::Says("block")),
+            ("beam", Word::Says("bar")),
+            ("underline", Word::Says("underline")),
+        ],
+    )
+    .read_only(),
+    number("cursor_trail", Property::CursorTrail)
+        .scaled(Scale::Whole)
+        .lenient()
+        .read_only(),
+    word(
+        "notify_on_cmd_finish",
+        Property::Notified,
+        &[
+            ("never", Word::Says("never")),
+            ("unfocused", Word::Says("elsewhere")),
+            ("always", Word::Says("always")),
+            ("invisible", Word::Says("out of sight")),
+        ],
+    )
+    .read_only(),
+    several("initial_window_width", &COLUMNS),
+    several("initial_window_height", &ROWS),
+    word("remember_window_size", Property::WindowRemembered, YES),
+    path("background_image", Property::Image).words(NO_IMAGE),
+    word(
+        "background_image_layout",
+        Property::ImageFit,
+        &[
+            ("cscaled", Word::Says("cover")),
+            ("scaled", Word::Says("stretch")),
+            ("tiled", Word::Says("tile")),
+            ("centered", Word::Says("center")),
+            ("clamped", Word::Says("once")),
+            ("mirror-tiled", Word::Says("mirrored tiles")),
+        ],
     ),
+    number("background_tint", Property::ImageTint).scaled(Scale::Within(0, 1)),
+    word("enable_audio_bell", Property::BellSound, YES),
+    several("visual_bell_duration", &Zero(&[Property::BellFlash], "0.1")),
+    several("mouse_hide_wait", &NotZero(&[Property::MouseHidden], "3")),
+    word(
+        "tab_bar_edge",
+        Property::TabPlace,
+        &[
+            ("top", Word::Says("top")),
+            ("bottom", Word::Says("bottom")),
+            (ANY_WORD, Word::Says("bottom")),
+        ],
+    ),
+    several("tab_bar_min_tabs", &Fewest),
+    key("shell", Means::Name(Property::WindowShell))
+        .words(&[(".", Word::Default)])
+        .read_only(),
     scrollback("scrollback_lines"),
     word(
         "hide_window_decorations",
@@ -144,6 +254,17 @@ const KEYS: &[Key] = &[
 const DEFAULTS: &[(&str, &str)] = &[
     ("cursor_shape", "block"),
     ("cursor_blink_interval", "-1"),
+    ("cursor_beam_thickness", "1.5"),
+    ("remember_window_size", "yes"),
+    ("background_image", "none"),
+    ("background_image_layout", "tiled"),
+    ("background_tint", "0"),
+    ("enable_audio_bell", "yes"),
+    ("visual_bell_duration", "0"),
+    ("mouse_hide_wait", "3"),
+    ("tab_bar_edge", "bottom"),
+    ("tab_bar_min_tabs", "2"),
+    ("shell", "."),
     ("scrollback_lines", "2000"),
     ("hide_window_decorations", "no"),
     ("foreground", "#dddddd"),
@@ -400,6 +521,7 @@ mod tests {
             setup: &setup,
             look: &look,
             catalog: None,
+            home: std::path::Path::new(crate::access::MEMORY_HOME),
         };
         let after = |e: &FileEdit| String::from_utf8(e.after()).unwrap();
         let name = |e: &FileEdit| {

@@ -308,6 +308,7 @@ mod tests {
             setup: doc.setup(),
             look: &look,
             catalog: None,
+            home: std::path::Path::new(crate::access::MEMORY_HOME),
         };
         let plan = Starship.plan(&wanted, &report, &home);
         let edit = plan.edits.first();

@@ -507,6 +507,7 @@ mod tests {
             setup: &setup,
             look: &look,
             catalog: None,
+            home: std::path::Path::new(crate::access::MEMORY_HOME),
         };
         match Tmux
             .plan(&wanted, &report, &access)

@@ -503,6 +503,7 @@ impl<'a> Reader<'a> {
                             ground: paint(Some(i), false),
                             usage,
                             fade: 1.0,
+                            fades_by: None,
                         });
                     }
                 }
@@ -513,6 +514,7 @@ impl<'a> Reader<'a> {
                 ground,
                 usage,
                 fade: 1.0,
+                fades_by: None,
             });
         }
         out

@@ -316,10 +316,8 @@ impl Bench for Survey {
         match ask {
             Ask::Filter => self.set_filter(text.to_owned(), &ws.derived.ledger),
             Ask::Number(property) => {
-                let Ok(number) = text.trim().parse() else {
-                    return Err(format!("'{}' is not a number", text.trim()));
-                };
-                let changed = property.set(ws.doc(), &Value::Number(number));
+                let value = property.typed(text)?;
+                let changed = property.set(ws.doc(), &value);
                 let changed = changed.map_err(|e| e.to_string())?;
                 ws.change(Ok::<_, String>(changed));
             }

@@ -1,0 +1,167 @@
+//! Windows of real terminals: what the setup says of size, padding and image is what they have.
+
+#![allow(clippy::disallowed_methods, clippy::unwrap_used)]
+
+mod common;
+
+use std::path::{Path, PathBuf};
+use std::process::Stdio;
+
+use common::{Running, Scratch, have, screen, skip, wait_for};
+
+/// Writes how many rows and columns the window has, once nothing resizes it any more, and stays.
+const TELLS: &str = r#"#!/bin/sh
+last=
+while :; do
+  now=$(stty size)
+  [ "$now" = "$last" ] && echo "$now" > "$HOME/size"
+  last=$now
+  sleep 0.3
+done
+"#;
+
+/// A window of a terminal that runs a script of the home.
+fn window(s: &Scratch, display: &str, words: &[&str], script: &str) -> Running {
+    use std::os::unix::fs::PermissionsExt;
+    let path = s.home().join("runs");
+    s.write("runs", script);
+    std::fs::set_permissions(&path, std::fs::Permissions::from_mode(0o755)).unwrap();
+    let child = s
+        .command(words[0])
+        .args(&words[1..])
+        .arg(path)
+        .env("DISPLAY", display)
+        .env("LIBGL_ALWAYS_SOFTWARE", "1")
+        .env("XDG_RUNTIME_DIR", s.tmp())
+        .stdout(Stdio::null())
+        .stderr(Stdio::null())
+        .spawn()
+        .unwrap();
+    Running(child)
+}
+
+/// The terminals that say their size in cells, the words that start each, and their file.
+fn terminals() -> Vec<(&'static str, PathBuf, &'static [&'static str], &'static str)> {
+    let plain = |name: &'static str| (name, PathBuf::from(name));
+    let mut out = Vec::new();
+    let (name, program) = plain("kitty");
+    out.push((name, program, &[][..], ".config/kitty/kitty.conf"));
+    for (name, program) in [plain("xterm"), plain("urxvt")] {
+        out.push((name, program, &["-e"][..], ".Xresources"));
+    }
+    match std::env::var_os("WEALDMIST_ALACRITTY") {
+        Some(built) => {
+            let file = ".config/alacritty/alacritty.toml";
+            out.push(("alacritty", built.into(), &["-e"][..], file));
+        }
+        None => skip("no Alacritty that reads TOML is here"),
+    }
+    out
+}
+
+#[test]
+fn windows_open_in_the_size_that_was_written() {
+    for (name, program, words, file) in terminals() {
+        let installed = !program.is_absolute();
+        if !have(&["Xvfb", "xrdb"]) || (installed && !have(&[name])) {
+            continue;
+        }
+        let s = Scratch::new();
+        let begins = match name {
+            "xterm" => "XTerm*foreground: #d0d0d0\n",
+            "urxvt" => "URxvt*foreground: #d0d0d0\n",
+            _ => "\n",
+        };
+        s.write(file, begins);
+        s.said(&["init"], &[0]);
+        s.said(&["set", "window.columns", "97"], &[0]);
+        s.said(&["set", "window.rows", "21"], &[0]);
+        s.said(&["set", "window.padding", "6"], &[0]);
+        s.said(&["apply"], &[0, 3]);
+        let (_screen, display) = screen();
+        if file == ".Xresources" {
+            let load = s
+                .command("xrdb")
+                .arg("-merge")
+                .arg(s.home().join(file))
+                .env("DISPLAY", &display)
+                .status();
+            assert!(load.unwrap().success());
+        }
+        let all: Vec<&str> = [program.to_str().unwrap()]
+            .iter()
+            .chain(words)
+            .copied()
+            .collect();
+        let _running = window(&s, &display, &all, TELLS);
+        let told = wait_for("the window's size", || {
+            let said = std::fs::read_to_string(s.home().join("size")).ok()?;
+            said.ends_with('\n').then_some(said)
+        });
+        assert_eq!(told, "21 97\n", "{name}: {}", s.read(file));
+    }
+}
+
+/// The colors of some pixels of a screen, as `#rrggbb`.
+fn pixels(display: &str, folder: &Path, at: &[(u32, u32)]) -> Option<Vec<String>> {
+    let path = folder.join("screen.png");
+    let taken = std::process::Command::new("import")
+        .args(["-display", display, "-window", "root"])
+        .arg(&path)
+        .stderr(Stdio::null())
+        .status();
+    taken.ok().filter(std::process::ExitStatus::success)?;
+    let picture = image::open(path).ok()?.to_rgb8();
+    let one = |(x, y): &(u32, u32)| {
+        let [r, g, b] = picture.get_pixel_checked(*x, *y)?.0;
+        Some(format!("#{r:02x}{g:02x}{b:02x}"))
+    };
+    at.iter().map(one).collect()
+}
+
+#[test]
+fn the_padding_and_the_image_under_its_tint_are_as_they_were_written() {
+    if !have(&["kitty", "Xvfb", "import"]) {
+        return;
+    }
+    let s = Scratch::new();
+    let picture = image::RgbImage::from_pixel(8, 8, image::Rgb([200, 100, 0]));
+    picture.save(s.home().join("reeds.png")).unwrap();
+    s.write(
+        ".config/kitty/kitty.conf",
+        "background #102030\nforeground #d0d0d0\nhide_window_decorations yes\ncursor_blink_interval 0\n",
+    );
+    s.said(&["init"], &[0]);
+    for (name, value) in [
+        ("window.columns", "40"),
+        ("window.rows", "10"),
+        ("window.padding", "30 60"),
+        ("window.image", "~/reeds.png"),
+        ("window.image-fit", "tile"),
+        ("window.image-tint", "0.75"),
+    ] {
+        s.said(&["set", name, value], &[0]);
+    }
+    s.said(&["apply"], &[0, 3]);
+    let (_screen, display) = screen();
+    // Cells are filled with a color of their own, so the padding shows.
+    let fills = "#!/bin/sh\nprintf '\\033[48;2;1;2;3m\\033[2J\\033[H\\033[?25l'; sleep 60\n";
+    let _running = window(&s, &display, &["kitty"], fills);
+    // 30 points down and 60 across are 40 and 80 pixels at 96 to the inch.
+    let seen = wait_for("the window", || {
+        let all = pixels(
+            &display,
+            &s.tmp(),
+            &[(78, 60), (84, 60), (100, 38), (100, 44)],
+        )?;
+        (all[1] != all[0] && all[0] != "#000000").then_some(all)
+    });
+    // A quarter of the image and three of the ground in the padding; cells begin behind it.
+    let file = s.read(".config/kitty/kitty.conf");
+    assert_eq!(
+        (seen[0].as_str(), seen[2].as_str()),
+        ("#3e3124", "#3e3124"),
+        "{file}"
+    );
+    assert_eq!(seen[1], seen[3], "{file}");
+}
