@@ -32,6 +32,8 @@ pub enum Kind {
     Coverage,
     /// A glyph does not fit its cells.
     Fit,
+    /// An image of a window cannot be shown, or not well.
+    Image,
 }
 
 impl Kind {
@@ -45,6 +47,7 @@ impl Kind {
             Self::Contrast => "contrast",
             Self::Coverage => "coverage",
             Self::Fit => "fit",
+            Self::Image => "image",
         }
     }
 }
@@ -94,7 +97,15 @@ pub struct Finding {
 }
 
 impl Finding {
-    fn at(kind: Kind, severity: Severity, tool: ToolId, place: &Place, message: String) -> Self {
+    /// At a place.
+    #[must_use]
+    pub fn at(
+        kind: Kind,
+        severity: Severity,
+        tool: ToolId,
+        place: &Place,
+        message: String,
+    ) -> Self {
         Self {
             kind,
             severity,

@@ -14,6 +14,8 @@ use crate::setup::Setup;
 pub enum State {
     /// The tool's dotfiles do not say.
     Unset,
+    /// The tool has no such thing.
+    Unable,
     /// They say the same.
     Agrees,
     /// They say something else.
@@ -198,7 +200,12 @@ fn cell(
     let open = odd.and_then(|i| reading(&i).standing.why());
     let state = if odd.is_none() && readings.iter().all(|i| reading(i).is_default()) {
         // Nothing is said, and nothing is asked for.
-        State::Unset
+        let property = Property::from_key(role.as_str());
+        let able = property.is_none_or(|p| !p.is_of_windows() || report.takes(p));
+        match report.is_terminal && !able {
+            true => State::Unable,
+            false => State::Unset,
+        }
     } else if let Some(why) = open {
         State::Open(why.clone())
     } else if odd.is_none() {

@@ -62,6 +62,7 @@ pub mod terminal;
 pub mod text;
 pub mod tokens;
 pub mod width;
+pub mod window;
 
 pub use color::Rgb;
 pub use property::Property;

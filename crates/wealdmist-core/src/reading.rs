@@ -420,6 +420,8 @@ pub struct ToolReport {
     pub reads: usize,
     /// Whether it is a terminal: what others show appears in it.
     pub is_terminal: bool,
+    /// The properties it can be told, for a terminal.
+    pub can: Vec<Property>,
     /// What a running program must show, for one that can be asked for its options: the option, whether
     /// it is of a window, the value.
     pub stated: Vec<(String, bool, String)>,
@@ -441,9 +443,16 @@ impl ToolReport {
             problems: Vec::new(),
             reads: 0,
             is_terminal: false,
+            can: Vec::new(),
             stated: Vec::new(),
             prompt: None,
         }
+    }
+
+    /// Whether it can be told a property.
+    #[must_use]
+    pub fn takes(&self, property: Property) -> bool {
+        self.can.contains(&property)
     }
 
     /// Whether any of its dotfiles is there.

@@ -4,6 +4,7 @@ use std::path::Path;
 use std::sync::Arc;
 
 use svg2pdf::usvg::{self, fontdb};
+use wealdmist_core::Rgb;
 
 /// Fonts to draw text with.
 #[derive(Debug, Clone, Default)]
@@ -98,6 +99,34 @@ pub fn png(svg: &str, fonts: &Fonts) -> Result<Vec<u8>, ConvertError> {
     pixels
         .encode_png()
         .map_err(|e| ConvertError::Damaged(e.to_string()))
+}
+
+/// The drawing in so many pixels, as large as it fits and in the middle of them, on a color: three bytes a pixel, row by
+/// row.
+///
+/// # Errors
+/// When there is no font, or the drawing is damaged or too large.
+pub fn pixels(
+    svg: &str,
+    fonts: &Fonts,
+    (width, height): (u32, u32),
+    ground: Rgb,
+) -> Result<Vec<u8>, ConvertError> {
+    let tree = fonts.tree(svg)?;
+    let size = tree.size();
+    let (wide, high) = (width as f32 / size.width(), height as f32 / size.height());
+    let scale = wide.min(high);
+    let pixels = resvg::tiny_skia::Pixmap::new(width, height);
+    let mut pixels = pixels.ok_or(ConvertError::TooLarge)?;
+    let Rgb { r, g, b } = ground;
+    pixels.fill(resvg::tiny_skia::Color::from_rgba8(r, g, b, 255));
+    let transform = resvg::tiny_skia::Transform::from_scale(scale, scale).post_translate(
+        (width as f32 - size.width() * scale) / 2.0,
+        (height as f32 - size.height() * scale) / 2.0,
+    );
+    resvg::render(&tree, transform, &mut pixels.as_mut());
+    let all = pixels.data().chunks_exact(4);
+    Ok(all.flat_map(|p| [p[0], p[1], p[2]]).collect())
 }
 
 #[cfg(test)]

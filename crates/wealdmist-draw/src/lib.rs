@@ -35,14 +35,16 @@ mod page;
 mod pairs;
 mod sheet;
 mod specimen;
+mod window;
 
 use wealdmist_core::condition::Conditions;
 use wealdmist_core::pair::Pair;
 use wealdmist_core::setup::Setup;
 use wealdmist_core::specimen::Specimen;
 
-pub use convert::{ConvertError, Fonts, pdf, png};
+pub use convert::{ConvertError, Fonts, pdf, pixels, png};
 pub use specimen::specimen_svg;
+pub use window::{DESK, Drawn as DrawnWindow, window_svg};
 
 /// The drawings there are.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
@@ -92,6 +94,8 @@ impl Kind {
 
 /// The words for drawings of fonts, which are made with those by who has them.
 pub const OF_FONTS: [&str; 3] = ["faces", "coverage", "glyphs"];
+/// The word for the drawing of a window, which is made by who knows the terminals.
+pub const WINDOW: &str = "window";
 
 /// What is drawn.
 #[derive(Debug, Clone, Copy)]

@@ -2,14 +2,15 @@
 
 use svg::Document;
 use svg::node::element::{Group, Path, Rectangle, Text, Title};
+use wealdmist_core::color::Rgb;
 use wealdmist_core::specimen::{Cell, Specimen};
 
 use crate::page::fonts;
 
 /// The size of a cell in the picture's units.
-const CELL: (f64, f64) = (9.0, 19.0);
+pub const CELL: (f64, f64) = (9.0, 19.0);
 /// How large a unit is in print.
-const MILLIMETRES: f64 = 2.1 / 9.0;
+pub const MILLIMETRES: f64 = 2.1 / 9.0;
 /// Where the baseline stands in a cell, from its top.
 const BASELINE: f64 = 14.0;
 
@@ -21,6 +22,20 @@ pub fn specimen_svg(specimen: &Specimen, title: &str, family: Option<&str>) -> S
         specimen.width as f64 * CELL.0,
         specimen.height as f64 * CELL.1,
     );
+    let (grounds, texts) = groups(specimen, family, None);
+    let document = Document::new()
+        .set("viewBox", (0, 0, width as i64, height as i64))
+        // A cell of 9 units is 2.1 mm wide, as text of 10 points is.
+        .set("width", format!("{:.2}mm", width * MILLIMETRES))
+        .set("height", format!("{:.2}mm", height * MILLIMETRES))
+        .add(Title::new(title))
+        .add(grounds)
+        .add(texts);
+    format!("{document}\n")
+}
+
+/// The grounds of a specimen and its texts, from the top left on; a ground of the color left out shows what is below.
+pub fn groups(specimen: &Specimen, family: Option<&str>, left_out: Option<Rgb>) -> (Group, Group) {
     let mut grounds = Group::new();
     let mut texts = Group::new()
         .set("font-family", fonts(family))
@@ -28,6 +43,9 @@ pub fn specimen_svg(specimen: &Specimen, title: &str, family: Option<&str>) -> S
     for row in 0..specimen.height {
         for run in runs(specimen, row, |a, b| a.bg == b.bg) {
             let cell = &specimen.cells[row * specimen.width + run.start];
+            if left_out == Some(cell.bg) {
+                continue;
+            }
             grounds = grounds.add(
                 Rectangle::new()
                     .set("x", run.start as f64 * CELL.0)
@@ -52,15 +70,7 @@ pub fn specimen_svg(specimen: &Specimen, title: &str, family: Option<&str>) -> S
             }
         }
     }
-    let document = Document::new()
-        .set("viewBox", (0, 0, width as i64, height as i64))
-        // A cell of 9 units is 2.1 mm wide, as text of 10 points is.
-        .set("width", format!("{:.2}mm", width * MILLIMETRES))
-        .set("height", format!("{:.2}mm", height * MILLIMETRES))
-        .add(Title::new(title))
-        .add(grounds)
-        .add(texts);
-    format!("{document}\n")
+    (grounds, texts)
 }
 
 /// The parts of a text between gaps of two and more blanks, with the cell each begins in. White

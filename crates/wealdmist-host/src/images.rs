@@ -3,15 +3,19 @@
 use std::fs::File;
 use std::io::{BufReader, Read, Seek};
 use std::path::{Path, PathBuf};
+use std::sync::Arc;
 
 use image_webp::WebPDecoder;
 use wealdmist_core::color::Rgb;
 use wealdmist_core::condition::Backdrop;
 use wealdmist_core::guard::guarded;
+use wealdmist_core::property::NO_FILE;
+use wealdmist_core::window::{Images, Known};
 use zune_jpeg::JpegDecoder;
 use zune_jpeg::zune_core::colorspace::ColorSpace;
 use zune_jpeg::zune_core::options::DecoderOptions;
 
+use crate::Home;
 use crate::files::open_regular;
 use crate::limits;
 
@@ -180,6 +184,126 @@ pub fn read_backdrop(path: &Path) -> Result<Backdrop, ImageError> {
         path: path.to_owned(),
         message: "it has no pixels".to_owned(),
     })
+}
+
+/// The images that the windows of a home show, by the names the setup and the dotfiles have for them.
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
+pub struct WantedImages {
+    /// On the ground of a window.
+    pub image: Option<String>,
+    /// Behind the windows.
+    pub wallpaper: Option<String>,
+}
+
+/// What is wrong with one of them.
+#[derive(Debug, Clone, PartialEq, Eq)]
+pub struct WrongImage {
+    /// By its name.
+    pub name: String,
+    /// What is wrong.
+    pub message: String,
+    /// What helps.
+    pub mend: &'static str,
+    /// Whether the terminal cannot show it at all.
+    pub is_missing: bool,
+}
+
+/// Images that were read, and what is wrong with them.
+#[derive(Debug, Clone, PartialEq, Default)]
+pub struct SeenImages {
+    /// What they show.
+    pub images: Images,
+    /// What is wrong.
+    pub wrong: Vec<WrongImage>,
+}
+
+/// The most pixels an image on a window's ground may have without a word: a screen of 5120 by 2880.
+const LARGE: usize = 5120 * 2880;
+
+/// Reads the images that windows show.
+#[must_use]
+pub fn read_images(home: &Home, wanted: &WantedImages) -> SeenImages {
+    let mut out = SeenImages::default();
+    let mut read = |name: &Option<String>| {
+        let name = name.as_ref().filter(|name| *name != NO_FILE)?;
+        let path = wealdmist_tools::access::expand(home.home_path(), name);
+        let mut tell = |message: String, mend, is_missing| {
+            out.wrong.push(WrongImage {
+                name: name.clone(),
+                message,
+                mend,
+                is_missing,
+            });
+        };
+        let picture = match Picture::open(&path) {
+            Ok(picture) => picture,
+            Err(_) if !path.exists() => {
+                let others = ["/home/", "/Users/", "/root/"];
+                let windows = name.get(1..3).is_some_and(|s| matches!(s, ":\\" | ":/"));
+                let elsewhere = others.iter().any(|p| name.starts_with(p)) || windows;
+                match elsewhere {
+                    true => tell(
+                        format!("'{name}' is a path of another machine"),
+                        "put the image below your home and name it from ~/ on",
+                        true,
+                    ),
+                    false => tell(
+                        format!("there is no image '{name}'"),
+                        "name one that is there, or none",
+                        true,
+                    ),
+                }
+                return None;
+            }
+            Err(e) => {
+                tell(e.to_string(), "take a PNG, JPEG or WebP image", true);
+                return None;
+            }
+        };
+        if picture.width.saturating_mul(picture.height) > LARGE {
+            tell(
+                format!(
+                    "'{name}' has {} by {} pixels: each window keeps them all",
+                    picture.width, picture.height
+                ),
+                "make it as large as your screen",
+                false,
+            );
+        }
+        if is_animated(&path) {
+            tell(
+                format!("'{name}' moves: text over it is never read twice the same"),
+                "take one of its pictures",
+                false,
+            );
+        }
+        let size = (picture.width, picture.height);
+        let backdrop = Backdrop::new(&picture.pixels, size, WALLPAPER_CELLS)?;
+        Some(Known {
+            path: name.clone(),
+            backdrop: Arc::new(backdrop),
+        })
+    };
+    let (image, wallpaper) = (read(&wanted.image), read(&wanted.wallpaper));
+    out.images = Images { image, wallpaper };
+    out
+}
+
+/// Whether a PNG or WebP file says in its head that it has several pictures.
+fn is_animated(path: &Path) -> bool {
+    let Ok(Some(file)) = open_regular(path) else {
+        return false;
+    };
+    let mut head = Vec::new();
+    if file.take(4096).read_to_end(&mut head).is_err() {
+        return false;
+    }
+    let holds = |sign: &[u8]| memchr::memmem::find(&head, sign).is_some();
+    match &head[..] {
+        [0x89, b'P', b'N', b'G', ..] => holds(b"acTL"),
+        [b'R', b'I', b'F', b'F', ..] => holds(b"ANIM"),
+        _ => false,
+    }
 }
 
 #[cfg(test)]

@@ -69,7 +69,9 @@ pub use fonts::{
 };
 pub use here::{battery, situation};
 pub use home::{Home, HomeError};
-pub use images::{ImageError, Picture, read_backdrop};
+pub use images::{
+    ImageError, Picture, SeenImages, WantedImages, WrongImage, read_backdrop, read_images,
+};
 pub use journal::{
     ApplyError, Conflict, FileChange, Held, Journal, Kind, Record, RecordFile, RecordState,
     Recovery, changes_of,

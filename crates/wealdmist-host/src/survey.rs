@@ -8,22 +8,26 @@ use serde_json::{Value, json};
 use tracing::{debug, info};
 
 use wealdmist_core::condition::Conditions;
-use wealdmist_core::finding::{Finding, FontReport, findings};
+use wealdmist_core::finding::{Finding, FontReport, Kind, SETUP_ITSELF, Severity, findings};
 use wealdmist_core::first::first_setup;
 use wealdmist_core::font::Catalog;
 use wealdmist_core::ledger::Ledger;
 use wealdmist_core::look::Look;
 use wealdmist_core::pair::{Pair, pairs};
 use wealdmist_core::plan::Plan;
-use wealdmist_core::reading::{SourceFile, ToolId, ToolReport};
+use wealdmist_core::property::Property;
+use wealdmist_core::reading::{Place, Reading, SourceFile, ToolId, ToolReport, Value as Said};
 use wealdmist_core::repair::readable;
+use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::{Setup, SetupDoc, SetupError};
+use wealdmist_core::window::{own_conditions, windows};
 use wealdmist_tools::{Access, Adapter, Loaded, adapters, as_generated, plan, read_all};
 
 use crate::ask::Heard;
 use crate::files::{Disk, Files, ReplaceError, make_private_folders, replace, sweep_beside};
 use crate::fonts::FontIndex;
 use crate::home::Home;
+use crate::images::{SeenImages, WantedImages, read_images};
 use crate::journal::{ApplyError, Journal, merged};
 use crate::limits;
 use crate::seen::Seen;
@@ -90,6 +94,8 @@ pub struct Survey {
     /// What was read of tools that have no place in the survey: nothing of them is there, and the setup
     /// does not name them.
     elsewhere: Vec<ToolReport>,
+    /// The images that windows show, by what they were read for.
+    images: (WantedImages, Arc<SeenImages>),
 }
 
 /// Whether a tool has a place in the survey: its dotfiles are there, or the setup names it.
@@ -162,6 +168,7 @@ impl Survey {
             stored,
             unasked: None,
             elsewhere,
+            images: Default::default(),
         };
         survey.see_borders();
         Ok(survey)
@@ -281,16 +288,104 @@ impl Survey {
         readable(doc, &as_generated(doc.setup(), &self.reports))
     }
 
-    /// The findings.
+    /// The findings, with what is drawn seen through the person's own windows.
     #[must_use]
     pub fn findings(&self, font: &FontReport) -> Vec<Finding> {
-        findings(
+        let pairs = self.pairs(&self.own_conditions());
+        let mut all = findings(
             self.doc.setup(),
             &self.ledger(),
-            &self.pairs(&Conditions::default()),
+            &pairs,
             &self.reports,
             font,
-        )
+        );
+        all.extend(self.image_findings());
+        all
+    }
+
+    /// What text is seen through in the person's own windows, as far as their images were read.
+    #[must_use]
+    pub fn own_conditions(&self) -> Conditions {
+        own_conditions(self.doc.setup(), &self.reports, &self.images.1.images)
+    }
+
+    /// The images that the windows show.
+    #[must_use]
+    pub fn wanted_images(&self) -> WantedImages {
+        let setup = self.doc.setup();
+        let all = windows(setup, &self.reports);
+        let image = all.into_iter().find_map(|w| w.image);
+        let wallpaper = match Property::Wallpaper.of(setup) {
+            Some(Said::Text(path)) => Some(path),
+            _ => None,
+        };
+        WantedImages {
+            image: image.map(|i| i.path),
+            wallpaper,
+        }
+    }
+
+    /// Whether they still have to be read.
+    #[must_use]
+    pub fn lacks_images(&self) -> bool {
+        self.images.0 != self.wanted_images()
+    }
+
+    /// Reads the images that the windows show.
+    pub fn learn_images(&mut self) {
+        if self.lacks_images() {
+            let wanted = self.wanted_images();
+            let seen = read_images(&self.home, &wanted);
+            self.take_images(wanted, seen);
+        }
+    }
+
+    /// Takes in images that were read elsewhere.
+    pub fn take_images(&mut self, wanted: WantedImages, seen: SeenImages) {
+        self.images = (wanted, Arc::new(seen));
+    }
+
+    /// The images that were read.
+    #[must_use]
+    pub fn images(&self) -> &SeenImages {
+        &self.images.1
+    }
+
+    fn image_findings(&self) -> Vec<Finding> {
+        let mut out = Vec::new();
+        let role = RoleId::from(Property::Image);
+        for wrong in &self.images.1.wrong {
+            let severity = match wrong.is_missing {
+                true => Severity::Warning,
+                false => Severity::Note,
+            };
+            let named = |r: &&Reading| r.value == Said::Text(wrong.name.clone());
+            let mut find = |tool, place: &Place| {
+                let mut finding =
+                    Finding::at(Kind::Image, severity, tool, place, wrong.message.clone());
+                finding.role = Some(role.clone());
+                finding.mend = Some(wrong.mend.to_owned());
+                out.push(finding);
+            };
+            let mut anywhere = false;
+            for report in self.reports.iter().filter(|r| r.is_terminal) {
+                if let Some(reading) = report.effective(&role).filter(named) {
+                    find(report.tool, &reading.place);
+                    anywhere = true;
+                }
+            }
+            if !anywhere {
+                let text = self.doc.text();
+                let at = text.find(&wrong.name).unwrap_or(0);
+                let place = Place {
+                    path: self.doc.path().into(),
+                    span: at..at + wrong.name.len(),
+                    at: wealdmist_core::text::position(text.as_bytes(), at),
+                };
+                find(SETUP_ITSELF, &place);
+            }
+        }
+        out
     }
 
     /// The plan that brings the dotfiles to the setup.

@@ -80,7 +80,7 @@ fn a_color_is_changed_applied_and_taken_back() {
     press(&s, &["u"]);
     see(&s, "foreground  #a1b2c3");
     // Apply: the diff, then the files.
-    press(&s, &["7"]);
+    press(&s, &["8"]);
     see(&s, "~/.config/kitty/dusk.conf");
     see(&s, "+foreground            #a1b2c3");
     press(&s, &["Enter"]);
@@ -233,7 +233,7 @@ fn each_change_can_be_taken_or_left() {
     }
     let s = Scratch::demo();
     open(&s, 160, 47, "");
-    press(&s, &["7"]);
+    press(&s, &["8"]);
     see(&s, "0 of 7 taken");
     // Everything but one change of a file, although it stands beside another.
     press(&s, &["a", "Down", "Down", "Down", "Down", "Space"]);
@@ -276,7 +276,7 @@ fn every_size_and_color_depth_is_drawn() {
     ] {
         let s = Scratch::demo();
         open(&s, width, height, more);
-        for step in ["1", "2", "3", "4", "5", "6", "7"] {
+        for step in ["1", "2", "3", "4", "5", "6", "7", "8"] {
             press(&s, &[step]);
         }
         let screen = see(&s, "tmux.conf");
@@ -411,7 +411,7 @@ fn a_dotfile_edited_meanwhile_is_not_overwritten_and_the_new_plan_is_shown() {
     }
     let s = Scratch::demo();
     open(&s, 160, 47, "");
-    press(&s, &["7"]);
+    press(&s, &["8"]);
     see(&s, "active pane border: #528b8e");
     let conf = ".config/tmux/tmux.conf";
     s.write(conf, &s.read(conf).replace("#528b8e", "#99aa11"));
@@ -532,7 +532,7 @@ fn a_font_is_compared_chosen_applied_and_its_glyphs_mended() {
     // The multiplexer is a terminal too: what it takes for each glyph is measured.
     press(&s, &["w"]);
     see_all(&s, &["widths measured", "symbol level proposed"]);
-    press(&s, &["7", "Enter"]);
+    press(&s, &["8", "Enter"]);
     see(&s, "applied as number 1");
     let kitty = s.read(".config/kitty/kitty.conf");
     assert!(kitty.contains("font_family      Sedge Mono NF"), "{kitty}");

@@ -48,7 +48,7 @@ impl Person {
 
     /// Goes to the last step and applies.
     fn applies(&mut self) {
-        self.presses(&["7"]);
+        self.presses(&["8"]);
         self.sees("take / leave out");
         self.presses(&["Enter"]);
         self.sees("applied as number");
@@ -244,12 +244,12 @@ fn the_last_apply_taken_back() {
         all
     };
     let before = of_home(&p);
-    p.presses(&["7", "a"]);
+    p.presses(&["8", "a"]);
     p.presses(&["Enter"]);
     p.sees("applied as number");
     assert_ne!(before, of_home(&p));
     p.keys = 0;
-    p.presses(&["7", "x"]);
+    p.presses(&["8", "x"]);
     p.sees("is taken back");
     assert_eq!(before, of_home(&p));
     p.is_done_in(2);
@@ -278,7 +278,7 @@ fn an_exception_with_its_reason() {
 impl Person {
     /// Takes everything that differs and applies it.
     fn applies_all(&mut self) {
-        self.presses(&["7"]);
+        self.presses(&["8"]);
         self.sees("take / leave out");
         self.presses(&["a", "Enter"]);
         self.sees("applied as number");
@@ -292,7 +292,7 @@ fn one_file_only() {
     }
     let mut p = Person::sits_down();
     let before = (p.reads(ALACRITTY), p.reads(CREEK));
-    p.presses(&["7"]);
+    p.presses(&["8"]);
     p.sees("0 of 7 taken");
     p.presses(&["Down", "Down", "Down", "o", "Enter"]);
     p.sees("applied as number");
@@ -382,7 +382,7 @@ fn everything_packed_to_be_shared() {
         return;
     }
     let mut p = Person::sits_down();
-    p.presses(&["7", "p"]);
+    p.presses(&["8", "p"]);
     p.sees("pack into");
     p.presses(&["Enter"]);
     p.sees("packed into ~/");

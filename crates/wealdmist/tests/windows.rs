@@ -165,3 +165,102 @@ fn the_padding_and_the_image_under_its_tint_are_as_they_were_written() {
     );
     assert_eq!(seen[1], seen[3], "{file}");
 }
+
+#[test]
+fn what_is_drawn_is_judged_through_the_persons_own_window() {
+    let s = Scratch::new();
+    let conf = ".config/kitty/kitty.conf";
+    s.write(
+        conf,
+        "background #101820\nforeground #909090\ncolor1 #909090\nbackground_opacity 1\n",
+    );
+    s.said(&["init"], &[0]);
+    let check = |codes: &[i32]| s.said(&["check"], codes);
+    let failing = |said: &str| said.lines().filter(|l| l.contains(" contrast: ")).count();
+    let plain = failing(&check(&[0, 1]));
+    // A window that lets half of what is behind it through, which nobody knows: black or white.
+    s.said(&["set", "window.opacity", "0.5"], &[0]);
+    let through = failing(&check(&[0, 1]));
+    assert!(through > plain, "{through}, {plain}");
+    let said = s.said(&["contrast"], &[0, 1]);
+    assert!(said.contains("50% opaque over black or white"), "{said}");
+    // A dark picture behind it hides nothing.
+    let dark = image::RgbImage::from_pixel(8, 8, image::Rgb([8, 12, 16]));
+    dark.save(s.home().join("night.png")).unwrap();
+    s.said(&["set", "window.wallpaper", "~/night.png"], &[0]);
+    assert_eq!(failing(&check(&[0, 1])), plain);
+    // What is asked for counts before it.
+    let said = s.said(&["contrast", "--opacity", "0.9"], &[0, 1]);
+    assert!(said.contains("90% opaque over black or white"), "{said}");
+    // An image on the ground is seen under its tint; a bright one makes text unreadable.
+    let bright = image::RgbImage::from_pixel(8, 8, image::Rgb([250, 250, 240]));
+    bright.save(s.home().join("noon.png")).unwrap();
+    s.said(&["set", "window.image", "~/noon.png"], &[0]);
+    s.said(&["set", "window.image-tint", "0.4"], &[0]);
+    assert!(failing(&check(&[0, 1])) > plain);
+    s.said(&["set", "window.image-tint", "0.97"], &[0]);
+    assert_eq!(failing(&check(&[0, 1])), plain);
+    // The drawing shows it.
+    let svg = s.home().join("window.svg");
+    s.said(&["draw", "window", "--output", svg.to_str().unwrap()], &[0]);
+    assert!(
+        std::fs::read_to_string(svg)
+            .unwrap()
+            .contains("kitty   80 x 24")
+    );
+}
+
+#[test]
+fn images_that_cannot_be_shown_are_told_where_they_are_named() {
+    let s = Scratch::new();
+    let conf = ".config/kitty/kitty.conf";
+    for (name, says) in [
+        ("/home/somebody/reeds.png", "is a path of another machine"),
+        (
+            "/nowhere/reeds.png",
+            "there is no image '/nowhere/reeds.png'",
+        ),
+        ("~/notes.txt", "PNG, JPEG or WebP"),
+    ] {
+        s.write("notes.txt", "no image\n");
+        s.write(
+            conf,
+            &format!("background #101820\n\nbackground_image {name}\n"),
+        );
+        let said = s.said(&["check"], &[0, 1]);
+        let line = said
+            .lines()
+            .find(|l| l.contains(" image: "))
+            .unwrap_or_default();
+        assert!(
+            line.contains("kitty.conf:3:") && line.contains(says),
+            "{said}"
+        );
+    }
+    // One that moves, as its file says.
+    let mut bytes = Vec::new();
+    let picture = image::RgbImage::from_pixel(4, 4, image::Rgb([1, 2, 3]));
+    let mut to = std::io::Cursor::new(&mut bytes);
+    picture.write_to(&mut to, image::ImageFormat::Png).unwrap();
+    // A chunk of control for two frames, with its sum left as it may be: it stands behind the head.
+    let mut moves = bytes[..33].to_vec();
+    moves.extend_from_slice(b"\0\0\0\x08acTL\0\0\0\x02\0\0\0\0");
+    moves.extend_from_slice(&crc(b"acTL\0\0\0\x02\0\0\0\0").to_be_bytes());
+    moves.extend_from_slice(&bytes[33..]);
+    std::fs::write(s.home().join("moves.png"), moves).unwrap();
+    s.write(conf, "background_image ~/moves.png\n");
+    let said = s.said(&["check"], &[0, 1]);
+    assert!(said.contains(" image: '~/moves.png' moves"), "{said}");
+}
+
+/// The sum of a PNG chunk, by its definition (ISO/IEC 15948, annex D).
+fn crc(bytes: &[u8]) -> u32 {
+    let mut sum = u32::MAX;
+    for byte in bytes {
+        sum ^= u32::from(*byte);
+        for _ in 0..8 {
+            sum = (sum >> 1) ^ if sum & 1 == 1 { 0xedb8_8320 } else { 0 };
+        }
+    }
+    !sum
+}

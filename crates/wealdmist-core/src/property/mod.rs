@@ -26,6 +26,8 @@ pub enum Property {
     WindowColumns,
     WindowRows,
     WindowRemembered,
+    Wallpaper,
+    Host,
     Image,
     ImageFit,
     ImageTint,
@@ -158,7 +160,7 @@ impl Facts {
 
 impl Property {
     /// All of them, in the order of the ledger.
-    pub const ALL: [Self; 40] = [
+    pub const ALL: [Self; 42] = [
         Self::FontFamily,
         Self::FontSize,
         Self::WindowOpacity,
@@ -168,6 +170,8 @@ impl Property {
         Self::WindowColumns,
         Self::WindowRows,
         Self::WindowRemembered,
+        Self::Wallpaper,
+        Self::Host,
         Self::Image,
         Self::ImageFit,
         Self::ImageTint,
@@ -221,6 +225,8 @@ impl Property {
             Self::WindowColumns => of("window.columns", "columns", Cells),
             Self::WindowRows => of("window.rows", "rows", Cells),
             Self::WindowRemembered => of("window.remembered", "last size kept", Switch),
+            Self::Wallpaper => of("window.wallpaper", "what is behind", Path),
+            Self::Host => of("window.host", "window shown", Name),
             Self::Image => of("window.image", "background image", Path),
             Self::ImageFit => of("window.image-fit", "image fit", Word)
                 .one_of(&["cover", "whole", "stretch", "tile", "center"]),
@@ -305,6 +311,12 @@ impl Property {
     #[must_use]
     pub const fn is_set(self) -> bool {
         self.facts().is_set
+    }
+
+    /// Whether it is something of a terminal's window or its font.
+    #[must_use]
+    pub fn is_of_windows(self) -> bool {
+        self.key().starts_with("window.") || self.key().starts_with("font.")
     }
 
     /// The property of a name.

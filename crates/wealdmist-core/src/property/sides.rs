@@ -129,6 +129,24 @@ impl Sides {
         }
     }
 
+    /// Which sides a value speaks of, and what it says of them.
+    #[must_use]
+    pub fn edge_of(value: &Value) -> Option<(Edge, f64)> {
+        let Value::Text(text) = value else {
+            return None;
+        };
+        let (word, n) = text.split_once(' ')?;
+        let edge = Edge::ALL.iter().find(|(_, known)| *known == word)?.0;
+        Some((edge, n.parse().ok()?))
+    }
+
+    /// What a value says of some sides, where the others have none.
+    #[must_use]
+    pub fn of_part(value: &Value) -> Option<Self> {
+        let (edge, n) = Self::edge_of(value)?;
+        Some(Self::even(0.0).with(edge, n))
+    }
+
     /// As a value.
     #[must_use]
     pub fn value(&self) -> Value {

@@ -134,6 +134,17 @@ impl Property {
         }
     }
 
+    /// The setup that says nothing of it.
+    ///
+    /// # Errors
+    /// When the file cannot do without it.
+    pub fn unset(self, doc: &SetupDoc) -> Result<SetupDoc, EditError> {
+        match self.key().split_once('.') {
+            Some((table, key)) => doc.without(&[table, key]),
+            None => Err(EditError::Missing(self.key().to_owned())),
+        }
+    }
+
     /// The setup with a value for it.
     ///
     /// # Errors
@@ -242,6 +253,7 @@ impl Reader {
                     word.map(|w| Value::Text(w.to_owned()))
                 }
                 (Unit::Sides, _) => self.sides(table, key, property).map(|s| s.value()),
+                (Unit::Name, _) => self.name(table, key).map(Value::Text),
                 (Unit::Path, _) => self.path(table, key).map(Value::Text),
                 _ => self.property(table, key, property).map(Value::Number),
             };

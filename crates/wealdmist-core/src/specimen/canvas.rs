@@ -6,6 +6,7 @@ use unicode_segmentation::UnicodeSegmentation;
 use unicode_width::UnicodeWidthStr;
 
 use super::{Cell, Specimen, Spot};
+use crate::color::Rgb;
 use crate::look::Look;
 use crate::role::RoleId;
 use crate::setup::Attrs;
@@ -116,6 +117,103 @@ impl<'a> Canvas<'a> {
                 self.cells[row * self.width + column].bg = color;
             }
         }
+    }
+
+    /// Colors a cell, which makes no spot.
+    pub(super) fn paint(&mut self, row: usize, column: usize, (fg, bg): (Rgb, Rgb)) {
+        if row < self.height && column < self.width {
+            let cell = &mut self.cells[row * self.width + column];
+            (cell.fg, cell.bg, cell.spot) = (fg, bg, None);
+            " ".clone_into(&mut cell.text);
+            cell.attrs = Attrs::default();
+        }
+    }
+
+    /// Writes text in colors of its own, as far as it fits into so many columns; gives the column after it.
+    pub(super) fn write(
+        &mut self,
+        row: usize,
+        column: usize,
+        text: &str,
+        most: usize,
+        colors: (Rgb, Rgb),
+    ) -> usize {
+        let mut at = column;
+        for c in text.chars().take(most) {
+            if row >= self.height || at >= self.width {
+                break;
+            }
+            self.paint(row, at, colors);
+            self.cells[row * self.width + at].text = c.to_string();
+            at += 1;
+        }
+        at
+    }
+
+    /// Takes away what is written, and leaves the ground.
+    pub(super) fn write_blank(&mut self, row: usize, columns: std::ops::Range<usize>) {
+        for column in columns.start..columns.end.min(self.width) {
+            if row < self.height {
+                let cell = &mut self.cells[row * self.width + column];
+                " ".clone_into(&mut cell.text);
+            }
+        }
+    }
+
+    /// The terminal's own ground.
+    pub(super) fn blank(&mut self, row: usize, columns: std::ops::Range<usize>) {
+        let color = |role| self.look.color(&RoleId::known(role));
+        let colors = (color("foreground"), color("background"));
+        for column in columns {
+            self.paint(row, column, colors);
+        }
+    }
+
+    /// Makes a spot of a stretch as it is.
+    pub(super) fn spot(
+        &mut self,
+        row: usize,
+        columns: std::ops::Range<usize>,
+        (text, ground): (RoleId, RoleId),
+        what: &'static str,
+    ) {
+        let end = columns.end.min(self.width);
+        if row >= self.height || columns.start >= end {
+            return;
+        }
+        for column in columns.start..end {
+            self.cells[row * self.width + column].spot = Some(self.spots.len());
+        }
+        self.spots.push(Spot {
+            what,
+            text,
+            ground,
+            at: (row, columns.start),
+            width: end - columns.start,
+        });
+    }
+
+    /// Puts another drawing over this one, with its spots.
+    pub(super) fn paste(&mut self, row: usize, column: usize, other: &Specimen) {
+        let before = self.spots.len();
+        for y in 0..other.height.min(self.height.saturating_sub(row)) {
+            for x in 0..other.width.min(self.width.saturating_sub(column)) {
+                let mut cell = other.cells[y * other.width + x].clone();
+                cell.spot = cell.spot.map(|spot| spot + before);
+                self.cells[(row + y) * self.width + column + x] = cell;
+            }
+        }
+        self.spots.extend(other.spots.iter().map(|spot| Spot {
+            at: (spot.at.0 + row, spot.at.1 + column),
+            ..spot.clone()
+        }));
+    }
+
+    /// Changes the cells of a spot.
+    pub(super) fn reshape(&mut self, what: &str, change: impl Fn(&mut Cell)) {
+        let spots = &self.spots;
+        let is_it = |cell: &&mut Cell| cell.spot.is_some_and(|s| spots[s].what == what);
+        self.cells.iter_mut().filter(is_it).for_each(change);
     }
 
     /// Marks a stretch with a wavy line.

@@ -9,6 +9,7 @@ mod excerpts;
 mod scenes;
 mod shell;
 mod situations;
+mod window;
 
 use crate::character;
 use crate::character::SymbolLevel;

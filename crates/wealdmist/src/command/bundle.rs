@@ -9,7 +9,7 @@ use crate::failure::Outcome;
 use crate::work::{bundle_parts, draw_to};
 
 pub fn draw(survey: &Survey, kind: &str, output: &Path, seen: &Seen, icons: bool) -> Outcome {
-    let conditions = super::contrast::conditions(seen)?;
+    let conditions = super::contrast::conditions(survey, seen)?;
     draw_to(survey, kind, output, &conditions, icons)?;
     say!("wrote {}", output.display());
     Ok(0)

@@ -21,13 +21,15 @@ use crate::screen::{Mark, out, print_json};
 use crate::work::repair_of;
 
 /// The conditions asked for.
-pub fn conditions(seen: &Seen) -> Result<Conditions, Failure> {
+pub fn conditions(survey: &Survey, seen: &Seen) -> Result<Conditions, Failure> {
+    let own = survey.own_conditions();
     let severity = f64::from(seen.severity) / 100.0;
     Ok(Conditions {
-        opacity: seen.opacity.map_or(1.0, |o| o.clamp(0.0, 1.0)),
+        opacity: seen.opacity.map_or(own.opacity, |o| o.clamp(0.0, 1.0)),
         behind: match &seen.wallpaper {
             Some(path) => Behind::Image(Arc::new(read_backdrop(path)?)),
-            None => Behind::Worst,
+            None if seen.opacity.is_some() => Behind::Worst,
+            None => own.behind,
         },
         dimmed: seen.dimmed.map(|d| d.clamp(0.0, 1.0)),
         depth: match seen.depth {
@@ -46,7 +48,7 @@ pub fn conditions(seen: &Seen) -> Result<Conditions, Failure> {
 }
 
 pub fn contrast(survey: &Survey, pair: &[String], seen: &Seen, as_json: bool) -> Outcome {
-    let conditions = conditions(seen)?;
+    let conditions = conditions(survey, seen)?;
     match pair {
         [text, ground] => one(survey, text, ground, &conditions, as_json),
         [] => all(survey, &conditions, as_json),
@@ -226,7 +228,7 @@ pub fn scope(setup: &Setup, only: Option<&str>) -> Result<Scope, Failure> {
 }
 
 pub fn mend(mut survey: Survey, only: Option<&str>, seen: &Seen, dry_run: bool) -> Outcome {
-    let conditions = conditions(seen)?;
+    let conditions = conditions(&survey, seen)?;
     let setup = survey.doc.setup().clone();
     let pairs = survey.pairs(&conditions);
     let scope = scope(&setup, only)?;

@@ -4,7 +4,6 @@ use std::collections::BTreeMap;
 use std::fs;
 use std::path::{Path, PathBuf};
 
-use wealdmist_core::condition::Conditions;
 use wealdmist_core::demo::{PALETTE_NAME, SETUP_NAME};
 use wealdmist_core::finding::Kind;
 use wealdmist_core::pair::mend;
@@ -222,7 +221,8 @@ fn prompted(s: &mut Survey) -> Result<(), Failure> {
 
 /// Repairs the palette and replaces the signs that the font lacks.
 fn repaired(s: &mut Survey) -> Result<(), Failure> {
-    let conditions = Conditions::default();
+    s.learn_images();
+    let conditions = s.own_conditions();
     let setup = s.doc.setup().clone();
     let (done, wishes) = repair_of(&setup, &s.pairs(&conditions), &conditions, &Scope::Palette);
     say!(

@@ -61,15 +61,15 @@ pub fn run(command: &Command, place: &Place, open: Open) -> Outcome {
         Command::Demo { tour, dir } => demo::run(place, *tour, dir.as_deref(), open),
         Command::Init => change::init(survey(place)?),
         Command::Survey { json, all, ask } => survey::run(survey(place)?, *json, *all, *ask),
-        Command::Check { json, fail_on } => check::run(&survey(place)?, *json, *fail_on),
+        Command::Check { json, fail_on } => check::run(&with_images(place)?, *json, *fail_on),
         Command::Contrast { pair, seen, json } => {
-            contrast::contrast(&survey(place)?, pair, seen, *json)
+            contrast::contrast(&with_images(place)?, pair, seen, *json)
         }
         Command::Repair {
             only,
             seen,
             dry_run,
-        } => contrast::mend(survey(place)?, only.as_deref(), seen, *dry_run),
+        } => contrast::mend(with_images(place)?, only.as_deref(), seen, *dry_run),
         Command::Import(from) => palette::import_palette(survey(place)?, from),
         Command::Export {
             format,
@@ -119,7 +119,7 @@ pub fn run(command: &Command, place: &Place, open: Open) -> Outcome {
         Command::Verify { tools, json } => write::verify(&survey(place)?, &known(tools)?, *json),
         Command::Trial => change::trial(&survey(place)?),
         Command::Draw { kind, output, seen } => {
-            bundle::draw(&survey(place)?, kind, output, seen, place.icons)
+            bundle::draw(&with_images(place)?, kind, output, seen, place.icons)
         }
         Command::Pack { output } => bundle::pack(&survey(place)?, output),
         Command::Completions { shell } => {
@@ -144,6 +144,13 @@ pub fn survey(place: &Place) -> Result<Survey, Failure> {
     let home = Home::open(place.home.as_deref())?;
     recover(&home);
     Ok(Survey::open(home, place.setup.as_deref(), None)?)
+}
+
+/// The same with the images that its windows show, for what judges what is drawn.
+fn with_images(place: &Place) -> Result<Survey, Failure> {
+    let mut survey = survey(place)?;
+    survey.learn_images();
+    Ok(survey)
 }
 
 fn recover(home: &Home) {

@@ -183,7 +183,7 @@ fn to_json(survey: &Survey) -> serde_json::Value {
                 .cells
                 .iter()
                 .zip(&survey.reports)
-                .filter(|(c, _)| c.state != State::Unset || !c.readings.is_empty())
+                .filter(|(c, _)| !matches!(c.state, State::Unset | State::Unable) || !c.readings.is_empty())
                 .map(|(cell, report)| {
                     let state = match &cell.state {
                         State::Agrees => "agrees",
@@ -191,6 +191,7 @@ fn to_json(survey: &Survey) -> serde_json::Value {
                         State::Exception(_) => "exception",
                         State::Open(_) => "open",
                         State::Unset => "unset",
+                        State::Unable => "unable",
                     };
                     let readings: Vec<_> = cell
                         .readings

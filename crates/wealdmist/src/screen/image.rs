@@ -2,6 +2,7 @@
 //! carry compressed pixels) or by sixels (six rows of pixels to a line of characters, one color at a
 //! time, as the VT340 had them).
 
+use std::collections::BTreeSet;
 use std::io::Write;
 
 use base64::Engine;
@@ -12,7 +13,7 @@ use wealdmist_core::Rgb;
 use wealdmist_core::color::mix;
 use wealdmist_core::font::raster::Raster;
 use wealdmist_core::terminal::Images;
-use wealdmist_host::{Home, Terminals, own_terminal};
+use wealdmist_host::{Home, Picture, Terminals, own_terminal};
 use wealdmist_tools::{images_by_name, is_multiplexed};
 
 /// The most bytes of one escape of the graphics protocol.
@@ -55,7 +56,18 @@ pub fn cell_pixels() -> Option<(u32, u32)> {
 pub fn escapes(raster: &Raster, (ground, text): (Rgb, Rgb), by: Images) -> Vec<u8> {
     match by {
         Images::None => Vec::new(),
-        Images::Sixel => sixels(raster, ground, text),
+        Images::Sixel => {
+            let palette: Vec<Rgb> = (0..SHADES)
+                .map(|n| mix(ground, text, f64::from(n) / f64::from(SHADES - 1)))
+                .collect();
+            let shade = |pixel: &u8| ((u16::from(*pixel) * (SHADES - 1) + 127) / 255) as u8;
+            let shades: Vec<u8> = raster.pixels.iter().map(shade).collect();
+            sixels(
+                (raster.width as usize, raster.height as usize),
+                &shades,
+                &palette,
+            )
+        }
         Images::Graphics => {
             let mut out = Vec::new();
             let control = format!(
@@ -64,6 +76,33 @@ pub fn escapes(raster: &Raster, (ground, text): (Rgb, Rgb), by: Images) -> Vec<u
             );
             carry(&mut out, &control, &pixels(raster, ground, text));
             out
+        }
+    }
+}
+
+/// The escapes that show a picture in its own colors where the cursor is. Sixels have the 216 colors of six levels each of
+/// red, green and blue.
+#[must_use]
+pub fn colored(picture: &Picture, by: Images) -> Vec<u8> {
+    let (width, height) = (picture.width, picture.height);
+    match by {
+        Images::None => Vec::new(),
+        Images::Graphics => {
+            let mut out = Vec::new();
+            let control = format!("a=T,f=24,o=z,s={width},v={height},C=1,q=2");
+            carry(&mut out, &control, &packed(&picture.pixels));
+            out
+        }
+        Images::Sixel => {
+            let level = |n: usize| (n * 51) as u8;
+            let palette: Vec<Rgb> = (0..216)
+                .map(|n| Rgb::new(level(n / 36), level(n / 6 % 6), level(n % 6)))
+                .collect();
+            let near = |v: u8| (v + 25) / 51;
+            let near =
+                |p: &[u8]| near(p[0].min(230)) * 36 + near(p[1].min(230)) * 6 + near(p[2].min(230));
+            let all: Vec<u8> = picture.pixels.chunks_exact(3).map(near).collect();
+            sixels((width, height), &all, &palette)
         }
     }
 }
@@ -79,8 +118,12 @@ fn pixels(raster: &Raster, ground: Rgb, text: Rgb) -> Vec<u8> {
         let color = shades[usize::from(*pixel)];
         bytes.extend_from_slice(&[color.r, color.g, color.b]);
     }
+    packed(&bytes)
+}
+
+fn packed(bytes: &[u8]) -> Vec<u8> {
     let mut packed = ZlibEncoder::new(Vec::new(), Compression::fast());
-    let _ = packed.write_all(&bytes);
+    let _ = packed.write_all(bytes);
     packed.finish().unwrap_or_default()
 }
 
@@ -101,24 +144,23 @@ fn carry(out: &mut Vec<u8>, control: &str, payload: &[u8]) {
     }
 }
 
-/// The raster as sixels. It has few shades, known beforehand, so no colors have to be chosen.
-fn sixels(raster: &Raster, ground: Rgb, text: Rgb) -> Vec<u8> {
-    let shade = |pixel: u8| (u16::from(pixel) * (SHADES - 1) + 127) / 255;
-    let (width, height) = (raster.width as usize, raster.height as usize);
+/// Pixels as sixels, each one of a few colors, which are known beforehand.
+fn sixels((width, height): (usize, usize), pixels: &[u8], palette: &[Rgb]) -> Vec<u8> {
     // Pixels one to one; what is not painted stays as it is.
     let mut out = format!("\x1bP0;1;0q\"1;1;{width};{height}");
-    for n in 0..SHADES {
-        let color = mix(ground, text, f64::from(n) / f64::from(SHADES - 1));
+    for (n, color) in palette.iter().enumerate() {
         let percent = [color.r, color.g, color.b].map(|v| (u32::from(v) * 100 + 127) / 255);
         let [r, g, b] = percent;
         out.push_str(&format!("#{n};2;{r};{g};{b}"));
     }
     for top in (0..height).step_by(6) {
         let rows = 6.min(height - top);
-        for n in 0..SHADES {
+        let band = &pixels[top * width..(top + rows) * width];
+        let used: BTreeSet<u8> = band.iter().copied().collect();
+        for n in used {
             let sixel = |x: usize| {
                 (0..rows)
-                    .filter(|y| shade(raster.pixels[(top + y) * width + x]) == n)
+                    .filter(|y| band[y * width + x] == n)
                     .fold(0u8, |bits, y| bits | 1 << y)
             };
             let line: Vec<u8> = (0..width).map(sixel).collect();
@@ -252,6 +294,23 @@ mod tests {
             }
             assert!(below.iter().all(Option::is_none));
         }
+    }
+
+    #[test]
+    fn a_picture_keeps_its_colors_or_the_nearest_of_those_there_are() {
+        let picture = Picture {
+            width: 2,
+            height: 1,
+            pixels: vec![255, 0, 51, 10, 120, 255],
+        };
+        let text = String::from_utf8(colored(&picture, Images::Sixel)).unwrap();
+        let red = 5 * 36 + 1;
+        let blue = 2 * 6 + 5;
+        assert!(text.contains(&format!("#{red};2;100;0;20")), "{text}");
+        assert_eq!(painted(&text, 2, 1)[..2], [Some(red), Some(blue)]);
+        let graphics = colored(&picture, Images::Graphics);
+        assert!(String::from_utf8(graphics).unwrap().contains("s=2,v=1"));
+        assert!(colored(&picture, Images::None).is_empty());
     }
 
     #[test]

@@ -10,7 +10,7 @@ use tui_input::Input;
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::SetupDoc;
 use wealdmist_core::specimen::Direction;
-use wealdmist_host::{Answer, Completion, FontSearch, Survey};
+use wealdmist_host::{Answer, Completion, FontSearch, SeenImages, Survey, WantedImages};
 
 use super::bench::{AnyBench, AnyDo, Do, Question, benches};
 use super::job::{AnyAnswer, Job, Jobs, Started, Ticket};
@@ -27,6 +27,8 @@ use crate::work;
 const PALETTE: &str = "palette";
 /// The step in which the font is chosen.
 const FONT: &str = "font";
+/// The same, of what is a window's.
+const WINDOW: &str = "window";
 /// The longest line that is typed, in characters.
 const LONGEST: usize = 200;
 
@@ -109,6 +111,8 @@ enum Purpose {
 enum Own {
     /// The fonts were looked for.
     Font(Box<FontSearch>),
+    /// The images of the windows were read.
+    Images(WantedImages, Box<SeenImages>),
     /// A drawing was written, or not.
     Drawn(Result<String, String>),
     /// A path as it was typed, and how it goes on.
@@ -139,6 +143,8 @@ pub struct App {
     held: Option<usize>,
     /// What the fonts were last looked for.
     font_asked: Option<String>,
+    /// Which images of the windows were asked for last.
+    images_asked: Option<WantedImages>,
     /// The escapes this terminal wears as a trial.
     worn: Option<Vec<u8>>,
     /// The setup that running programs wear as a trial.
@@ -180,6 +186,7 @@ impl App {
             pending: Vec::new(),
             held: None,
             font_asked: None,
+            images_asked: None,
             worn: None,
             tried: None,
         };
@@ -326,6 +333,16 @@ impl App {
             });
             self.run(OWN, job.erased(), out);
         }
+        let wanted = self.ws.survey.wanted_images();
+        if self.ws.survey.lacks_images() && self.images_asked.as_ref() != Some(&wanted) {
+            self.images_asked = Some(wanted.clone());
+            let home = self.ws.survey.home.clone();
+            let job = Job::new("images", "reading the images", move || {
+                let seen = wealdmist_host::read_images(&home, &wanted);
+                Own::Images(wanted, Box::new(seen))
+            });
+            self.run(OWN, job.erased(), out);
+        }
         let (owner, bench, ws) = self.top_mut();
         let wanted = bench.refresh(ws);
         self.carry_out(owner, wanted, out);
@@ -464,6 +481,13 @@ impl App {
             self.go_to(FONT);
             return;
         }
+        let of_window = role.as_str().starts_with("window.");
+        if role.is_property() && of_window {
+            self.go_to(WINDOW);
+            let (_, bench, ws) = self.top_mut();
+            bench.stand_on(role, ws);
+            return;
+        }
         if role.is_property() {
             self.ws.tell(format!(
                 "`wealdmist set {role} VALUE` changes this; `a` takes a tool's value over"
@@ -537,6 +561,10 @@ impl App {
     fn own_answer(&mut self, own: Own) {
         match own {
             Own::Font(found) => self.ws.fonts_found(*found),
+            Own::Images(wanted, seen) => {
+                self.ws.survey.take_images(wanted, *seen);
+                self.ws.recompute();
+            }
             Own::Drawn(Ok(said)) => self.ws.tell(said),
             Own::Drawn(Err(why)) => self.ws.complain(why),
             Own::Completed(typed, completion) => self.completed(&typed, completion),

@@ -40,6 +40,8 @@ pub struct Signs {
     pub exception: &'static str,
     /// What may differ.
     pub may_differ: &'static str,
+    /// A tool has no such thing.
+    pub unable: &'static str,
     pub pointer: &'static str,
     pub open: &'static str,
     pub folded: &'static str,
@@ -68,6 +70,7 @@ const UNICODE: Signs = Signs {
     agrees: "·",
     exception: "~",
     may_differ: "?",
+    unable: "-",
     pointer: "▶",
     open: "▾",
     folded: "▸",
@@ -96,6 +99,7 @@ const ASCII: Signs = Signs {
     agrees: ".",
     exception: "~",
     may_differ: "?",
+    unable: "-",
     pointer: ">",
     open: "v",
     folded: ">",

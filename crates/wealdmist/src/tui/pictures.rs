@@ -6,7 +6,7 @@ use wealdmist_core::Rgb;
 use wealdmist_core::role::Slot;
 use wealdmist_core::terminal::Images;
 
-use super::view::Hits;
+use super::view::{Hits, Shown};
 use super::workspace::Workspace;
 use crate::screen::image;
 
@@ -20,7 +20,7 @@ pub fn mark(ws: &Workspace, hits: &Hits) -> Option<u64> {
     (look.slot(Slot::Background), look.slot(Slot::Foreground)).hash(&mut hasher);
     for (area, raster) in &hits.images {
         area.hash(&mut hasher);
-        raster.pixels.hash(&mut hasher);
+        raster.bytes().hash(&mut hasher);
     }
     Some(hasher.finish())
 }
@@ -32,10 +32,14 @@ pub fn escapes(hits: &Hits, shades: (Rgb, Rgb), by: Images) -> Vec<u8> {
         // Delete every image, quietly.
         out.extend_from_slice(b"\x1b_Ga=d,d=A,q=2\x1b\\");
     }
-    for (area, raster) in &hits.images {
+    for (area, shown) in &hits.images {
         let place = format!("\x1b7\x1b[{};{}H", area.y + 1, area.x + 1);
         out.extend_from_slice(place.as_bytes());
-        out.extend_from_slice(&image::escapes(raster, shades, by));
+        let pixels = match shown {
+            Shown::Shades(raster) => image::escapes(raster, shades, by),
+            Shown::Colors(picture) => image::colored(picture, by),
+        };
+        out.extend_from_slice(&pixels);
         out.extend_from_slice(b"\x1b8");
     }
     out

@@ -114,6 +114,8 @@ pub struct Workspace {
     pub beside: Vec<(String, bool)>,
     /// What pairs and specimen are seen through.
     pub conditions: Conditions,
+    /// Whether the person chose them: else they are those of the person's own windows.
+    pub conditions_chosen: bool,
     /// The image they look through, where there is one.
     pub behind: Option<PathBuf>,
     /// What running programs answered last.
@@ -143,7 +145,8 @@ impl Workspace {
     /// On opening.
     #[must_use]
     pub fn new(survey: Survey, steps: Vec<Step>, display: Display, size: (u16, u16)) -> Self {
-        let derived = Derived::new(&survey, None, &Conditions::default());
+        let conditions = survey.own_conditions();
+        let derived = Derived::new(&survey, None, &conditions);
         let before = survey.plan();
         let planned = Planned::of(before.clone(), &before);
         Self {
@@ -157,7 +160,8 @@ impl Workspace {
             chosen: HashMap::new(),
             font: None,
             beside: Vec::new(),
-            conditions: Conditions::default(),
+            conditions,
+            conditions_chosen: false,
             behind: None,
             answers: Vec::new(),
             display,
@@ -363,6 +367,9 @@ impl Workspace {
     /// Works out everything that follows from the dotfiles, the draft, fonts and conditions.
     pub fn recompute(&mut self) {
         self.survey.follow_setup();
+        if !self.conditions_chosen {
+            self.conditions = self.survey.own_conditions();
+        }
         self.derived = Derived::new(
             &self.survey,
             self.font.as_ref().map(|f| &f.report),

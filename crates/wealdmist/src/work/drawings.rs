@@ -4,10 +4,12 @@ use std::path::Path;
 
 use wealdmist_core::condition::Conditions;
 use wealdmist_core::prompt::Situation;
+use wealdmist_core::reading::ToolReport;
 use wealdmist_core::specimen::Specimen;
 use wealdmist_core::tokens::design_tokens;
-use wealdmist_draw::{ConvertError, Fonts, Kind, OF_FONTS, Subject, pdf, png};
-use wealdmist_host::{FontIndex, Part, Survey, write_output};
+use wealdmist_core::window::{WindowLook, host};
+use wealdmist_draw::{ConvertError, DrawnWindow, Fonts, Kind, OF_FONTS, Subject, WINDOW, pdf, png};
+use wealdmist_host::{FontIndex, Home, Part, Survey, write_output};
 
 use super::{fonts, glyphs, prompt};
 use crate::failure::Failure;
@@ -46,10 +48,41 @@ fn kind_of(name: &str) -> Result<Kind, Failure> {
             .map(Kind::key)
             .into_iter()
             .chain(OF_FONTS)
+            .chain([WINDOW])
             .collect();
         let all = all.join(", ");
         Failure::Usage(format!("there is no drawing '{name}'; there are {all}"))
     })
+}
+
+/// The most cells of a window that are drawn.
+const MOST: (usize, usize) = (160, 60);
+
+/// The window of the terminal that the specimen stands for.
+fn window_svg(survey: &Survey, conditions: &Conditions, icons: bool) -> String {
+    let host = host(survey.doc.setup(), &survey.reports);
+    window_of(survey, host, conditions, icons)
+}
+
+/// The window of a terminal.
+pub fn window_of(
+    survey: &Survey,
+    host: Option<&ToolReport>,
+    conditions: &Conditions,
+    icons: bool,
+) -> String {
+    let (setup, look) = (survey.doc.setup(), survey.look());
+    let window = WindowLook::new(setup, host);
+    let size = (window.size.0.min(MOST.0), window.size.1.min(MOST.1));
+    let drawn = DrawnWindow {
+        look: &look,
+        window: &window,
+        images: &survey.images().images,
+        conditions,
+        inside: &Specimen::draw(setup, &look, size.0, size.1, icons),
+        family: setup.font.family.as_deref(),
+    };
+    wealdmist_draw::window_svg(&drawn, &format!("{} · {}", setup.name, setup.active))
 }
 
 /// Writes a drawing of the setup to a file, by its ending.
@@ -64,24 +97,28 @@ pub fn draw_to(
         "faces" => fonts::faces_svg(survey)?,
         "coverage" => fonts::coverage_svg(survey)?,
         "glyphs" => glyphs::whole_sheet(survey),
+        WINDOW => window_svg(survey, conditions, icons),
         kind => drawing(survey, kind_of(kind)?, conditions, icons),
     };
     write_svg(survey, &svg, path)
 }
 
+/// The fonts that text in drawings is drawn with.
+pub fn fonts_of(home: &Home) -> Fonts {
+    let mut fonts = Fonts::default();
+    // The system's stand in for any fixed-pitch font before those of the home do.
+    let mut files: Vec<_> = FontIndex::open(home).catalog().faces;
+    files.dedup_by(|a, b| a.path == b.path);
+    for entry in files.iter().rev().filter(|e| e.info.measured_fixed) {
+        fonts.add(&entry.path);
+    }
+    fonts
+}
+
 /// Writes a drawing to a file in the format that its ending says.
 pub fn write_svg(survey: &Survey, svg: &str, path: &Path) -> Result<(), Failure> {
     let ending = path.extension().unwrap_or_default().to_ascii_lowercase();
-    let fonts = || {
-        let mut fonts = Fonts::default();
-        // The system's stand in for any fixed-pitch font before those of the home do.
-        let mut files: Vec<_> = FontIndex::open(&survey.home).catalog().faces;
-        files.dedup_by(|a, b| a.path == b.path);
-        for entry in files.iter().rev().filter(|e| e.info.measured_fixed) {
-            fonts.add(&entry.path);
-        }
-        fonts
-    };
+    let fonts = || fonts_of(&survey.home);
     let broken = |e: ConvertError| Failure::Other(e.to_string());
     let bytes = match ending.to_str() {
         Some("svg") => svg.as_bytes().to_vec(),

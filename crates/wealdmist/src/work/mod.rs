@@ -12,6 +12,6 @@ pub mod prompt;
 mod trial;
 
 pub use apply::carry_out;
-pub use drawings::{bundle_parts, draw_to, write_svg};
+pub use drawings::{bundle_parts, draw_to, fonts_of, window_of, write_svg};
 pub use palettes::{IMAGE_COLORS, counterpart_of, repair_of, side_of};
 pub use trial::sequences as trial_sequences;

@@ -228,6 +228,9 @@ impl Adapter for Linked {
             };
             report.readings.splice(at..at, part.readings);
         }
+        report
+            .can
+            .extend(self.links.iter().flat_map(|l| l.table.properties()));
         report.mark_last_effective();
         let last = self.links.last().map_or(self.main, |l| l.table);
         last.finished(Gathered { report, term }, facts)

@@ -784,6 +784,22 @@ impl Table {
         out
     }
 
+    /// The properties its keys can say.
+    pub(super) fn properties(&self) -> impl Iterator<Item = Property> + '_ {
+        let of = |key: &Key| -> Vec<Property> {
+            match key.means {
+                Means::Several(compound) => compound.holds().to_vec(),
+                Means::List(one, more) => vec![one, more],
+                _ => {
+                    let role = key.role(self.id, key.path);
+                    let property = role.and_then(|r| Property::from_key(r.as_str()));
+                    property.into_iter().collect()
+                }
+            }
+        };
+        self.keys.iter().flat_map(of)
+    }
+
     /// The variables that say where its files are.
     pub fn variables(&self) -> impl Iterator<Item = &'static str> {
         self.places.iter().filter_map(|p| match p {

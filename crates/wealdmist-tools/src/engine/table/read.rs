@@ -105,6 +105,7 @@ impl Table {
     fn nothing(&self) -> ToolReport {
         ToolReport {
             is_terminal: self.kind == "terminal",
+            can: self.properties().collect(),
             ..ToolReport::new(self.id)
         }
     }

@@ -9,13 +9,16 @@ mod palette;
 mod prompt;
 mod proposal;
 mod survey;
+mod window;
 
 use std::borrow::Cow;
 use std::convert::Infallible;
+use std::sync::Arc;
 
 use crossterm::event::KeyEvent;
 use wealdmist_core::role::RoleId;
 use wealdmist_core::specimen::Specimen;
+use wealdmist_host::Picture;
 
 use super::job::{AnyAnswer, Job};
 use super::keys::{self, Key, Told};
@@ -47,6 +50,7 @@ pub fn benches() -> Vec<(Step, Box<dyn AnyBench>)> {
         (font::STEP, held(font::Font::default())),
         (glyphs::STEP, held(glyphs::Glyphs::default())),
         (prompt::STEP, held(prompt::Prompt::default())),
+        (window::STEP, held(window::Window::default())),
         (apply::STEP, held(apply::Apply::default())),
     ]
 }
@@ -260,6 +264,12 @@ pub trait Bench: Sized + 'static {
         None
     }
 
+    /// An image of what the specimen shows, in its room, where the terminal can be shown one and the pointer is elsewhere.
+    fn picture(&self, ws: &Workspace) -> Option<Arc<Picture>> {
+        let _ = ws;
+        None
+    }
+
     /// Whether it takes the specimen's room, too.
     fn needs_width(&self, ws: &Workspace) -> bool {
         let _ = ws;
@@ -290,6 +300,7 @@ pub trait AnyBench {
     fn target(&self, ws: &Workspace) -> Option<Target>;
     fn dress(&self, ws: &Workspace) -> Dress;
     fn specimen(&self, ws: &Workspace, size: (usize, usize)) -> Option<Specimen>;
+    fn picture(&self, ws: &Workspace) -> Option<Arc<Picture>>;
     fn needs_width(&self, ws: &Workspace) -> bool;
     #[cfg(test)]
     fn itself(&self) -> &dyn std::any::Any;
@@ -428,6 +439,10 @@ impl<B: Bench> AnyBench for Held<B> {
 
     fn specimen(&self, ws: &Workspace, size: (usize, usize)) -> Option<Specimen> {
         self.bench.specimen(ws, size)
+    }
+
+    fn picture(&self, ws: &Workspace) -> Option<Arc<Picture>> {
+        self.bench.picture(ws)
     }
 
     fn needs_width(&self, ws: &Workspace) -> bool {

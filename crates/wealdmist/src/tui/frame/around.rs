@@ -4,7 +4,8 @@ use ratatui_core::style::Modifier;
 use unicode_width::UnicodeWidthStr;
 use wealdmist_core::condition::Sight;
 use wealdmist_core::look::expr_of;
-use wealdmist_core::role::{Usage, lookup};
+use wealdmist_core::property::Property;
+use wealdmist_core::role::{RoleId, Usage, lookup};
 use wealdmist_core::text::visible;
 
 use crate::tui::app::{App, Line};
@@ -193,6 +194,10 @@ fn thread(app: &App, pen: &mut Pen) {
         bench_thread(app, pen);
         return;
     };
+    if spot.text.is_property() {
+        role_thread(app, &spot.text, pen);
+        return;
+    }
     let look = app.ws.worn_look();
     let (fg, bg) = (look.color(&spot.text), look.color(&spot.ground));
     let sight = Sight {
@@ -252,10 +257,17 @@ fn bench_thread(app: &App, pen: &mut Pen) {
         );
         return;
     };
-    let Some(row) = app.ws.derived.ledger.row(&role) else {
-        return;
+    role_thread(app, &role, pen);
+}
+
+/// A role, its value in the setup, and where it is written.
+fn role_thread(app: &App, role: &RoleId, pen: &mut Pen) {
+    let property = Property::from_key(role.as_str());
+    let said = || property.and_then(|p| p.of(app.ws.survey.doc.setup()));
+    let value = match app.ws.derived.ledger.row(role) {
+        Some(row) => row.value_said(),
+        None => said().map_or_else(|| "not chosen".to_owned(), |v| v.to_string()),
     };
-    let value = row.value_said();
     let column = pen.text(0, 1, &role.label(), Tone::Strong);
     let column = pen.text(
         0,
@@ -272,7 +284,7 @@ fn bench_thread(app: &App, pen: &mut Pen) {
     pen.cut(
         row,
         column,
-        &format!("written in {}", app.ws.written_in(&role)),
+        &format!("written in {}", app.ws.written_in(role)),
         room,
         Tone::Quiet,
     );

@@ -9,7 +9,7 @@ use ratatui_core::terminal::Frame;
 
 use super::app::{App, Message};
 use super::instrument::{Instrument, Tone};
-use super::view::{Hits, Pen, layout};
+use super::view::{Hits, Pen, Shown, layout};
 
 /// What a turn or press of the mouse means.
 #[must_use]
@@ -50,6 +50,11 @@ pub fn draw(app: &App, instrument: &Instrument, frame: &mut Frame) -> Hits {
     }
     if let Some(area) = parts.specimen {
         specimen::draw(&app.ws, area, &mut pen, &mut hits);
+        let picture = app.top().picture(&app.ws).filter(|_| !app.ws.stage.pointed);
+        if let Some(picture) = picture {
+            hits.images
+                .push((layout::specimen_cells(area), Shown::Colors(picture)));
+        }
     }
     if app.help {
         // Images would lie over it.

@@ -416,14 +416,14 @@ fn the_specimen_shows_what_the_step_changes() {
         app.update(key(KeyCode::Down));
     }
     // What is planned, above the look that the dotfiles have among them.
-    press(&mut app, "7");
+    press(&mut app, "8");
     let before = (app.ws.stage.second.as_ref()).map(|(_, s)| s.cells.clone());
     assert!(before.is_some() && shown(&app).contains("below as your dotfiles have it"));
     let palette = app.ws.doc().setup().palette().name.clone();
     let red = wealdmist_core::color::Rgb::from_u32(0x12_3456);
     let changed = app.ws.doc().with_slot(&palette, Slot::Red, red);
     assert!(app.ws.change(changed));
-    press(&mut app, "27");
+    press(&mut app, "28");
     let (above, below) = (
         &app.ws.stage.specimen,
         app.ws.stage.second.as_ref().unwrap(),
@@ -467,4 +467,91 @@ fn a_property_of_few_words_goes_on_to_the_next() {
     assert!(text.contains("cursor-blink = true"), "{text}");
     press(&mut app, "u");
     assert_eq!(said(&app).as_deref(), Some("off"));
+}
+
+#[test]
+fn the_window_is_changed_beside_what_each_terminal_has() {
+    use wealdmist_core::property::Property;
+    use wealdmist_core::reading::Value;
+
+    let (_folder, mut app) = app((160, 47));
+    press(&mut app, "7");
+    let said = |app: &App, property: Property| property.of(app.ws.doc().setup());
+    assert!(shown(&app).contains("window of kitty"), "{}", shown(&app));
+    // Less of the ground: contrast follows at once, and the plan.
+    let (failing, planned) = (
+        app.ws.derived.counts.contrast,
+        app.ws.planned.change_count(),
+    );
+    press(&mut app, "---");
+    assert_eq!(
+        said(&app, Property::WindowOpacity),
+        Some(Value::Number(0.85))
+    );
+    assert!(app.ws.derived.counts.contrast > failing);
+    assert_eq!(app.ws.planned.change_count(), planned + 2);
+    assert!(shown(&app).contains("85% opaque over black or white"));
+    // The least that text allows, and all three steps back at once.
+    press(&mut app, "m");
+    let Some(Value::Number(least)) = said(&app, Property::WindowOpacity) else {
+        panic!("no opacity");
+    };
+    assert!(least > 0.85 && least <= 1.0, "{least}");
+    assert_eq!(app.ws.derived.counts.contrast, failing);
+    press(&mut app, "uu");
+    assert_eq!(
+        said(&app, Property::WindowOpacity),
+        Some(Value::Number(1.0))
+    );
+    // Sides of their own, typed; a wrong value keeps the line open with the reason.
+    for _ in 0..6 {
+        app.update(key(KeyCode::Down));
+    }
+    enter(&mut app);
+    typed(&mut app, "6 wide");
+    assert_eq!(refused(&app), "'6 wide' is not a number");
+    typed(&mut app, "6 12");
+    assert_eq!(
+        said(&app, Property::WindowPadding),
+        Some(Value::Text("6 12".into()))
+    );
+    assert!(app.ws.doc().text().contains("padding = [6.0, 12.0]"));
+    // Another terminal: its own window, which has no tabs.
+    let tabs = |app: &App| {
+        app.ws
+            .stage
+            .specimen
+            .spots
+            .iter()
+            .any(|s| s.what == "active tab")
+    };
+    assert!(tabs(&app));
+    app.update(key(KeyCode::Right));
+    assert!(shown(&app).contains("window of alacritty") && !tabs(&app));
+    press(&mut app, "h");
+    assert_eq!(
+        said(&app, Property::Host),
+        Some(Value::Text("alacritty".into()))
+    );
+    // A few words go on to the next; what is not chosen is each terminal's own.
+    app.update(key(KeyCode::Down));
+    enter(&mut app);
+    assert_eq!(
+        said(&app, Property::WindowDecorations),
+        Some(Value::Text("full".into()))
+    );
+    press(&mut app, "x");
+    assert_eq!(said(&app, Property::WindowDecorations), None);
+    // From a spot of the drawing to its row.
+    press(&mut app, "1");
+    press(&mut app, "7");
+    let spots = &app.ws.stage.specimen.spots;
+    let spot = spots.iter().position(|s| s.what == "padding").unwrap();
+    app.update(Message::Clicked(crate::tui::view::Hit::Spot(spot)));
+    enter(&mut app);
+    assert!(
+        shown(&app).contains("padding  0 to 1000"),
+        "{}",
+        shown(&app)
+    );
 }

@@ -120,13 +120,11 @@ fn ten_steps(size: (u16, u16)) -> (tempfile::TempDir, App) {
     let (folder, own) = app(size);
     let mut all = benches();
     all.push((STEP, held(Tides::default())));
-    for name in ["Moorings", "Beacons"] {
-        let step = Step {
-            label: name,
-            ..STEP
-        };
-        all.push((step, held(Tides::default())));
-    }
+    let step = Step {
+        label: "Beacons",
+        ..STEP
+    };
+    all.push((step, held(Tides::default())));
     let mut app = App::with(all, own.ws.survey, display(), size);
     let effects = app.begin();
     settle(&mut app, effects);
@@ -137,8 +135,8 @@ fn ten_steps(size: (u16, u16)) -> (tempfile::TempDir, App) {
 fn a_new_bench_is_a_folder_and_a_line() {
     let (_folder, mut app) = ten_steps((160, 47));
     let before = app.ws.stage.specimen.height;
-    press(&mut app, "8");
-    assert_eq!((app.step().label, app.ws.number_of("tides")), ("Tides", 8));
+    press(&mut app, "9");
+    assert_eq!((app.step().label, app.ws.number_of("tides")), ("Tides", 9));
     // Its specimen, its list, its count on the path.
     assert_eq!((app.ws.stage.specimen.height, before > 2), (2, true));
     app.update(key(KeyCode::Down));
@@ -148,7 +146,7 @@ fn a_new_bench_is_a_folder_and_a_line() {
     assert_eq!(of::<Tides>(&mut app).cursor, 1);
     let drawn = screen(&app, Depth::None, true);
     assert!(
-        drawn.contains("8 Tides 2") && drawn.contains("c count"),
+        drawn.contains("9 Tides 2") && drawn.contains("c count"),
         "{drawn}"
     );
     // What is typed, refused and taken.
@@ -179,7 +177,7 @@ fn a_new_bench_is_a_folder_and_a_line() {
     assert_eq!(of::<Tides>(&mut app).counted, 1);
     let drawn = screen(&app, Depth::None, true);
     assert!(drawn.contains("0 counted"), "{drawn}");
-    press(&mut app, "18");
+    press(&mut app, "19");
     assert!(screen(&app, Depth::None, true).contains("1 counted"));
 }
 
@@ -251,7 +249,8 @@ fn every_command_that_is_shown_can_be_typed() {
         ("6", "a"),
         ("6", "r"),
         ("7", ""),
-        ("7", " "),
+        ("8", ""),
+        ("8", " "),
     ] {
         press(&mut app, step);
         let effects = press(&mut app, keys);

@@ -146,7 +146,7 @@ fn the_trial_is_worn_follows_the_draft_and_comes_off() {
     let color = app.ws.derived.look.slot(Slot::Foreground);
     assert!(changed.contains(&format!("\x1b]10;{color}\x1b\\")));
     // Applying takes it off first: an override would hide what the file says.
-    press(&mut app, "7");
+    press(&mut app, "8");
     let effects = app.update(key(KeyCode::Enter));
     assert!(
         matches!(effects.as_slice(), [Effect::Wear(_), Effect::Start(_)]),
@@ -274,7 +274,7 @@ fn empty_benches_say_what_to_do() {
     for (keys, want) in [
         ("3", "No pair was found"),
         ("5", "plain ASCII"),
-        ("7", "Nothing to apply"),
+        ("8", "Nothing to apply"),
         ("1o", "No drift"),
     ] {
         press(&mut app, keys);
@@ -347,7 +347,7 @@ fn the_characters_as_they_look() {
 #[test]
 fn the_plan_as_it_looks() {
     let (_folder, mut app) = with_font((100, 30));
-    press(&mut app, "7");
+    press(&mut app, "8");
     app.update(key(KeyCode::Down));
     assert_screen(&app, PLAN);
 }

@@ -159,7 +159,7 @@ fn the_design_goes_into_every_shell_in_three_keys() {
     // Nothing of it is open before it is given to a shell.
     let count = |app: &App| app.path().find(|(s, _)| s.name == "prompt").unwrap().1;
     assert_eq!(count(&app), 0);
-    all(&mut app, &["Enter", "7", "Enter"]);
+    all(&mut app, &["Enter", "8", "Enter"]);
     assert!(
         crate::work::prompt::shells(&app.ws.survey)
             .iter()

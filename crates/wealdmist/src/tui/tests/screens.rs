@@ -3,7 +3,7 @@
 #[rustfmt::skip]
 pub(super) const LEDGER: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
     "── ledger: only drift, o shows all ─────────────────────────────────────────────────────────────────",
     " role                       setup         kitty alacritty  tmux       nvim       bash  fish     1 ›",
     " ▾ General  2 drift",
@@ -37,7 +37,7 @@ pub(super) const LEDGER: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const RULER: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
     "── lightness ruler ─────────────────────────────────────────────────────────────────────────────────",
     " color                       0.0        0.2         0.4         0.6         0.8         1.0   ratio",
     " foreground        #d7d6cc               │                  ......:::::::=========▲========  12.26",
@@ -71,7 +71,7 @@ pub(super) const RULER: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const PAIRS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
     "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
     " seen - + opacity 100%  w over black/white  d dimmed off  b 24-bit  v full vision",
     " as now     draft        now    draft  needs  tool         what",
@@ -105,7 +105,7 @@ pub(super) const PAIRS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const CHARACTERS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
     "── glyphs in use ───────────────────────────────────────────────────────────────────────────────────",
     " Reedbed Mono NF Regular  one width, 2058 characters   symbol level icons",
     " sign  code point name                verdict       becomes      where",
@@ -139,7 +139,7 @@ pub(super) const CHARACTERS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const PLAN: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
     "── plan ────────────────────────────────────────────────────────────────────────────────────────────",
     " differs from the setup  0 of 7 taken",
     " ~/.config/alacritty/alacritty.toml  alacritty: at once: every running Alacritty watches its files",
@@ -173,7 +173,7 @@ pub(super) const PLAN: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const SPECIMEN: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
     "── specimen: your draft (Tab: bench) ───────────────────────────────────────────────────────────────",
     "  ~/src/marsh-gauge  ↳ spring-tide",
     "▶ $ ./gauge --station weir",
@@ -207,7 +207,7 @@ pub(super) const SPECIMEN: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const KEYS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
     "── ledger: what your dotfiles say, beside the setup ────────────────────────────────────────────────",
     " role                       setup         kitty alacritty  tmux       nvim       bash  fish     1 ›",
     " ▾ General  2 drift",
@@ -215,7 +215,7 @@ pub(super) const KEYS: &[&str] = &[
     "   f── keys here: Survey ───────────────────────────────────────────────────────────────────────",
     "   o│         a   take this value into the setup         Tab   bench / specimen                │",
     "   p│         s   set this tool to the setup               z   specimen fills the screen       │",
-    "   c│         e   keep as exception                      1–7   go to a step                    │",
+    "   c│         e   keep as exception                      1–8   go to a step                    │",
     "   b│         o   only drift                             [ ]   step back, step on              │",
     "   s│         p   ask the programs                         u   undo                            │",
     "   c│     Space   fold group                               U   redo                            │",
@@ -241,7 +241,7 @@ pub(super) const KEYS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const CONDITIONS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 58 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 58 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
     "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
     " seen - + opacity 90%  w over black/white  d dimmed 70%  b 24-bit  v deuteranopia",
     " as now     draft        now    draft  needs  tool         what",
@@ -285,7 +285,7 @@ pub(super) const CONDITIONS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const REPAIR: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
     "── proposal ────────────────────────────────────────────────────────────────────────────────────────",
     " repair of the whole palette                          the specimen shows it; nothing is changed yet",
     " 13 of 89 pairs below their target, 0 after; 10 colors move; seen: as it is",
@@ -319,7 +319,7 @@ pub(super) const REPAIR: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const VARIATIONS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
     "── proposal ────────────────────────────────────────────────────────────────────────────────────────",
     " variations of the palette                            the specimen shows it; nothing is changed yet",
     "",
@@ -353,7 +353,7 @@ pub(super) const VARIATIONS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const CHART: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
     "── the 256 indexed colors ──────────────────────────────────────────────────────────────────────────",
     " for background  #0d191c",
     "",
@@ -387,7 +387,7 @@ pub(super) const CHART: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const CONTRAST_KEYS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
     "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
     " seen - + opacity 100%  w over black/white  d dimmed off  b 24-bit  v full vision",
     " as now     draft ── keys here: Contrast ─────────────────────────────────────────",
@@ -404,14 +404,14 @@ pub(super) const CONTRAST_KEYS: &[&str] = &[
     "  Aa 1.84 m  Aa 1.│            b   24-bit, 256, 16 colors                        │n",
     "  Aa 1.84 m  Aa 1.│            v   color vision                                  │",
     "  Aa 1.84 m  Aa 1.│            V   how strong the deficiency is                  │",
-    "  Aa 1.84 m  Aa 1.│            c   clear these conditions                        │",
+    "  Aa 1.84 m  Aa 1.│            c   as in your windows, or plain                  │",
     "  Aa 1.84 m  Aa 1.│          ↑ ↓   move                                          │",
     "  Aa 1.84 m  Aa 1.│    PgUp PgDn   a page                                        │current line",
     "  Aa 1.84 m  Aa 1.│     Home End   first, last                                   │-style",
     "  Aa 1.84 m  Aa 1.│                                                              │",
     "  Aa 1.84 m  Aa 1.│          Tab   bench / specimen                              │ection",
     "  Aa 1.84 m  Aa 1.│            z   specimen fills the screen                     │",
-    "  Aa 1.84 m  Aa 1.│          1–7   go to a step                                  │",
+    "  Aa 1.84 m  Aa 1.│          1–8   go to a step                                  │",
     "──────────────────│          [ ]   step back, step on                            │──────────────────",
     " Comment in a sele│            u   undo                                          │",
     " 1.48:1 of 3:1: m │            U   redo                                          │",
@@ -436,7 +436,7 @@ pub(super) const CONTRAST_KEYS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const WAYS: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
     "── new palette ─────────────────────────────────────────────────────────────────────────────────────",
     " a new palette, from",
     "",
@@ -470,7 +470,7 @@ pub(super) const WAYS: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const PAIRS_SMALL: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color          7 unapplied   ? keys",
-    " 1 6 › 2 › 3 Contrast 14 › 4 1 › 5 3 › 6 › 7 7",
+    " 1 6 › 2 › 3 Contrast 14 › 4 1 › 5 3 › 6 › 7 › 8 7",
     "── pairs, worst first ──────────────────────────────────────────────────────────",
     " seen - + opacity 100%  w over black/white  d dimmed off  b 24-bit  v protanopia",
     " as now     draft        now    draft  needs  tool         what",
@@ -498,7 +498,7 @@ pub(super) const PAIRS_SMALL: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const REPAIR_SMALL: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color          7 unapplied   ? keys",
-    " 1 6 › 2 › 3 Contrast 28 › 4 1 › 5 3 › 6 › 7 7",
+    " 1 6 › 2 › 3 Contrast 28 › 4 1 › 5 3 › 6 › 7 › 8 7",
     "── proposal ────────────────────────────────────────────────────────────────────",
     " repair of the whole palette      the specimen shows it; nothing is changed yet",
     " 26 of 89 pairs below their target, 0 after; 12 colors move; seen: 85% opaque …",
@@ -526,7 +526,7 @@ pub(super) const REPAIR_SMALL: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const RULER_SMALL: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color          7 unapplied   ? keys",
-    " 1 6 › 2 Palette › 3 13 › 4 1 › 5 3 › 6 › 7 7",
+    " 1 6 › 2 Palette › 3 13 › 4 1 › 5 3 › 6 › 7 › 8 7",
     "── lightness ruler ─────────────────────────────────────────────────────────────",
     " color                       0.0    0.2     0.4     0.6     0.8     1.0   ratio",
     " bright-magenta    #e2a4cd           │             ...:::::==▲=========   8.89",
@@ -554,7 +554,7 @@ pub(super) const RULER_SMALL: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const CHART_SMALL: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color          7 unapplied   ? keys",
-    " 1 6 › 2 Palette › 3 13 › 4 1 › 5 3 › 6 › 7 7",
+    " 1 6 › 2 Palette › 3 13 › 4 1 › 5 3 › 6 › 7 › 8 7",
     "── the 256 indexed colors ──────────────────────────────────────────────────────",
     " for foreground  #d7d6cc",
     "",
@@ -582,7 +582,7 @@ pub(super) const CHART_SMALL: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const PAIRS_LARGE: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                                                          7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
     "── pairs, worst first ─────────────────────────────────────────────────────────────────────┬── specimen: your draft, 95% opaque over black or white, 256 colo… ─",
     " seen - + opacity 95%  w over black/white  d dimmed off  b 256 colors  v full vision       │  ~/src/marsh-gauge  ↳ spring-tide",
     " as now     draft        now    draft  needs  tool         what                            │  $ ./gauge --station weir",
@@ -633,7 +633,7 @@ pub(super) const PAIRS_LARGE: &[&str] = &[
 #[rustfmt::skip]
 pub(super) const IMAGE_LARGE: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                                                          7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
     "── proposal ───────────────────────────────────────────────────────────────────────────────┬── specimen: weir light ────────────────────────────────────────────",
     " from an image                               the specimen shows it; nothing is changed yet │  ~/src/marsh-gauge  ↳ spring-tide",
     "                                                                                           │  $ ./gauge --station weir",
@@ -683,7 +683,7 @@ pub(super) const IMAGE_LARGE: &[&str] = &[
 
 pub(super) const FACES: &[&str] = &[
     " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Apply 7",
+    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
     "── faces side by side ──────────────────────────────────────────────────────────────────────────────",
     " 5 families          icons │ code; letters 8 pixels wide",
     "  Bulrush NF            1k │ Reedbed Mono NF Regular",

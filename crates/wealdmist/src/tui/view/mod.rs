@@ -8,6 +8,7 @@ use std::sync::Arc;
 
 use ratatui_core::layout::{Position, Rect};
 use wealdmist_core::font::raster::Raster;
+use wealdmist_host::Picture;
 
 pub use layout::scroll;
 pub use paint::paint;
@@ -29,7 +30,27 @@ pub enum Hit {
 pub struct Hits {
     places: Vec<(Rect, Hit)>,
     /// Where images are shown: the cells, and the pixels.
-    pub images: Vec<(Rect, Arc<Raster>)>,
+    pub images: Vec<(Rect, Shown)>,
+}
+
+/// An image.
+#[derive(Debug, Clone)]
+pub enum Shown {
+    /// In shades from the draft's ground to its text.
+    Shades(Arc<Raster>),
+    /// In its own colors.
+    Colors(Arc<Picture>),
+}
+
+impl Shown {
+    /// What tells it from others.
+    #[must_use]
+    pub fn bytes(&self) -> &[u8] {
+        match self {
+            Self::Shades(raster) => &raster.pixels,
+            Self::Colors(picture) => &picture.pixels,
+        }
+    }
 }
 
 impl Hits {

@@ -111,7 +111,7 @@ impl Bench for Contrast {
             "V",
             "how strong the deficiency is",
         ),
-        key(Char('c'), Act::Plain, "c", "clear these conditions"),
+        key(Char('c'), Act::Plain, "c", "as in your windows, or plain"),
     ];
 
     fn title(&self, _: &Workspace) -> Cow<'static, str> {
@@ -172,7 +172,7 @@ impl Bench for Contrast {
             Act::Bits => self.switch_depth(ws),
             Act::Vision => self.switch_vision(ws),
             Act::Severity => self.switch_severity(ws),
-            Act::Plain => self.condition(ws, |c| *c = Conditions::default()),
+            Act::Plain => self.plain(ws),
         }
         Vec::new()
     }
@@ -268,6 +268,7 @@ impl Contrast {
     /// Changes what is seen through; the pointer stays on its pair, wherever that is sorted then.
     fn condition(&mut self, ws: &mut Workspace, change: impl FnOnce(&mut Conditions)) {
         let pair = self.pair(ws).cloned();
+        ws.conditions_chosen = true;
         change(&mut ws.conditions);
         ws.recompute();
         if let Some(pair) = pair {
@@ -277,6 +278,17 @@ impl Contrast {
         }
         let label = ws.conditions.label();
         ws.tell(format!("seen: {label}"));
+    }
+
+    /// Back to what is seen through the person's own windows; from there to none of it.
+    fn plain(&mut self, ws: &mut Workspace) {
+        let own = ws.survey.own_conditions();
+        let to = match ws.conditions == own {
+            true => Conditions::default(),
+            false => own,
+        };
+        self.condition(ws, |c| *c = to);
+        ws.conditions_chosen = ws.conditions != ws.survey.own_conditions();
     }
 
     fn change_opacity(&mut self, by: f64, ws: &mut Workspace) {

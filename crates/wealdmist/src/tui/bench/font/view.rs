@@ -9,7 +9,7 @@ use wealdmist_core::text::{counted, visible};
 
 use super::{Drawn, Family, Font, LIST, Opened, Page};
 use crate::tui::instrument::Tone;
-use crate::tui::view::{Hit, Hits, Pen, paint, scroll};
+use crate::tui::view::{Hit, Hits, Pen, Shown, paint, scroll};
 use crate::tui::workspace::Workspace;
 use crate::work::fonts;
 
@@ -161,7 +161,7 @@ fn samples(bench: &Font, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
                 ..pen.area
             };
             match bench.drawn(ws) {
-                Drawn::Image(_) => hits.images.push((area, Arc::clone(raster))),
+                Drawn::Image(_) => hits.images.push((area, Shown::Shades(Arc::clone(raster)))),
                 Drawn::With(means) => {
                     paint(
                         ws.look(),

@@ -477,6 +477,9 @@ impl Survey {
                     ));
                 }
             }
+            State::Unable => {
+                ws.complain(format!("{tool} has no setting for {}", role.label()));
+            }
             State::Unset => {
                 let changed = ws.survey.doc.with_addition(tool, &role);
                 let before = ws.planned.change_count();

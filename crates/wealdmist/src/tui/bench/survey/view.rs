@@ -45,7 +45,7 @@ impl Columns {
             let cells = ledger.rows.iter().filter_map(|r| r.cells.get(i));
             cells
                 .into_iter()
-                .any(|c| !matches!(c.state, State::Agrees | State::Unset))
+                .any(|c| !matches!(c.state, State::Agrees | State::Unset | State::Unable))
         };
         let needs: Vec<usize> = ledger
             .tools
@@ -307,6 +307,7 @@ fn draw_cell(
     let signs = pen.signs();
     let (sign, tone) = match cell.state {
         State::Unset => return,
+        State::Unable => (signs.unable, Tone::Faint),
         State::Agrees => (signs.agrees, Tone::Faint),
         State::Drift => (signs.drift, Tone::Loud),
         State::Exception(_) => (signs.exception, Tone::Quiet),
@@ -370,6 +371,7 @@ fn draw_detail(bench: &Survey, ws: &Workspace, pen: &mut Pen, top: usize) {
     };
     let state = match &cell.state {
         State::Unset => "does not say",
+        State::Unable => "has no such thing",
         State::Agrees => "agrees",
         State::Drift => "drifts",
         State::Exception(_) => "differs on purpose",
