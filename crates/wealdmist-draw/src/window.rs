@@ -44,6 +44,8 @@ pub struct Drawn<'a> {
     pub inside: &'a Specimen,
     /// The font to ask for.
     pub family: Option<&'a str>,
+    /// The width of the whole drawing for its height, where it is to fill something.
+    pub aspect: Option<f64>,
 }
 
 fn rectangle((x, y, width, height): Area, color: Rgb) -> Rectangle {
@@ -104,7 +106,10 @@ pub fn window_svg(drawn: &Drawn, title: &str) -> String {
         pad(Edge::Top) + cells.1 + pad(Edge::Bottom),
     );
     let size = (inner.0 + beside, inner.1 + framed + bar);
-    let whole = (size.0 + 2.0 * MARGIN, size.1 + 2.0 * MARGIN);
+    let mut whole = (size.0 + 2.0 * MARGIN, size.1 + 2.0 * MARGIN);
+    if let Some(aspect) = drawn.aspect.filter(|a| a.is_finite() && *a > 0.0) {
+        whole = (whole.0.max(whole.1 * aspect), whole.1.max(whole.0 / aspect));
+    }
     let desk = drawn.images.wallpaper.as_ref().map(|k| &k.backdrop);
     let on_desk = |x: f64, y: f64| {
         desk.map_or(DESK, |b| {
@@ -123,7 +128,8 @@ pub fn window_svg(drawn: &Drawn, title: &str) -> String {
         .set("height", format!("{:.2}mm", whole.1 * MILLIMETRES))
         .add(Title::new(title))
         .add(mosaic((0.0, 0.0, whole.0, whole.1), on_desk));
-    let (left, mut top) = (MARGIN, MARGIN);
+    let (left, mut top) = ((whole.0 - size.0) / 2.0, (whole.1 - size.1) / 3.0);
+    top = top.max(MARGIN);
     let mut texts = Group::new().set("font-family", fonts(drawn.family));
     if window.framed {
         let of = window.host.map_or("terminal", |host| host.0);
@@ -168,6 +174,11 @@ pub fn window_svg(drawn: &Drawn, title: &str) -> String {
             _ if c.opacity >= 1.0 => return ground,
             Behind::Worst if x < 0.5 => Rgb::new(0, 0, 0),
             Behind::Worst => Rgb::new(255, 255, 255),
+            // What is behind the window goes on below it.
+            Behind::Image(_) if window.image.is_none() => on_desk(
+                (ground_at.0 + x * inner.0) / whole.0,
+                (ground_at.1 + y * inner.1) / whole.1,
+            ),
             Behind::Image(b) => b.cell(
                 (y * b.rows as f64) as usize,
                 (x * b.columns as f64) as usize,
@@ -231,6 +242,7 @@ mod tests {
             conditions: &conditions,
             inside: &inside,
             family: None,
+            aspect: None,
         };
         window_svg(&drawn, "a window")
     }

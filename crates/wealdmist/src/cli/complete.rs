@@ -10,7 +10,7 @@ use clap_complete::{CompleteEnv, Shell};
 use wealdmist_core::property::Property;
 use wealdmist_core::role::{ROLES, RoleId, Slot, lookup};
 use wealdmist_core::setup::SetupDoc;
-use wealdmist_draw::{Kind, OF_FONTS};
+use wealdmist_draw::{Kind, OF_FONTS, WINDOW};
 use wealdmist_host::{FontIndex, Home, Journal, read_regular};
 use wealdmist_tools::exchange::FORMATS;
 use wealdmist_tools::{Adapter, Engine, adapters};
@@ -60,6 +60,7 @@ pub fn formats() -> Vec<CompletionCandidate> {
 pub fn drawings() -> Vec<CompletionCandidate> {
     let own = Kind::ALL.into_iter().map(Kind::key);
     own.chain(OF_FONTS)
+        .chain([WINDOW])
         .map(|kind| candidate(kind, ""))
         .collect()
 }

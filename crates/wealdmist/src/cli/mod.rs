@@ -324,10 +324,10 @@ pub enum Command {
     },
     /// Let this terminal wear the setup's palette until Enter is pressed
     Trial,
-    /// Draw palette, ruler, pairs, opacity, vision, specimen, faces, coverage or glyphs
+    /// Draw palette, ruler, pairs, window, opacity, vision, specimen, faces, coverage or glyphs
     Draw {
         /// palette (swatches, values, uses), ruler (lightness), pairs (a matrix with ratios),
-        /// opacity (ratio against it), vision (color-vision deficiencies), specimen, faces (the
+        /// window (to scale), opacity (ratio against it), vision (color-vision deficiencies), specimen, faces (the
         /// chosen font's four styles), coverage (of the chosen font) or glyphs (those in use)
         #[arg(default_value = "specimen", add = Offer::new(complete::drawings))]
         kind: String,

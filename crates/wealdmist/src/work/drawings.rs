@@ -61,15 +61,16 @@ const MOST: (usize, usize) = (160, 60);
 /// The window of the terminal that the specimen stands for.
 fn window_svg(survey: &Survey, conditions: &Conditions, icons: bool) -> String {
     let host = host(survey.doc.setup(), &survey.reports);
-    window_of(survey, host, conditions, icons)
+    window_of(survey, host, conditions, icons, None)
 }
 
-/// The window of a terminal.
+/// The window of a terminal, where it is to fill something by the width of that for its height.
 pub fn window_of(
     survey: &Survey,
     host: Option<&ToolReport>,
     conditions: &Conditions,
     icons: bool,
+    aspect: Option<f64>,
 ) -> String {
     let (setup, look) = (survey.doc.setup(), survey.look());
     let window = WindowLook::new(setup, host);
@@ -81,6 +82,7 @@ pub fn window_of(
         conditions,
         inside: &Specimen::draw(setup, &look, size.0, size.1, icons),
         family: setup.font.family.as_deref(),
+        aspect,
     };
     wealdmist_draw::window_svg(&drawn, &format!("{} · {}", setup.name, setup.active))
 }

@@ -139,8 +139,8 @@ impl Padding {
         }
     }
 
-    /// The numbers and where each stands; the sides of each.
-    fn parts(&self, text: &str) -> Option<(Vec<(f64, Range<usize>)>, &'static [Edge])> {
+    /// The numbers, and the sides of each.
+    fn parts(&self, text: &str) -> Option<(Vec<f64>, &'static [Edge])> {
         let behind = self.behind.iter().find_map(|word| text.strip_suffix(word));
         let text = behind.unwrap_or(text);
         let between = self.between.trim();
@@ -150,9 +150,8 @@ impl Padding {
         };
         let mut out = Vec::new();
         for word in words {
-            let at = word.as_ptr() as usize - text.as_ptr() as usize;
             let n = any_number(word).filter(|n| n.is_finite())?.max(0.0);
-            out.push((n * self.point(), at..at + word.len()));
+            out.push(n * self.point());
         }
         let form = self.forms.iter().find(|form| form.len() == out.len())?;
         Some((out, form))
@@ -184,16 +183,16 @@ impl Compound for Padding {
         };
         let covered: usize = form.iter().map(|edge| edge.count()).sum();
         let value = match (form, &numbers[..]) {
-            ([edge], [(n, _)]) if self.forms.len() == 1 => Value::Text(edge.said(*n)),
+            ([edge], [n]) if self.forms.len() == 1 => Value::Text(edge.said(*n)),
             _ if covered == 4 => {
                 let both = form.iter().zip(&numbers);
                 let none = Sides::even(0.0);
-                both.fold(none, |sides, (edge, (n, _))| sides.with(*edge, *n))
+                both.fold(none, |sides, (edge, n)| sides.with(*edge, *n))
                     .value()
             }
             // Of some of the sides: where they are the same, of all of these.
-            _ if numbers.iter().all(|(n, _)| *n == numbers[0].0) => {
-                Value::Text(self.forms[0][0].said(numbers[0].0))
+            _ if numbers.iter().all(|n| *n == numbers[0]) => {
+                Value::Text(self.forms[0][0].said(numbers[0]))
             }
             _ => return Vec::new(),
         };

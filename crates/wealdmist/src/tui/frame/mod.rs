@@ -49,8 +49,8 @@ pub fn draw(app: &App, instrument: &Instrument, frame: &mut Frame) -> Hits {
         app.top().draw(&app.ws, &mut pen.within(bench), &mut hits);
     }
     if let Some(area) = parts.specimen {
-        specimen::draw(&app.ws, area, &mut pen, &mut hits);
         let picture = app.top().picture(&app.ws).filter(|_| !app.ws.stage.pointed);
+        specimen::draw(&app.ws, area, picture.is_some(), &mut pen, &mut hits);
         if let Some(picture) = picture {
             hits.images
                 .push((layout::specimen_cells(area), Shown::Colors(picture)));

@@ -10,8 +10,8 @@ use crate::tui::view::layout::specimen_cells;
 use crate::tui::view::{Hit, Hits, Pen};
 use crate::tui::workspace::Workspace;
 
-/// Draws the specimen in its area.
-pub fn draw(ws: &Workspace, area: Rect, pen: &mut Pen, hits: &mut Hits) {
+/// Draws the specimen in its area; `is_covered` says that an image will lie over it.
+pub fn draw(ws: &Workspace, area: Rect, is_covered: bool, pen: &mut Pen, hits: &mut Hits) {
     let cells = specimen_cells(area);
     let stage = &ws.stage;
     let specimen = &stage.seen;
@@ -39,7 +39,8 @@ pub fn draw(ws: &Workspace, area: Rect, pen: &mut Pen, hits: &mut Hits) {
         }
     }
     // The pointer stands in the gutter, so the sample itself stays as it is.
-    if let Some(spot) = stage.shown_spot().and_then(|i| specimen.spots.get(i)) {
+    let shown = stage.shown_spot().filter(|_| !is_covered);
+    if let Some(spot) = shown.and_then(|i| specimen.spots.get(i)) {
         let tone = if stage.pointed {
             Tone::Strong
         } else {

@@ -250,6 +250,7 @@ impl Bench for Window {
             return Vec::new();
         }
         self.asked = Some(wanted);
+        let aspect = f64::from(size.0) / f64::from(size.1);
         let (survey, fonts) = (ws.survey.clone(), self.fonts.clone());
         let (conditions, icons) = (ws.conditions.clone(), ws.display.icons);
         vec![Do::Run(Job::new(
@@ -258,7 +259,7 @@ impl Bench for Window {
             move || {
                 let fonts = fonts.unwrap_or_else(|| Arc::new(fonts_of(&survey.home)));
                 let report = survey.reports.iter().find(|r| Some(r.tool) == host);
-                let svg = window_of(&survey, report, &conditions, icons);
+                let svg = window_of(&survey, report, &conditions, icons, Some(aspect));
                 let picture = pixels(&svg, &fonts, size, DESK).ok().map(|pixels| Picture {
                     width: size.0 as usize,
                     height: size.1 as usize,
