@@ -140,7 +140,83 @@ fn once(path: &str, text: &str) -> Duration {
     begin.elapsed()
 }
 
+/// Ten million bytes in each language, read by the tool whose it is, and nothing else.
+fn ten_megabytes() {
+    let files: [(&str, &str, &str, fn(usize) -> String); 9] = [
+        ("kitty", ".config/kitty/kitty.conf", "", |i| {
+            format!("color{} {}\n", i % 256, hex(i))
+        }),
+        ("foot", ".config/foot/foot.ini", "[colors]\n", |i| {
+            format!("{}={}\n", i % 256, &hex(i)[1..])
+        }),
+        ("ghostty", ".config/ghostty/config", "", |i| {
+            format!("palette = {}={}\n", i % 256, hex(i))
+        }),
+        ("alacritty", ".config/alacritty/alacritty.toml", "", |i| {
+            format!("[a{i}]\nc = \"{}\"\n", hex(i))
+        }),
+        (
+            "alacritty",
+            ".config/alacritty/alacritty.yml",
+            "colors:\n",
+            |i| format!("  c{i}: '{}'\n", hex(i)),
+        ),
+        ("xterm", ".Xresources", "", |i| {
+            format!("XTerm*color{}: {}\n", i % 256, hex(i))
+        }),
+        (
+            "xfce4-terminal",
+            ".config/xfce4/terminal/terminalrc",
+            "[Configuration]\n",
+            |i| format!("x{i}={}\n", hex(i)),
+        ),
+        (
+            "wezterm",
+            ".wezterm.lua",
+            "local c = { colors = {} }\n",
+            |i| format!("c.colors.c{i} = '{}'\n", hex(i)),
+        ),
+        (
+            "windows-terminal",
+            "AppData/Local/Microsoft/Windows Terminal/settings.json",
+            "// \n{\"a\": 1",
+            |i| format!(",\n\"c{i}\": \"{}\"", hex(i)),
+        ),
+    ];
+    println!("\n{:<20} {:>10}", "10 MB, milliseconds", "read");
+    for (tool, path, head, line) in files {
+        let mut text = head.to_owned();
+        for i in 0.. {
+            text.push_str(&line(i));
+            if text.len() > 10_000_000 {
+                break;
+            }
+        }
+        text.push_str(match path.rsplit('.').next() {
+            Some("json") => "\n}\n",
+            Some("lua") => "return c\n",
+            _ => "",
+        });
+        let access = MemoryAccess::with(&[(path, &text)]);
+        let adapter = wealdmist_tools::adapter(tool).expect("ours");
+        let begin = Instant::now();
+        let report = adapter.read(&access, &mut wealdmist_tools::Facts::default());
+        let took = begin.elapsed();
+        let said = match (report.files.len(), report.problems.first()) {
+            (_, Some(problem)) => format!("  ({})", problem.message),
+            (0, None) => "  (no file of its own)".to_owned(),
+            _ => String::new(),
+        };
+        println!(
+            "{:<20} {:>10.1}{said}",
+            format!("{tool} .{}", path.rsplit('.').next().unwrap_or("")),
+            took.as_secs_f64() * 1e3
+        );
+    }
+}
+
 fn main() {
+    ten_megabytes();
     println!(
         "{:<24} {:>12} {:>12} {:>12}",
         "", "1,000", "10,000", "100,000"

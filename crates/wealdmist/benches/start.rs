@@ -127,6 +127,114 @@ fn surveys(home: &Path) -> Vec<Duration> {
     (0..RUNS).map(|_| one()).collect()
 }
 
+/// Files of further tools for a home, each by its path below it.
+const MORE: [(&str, &str); 16] = [
+    (
+        ".config/foot/foot.ini",
+        "[main]\nfont=Reedbed Mono NF:size=12\n[colors]\nbackground=101820\n",
+    ),
+    (
+        ".config/ghostty/config",
+        "background = 101820\nfont-size = 12\n",
+    ),
+    (
+        ".Xresources",
+        "XTerm*background: #101820\nURxvt*foreground: #d0d0d0\n*color1: #a04040\n",
+    ),
+    (
+        ".config/xfce4/terminal/terminalrc",
+        "[Configuration]\nColorBackground=#101820\nColorUseTheme=FALSE\n",
+    ),
+    (
+        ".config/konsolerc",
+        "[Desktop Entry]\nDefaultProfile=Marsh.profile\n",
+    ),
+    (
+        ".local/share/konsole/Marsh.profile",
+        "[Appearance]\nColorScheme=Reeds\nFont=Reedbed Mono NF,12\n",
+    ),
+    (
+        ".local/share/konsole/Reeds.colorscheme",
+        "[Background]\nColor=16,24,32\n[Color1]\nColor=160,64,64\n",
+    ),
+    (
+        ".config/wezterm/wezterm.lua",
+        "local c = {}\nc.font_size = 12\nc.colors = { background = '#101820' }\nreturn c\n",
+    ),
+    (
+        "AppData/Local/Microsoft/Windows Terminal/settings.json",
+        "{\"schemes\": [{\"name\": \"Reeds\", \"red\": \"#a04040\"}], \"profiles\": {\"defaults\": {\"colorScheme\": \"Reeds\"}}}",
+    ),
+    (
+        "Library/Application Support/iTerm2/DynamicProfiles/marsh.json",
+        "{\"Profiles\": [{\"Name\": \"Marsh\", \"Guid\": \"marsh\", \"Transparency\": 0.1}]}",
+    ),
+    (
+        ".warp/themes/reeds.yaml",
+        "background: '#101820'\nforeground: '#d0d0d0'\n",
+    ),
+    (
+        ".config/powershell/profile.ps1",
+        "function prompt { \"`e[32mPS> `e[0m\" }\n",
+    ),
+    (
+        "Documents/PowerShell/profile.ps1",
+        "Set-PSReadLineOption -Colors @{ Command = '#40a040' }\n",
+    ),
+    (
+        ".config/starship.toml",
+        "format = '$directory$character'\n[directory]\nstyle = 'fg:#a04040'\n",
+    ),
+    (".zshrc", "PROMPT='%F{#40a040}%~ %#%f '\n"),
+    (".inputrc", "set vi-ins-mode-string \"\\1\\e[32m\\2+\"\n"),
+];
+
+/// The sample home with further tools in it, and files that its terminal includes, until there are so many.
+fn crowded(folder: &Path, files: usize) -> std::path::PathBuf {
+    let home = folder.join("crowded");
+    wealdmist_host::make_demo(&home).unwrap();
+    for (path, text) in MORE {
+        let path = home.join(path);
+        std::fs::create_dir_all(path.parent().unwrap()).unwrap();
+        if !path.exists() {
+            std::fs::write(path, text).unwrap();
+        }
+    }
+    let read = || {
+        let home = wealdmist_host::Home::open(Some(&home)).unwrap();
+        let survey = wealdmist_host::Survey::open(home, None, None).unwrap();
+        let count = survey.reports.iter().map(|r| r.files.len()).sum::<usize>();
+        (survey.reports.len(), count)
+    };
+    let terminal = home.join(".config/kitty");
+    let mut text = std::fs::read_to_string(terminal.join("kitty.conf")).unwrap();
+    for n in 0..files.saturating_sub(read().1) {
+        let colors: String = (0..16)
+            .map(|i| format!("color{i} #{n:02x}{i:02x}40\n"))
+            .collect();
+        std::fs::write(terminal.join(format!("more-{n}.conf")), colors).unwrap();
+        text.push_str(&format!("include more-{n}.conf\n"));
+    }
+    std::fs::write(terminal.join("kitty.conf"), text).unwrap();
+    let (tools, files) = read();
+    println!("a crowded home has {tools} tools in {files} files");
+    home
+}
+
+/// Planning for a home that was read, with everything to be changed.
+fn plans(home: &Path) -> Vec<Duration> {
+    let home = wealdmist_host::Home::open(Some(home)).unwrap();
+    let mut survey = wealdmist_host::Survey::open(home, None, None).unwrap();
+    survey.doc = wealdmist_core::setup::SetupDoc::parse("s", b"[palettes.a]\n").unwrap();
+    let one = || {
+        let begin = Instant::now();
+        assert!(survey.plan().change_count() > 3);
+        begin.elapsed()
+    };
+    one();
+    (0..RUNS).map(|_| one()).collect()
+}
+
 fn keys(home: &Path, program: &str) -> Vec<Duration> {
     let mut command = Command::new(program);
     environment(&mut command, home);
@@ -190,6 +298,9 @@ fn main() {
         println!("nvim is not installed: nothing to compare with");
     }
     row("survey of the sample home", surveys(&home));
+    let many = crowded(folder.path(), 60);
+    row("survey of the crowded home", surveys(&many));
+    row("plan for the crowded home", plans(&many));
     let mut times = keys(&home, program);
     times.sort();
     let (p99, presses) = (times[times.len() * 99 / 100], times.len());

@@ -92,7 +92,7 @@ impl Sides {
         Some(Self { all })
     }
 
-    /// Reads what [`Self::to_string`] writes: one, two or four numbers.
+    /// Reads what is written of sides: one, two or four numbers.
     #[must_use]
     pub fn parse(text: &str) -> Option<Self> {
         let numbers: Option<Vec<f64>> = text.split(' ').map(|n| n.parse().ok()).collect();
