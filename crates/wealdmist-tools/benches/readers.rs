@@ -140,9 +140,17 @@ fn once(path: &str, text: &str) -> Duration {
     begin.elapsed()
 }
 
+/// A long file: the tool it is of, its path, how it begins, and a line of it by its number.
+type Long = (
+    &'static str,
+    &'static str,
+    &'static str,
+    fn(usize) -> String,
+);
+
 /// Ten million bytes in each language, read by the tool whose it is, and nothing else.
 fn ten_megabytes() {
-    let files: [(&str, &str, &str, fn(usize) -> String); 9] = [
+    let files: [Long; 9] = [
         ("kitty", ".config/kitty/kitty.conf", "", |i| {
             format!("color{} {}\n", i % 256, hex(i))
         }),

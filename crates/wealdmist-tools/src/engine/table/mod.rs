@@ -822,11 +822,13 @@ impl Table {
     fn keys_of<'a>(&'a self, path: &'a str) -> impl Iterator<Item = &'a Key> {
         self.keys
             .iter()
-            .filter(move |k| match k.path.strip_suffix("/*") {
-                Some(above) => path
-                    .strip_prefix(above)
-                    .is_some_and(|rest| rest.starts_with('/')),
-                None => k.path == path,
+            // Byte by byte: this is asked for every line of a file.
+            .filter(move |k| match k.path.as_bytes() {
+                [above @ .., b'/', b'*'] => {
+                    let rest = path.as_bytes().strip_prefix(above);
+                    rest.is_some_and(|rest| rest.first() == Some(&b'/'))
+                }
+                _ => k.path == path,
             })
     }
 
