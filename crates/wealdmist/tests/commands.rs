@@ -14,7 +14,7 @@ fn the_tour_runs_the_whole_job_and_restores_every_byte() {
     let s = Scratch::new();
     let said = s.said(&["demo", "--tour"], &[0]);
     for step in [
-        "6 of 89 roles drift",
+        "6 of 90 roles drift",
         "palette = \"dusk\"",
         "warning contrast",
         "--- ",

@@ -187,6 +187,46 @@ fn alacritty_with_toml_tells_and_draws_what_was_written() {
     assert_eq!(s.read(".config/alacritty/alacritty.toml"), "[font\n");
 }
 
+#[test]
+fn keys_of_older_releases_are_told_as_the_program_itself_moves_them() {
+    let Some(program) = toml_alacritty() else {
+        common::skip("no Alacritty that reads TOML is here");
+        return;
+    };
+    for (old, value, new) in [
+        ("import", "[]", "[general]"),
+        ("live_config_reload", "true", "[general]"),
+        ("working_directory", "\"None\"", "[general]"),
+        ("ipc_socket", "true", "[general]"),
+        ("shell", "\"sh\"", "[terminal]"),
+        ("draw_bold_text_with_bright_colors", "true", "[colors]"),
+        ("key_bindings", "[]", "[keyboard]"),
+        ("mouse_bindings", "[]", "[mouse]"),
+    ] {
+        let s = Scratch::new();
+        let path = ".config/alacritty/alacritty.toml";
+        s.write(path, &format!("{old} = {value}\n"));
+        let migrate = s
+            .command(&program)
+            .args(["migrate", "-d", "-c"])
+            .arg(s.home().join(path))
+            .output()
+            .unwrap();
+        let moved = String::from_utf8(migrate.stdout).unwrap();
+        let name = moved
+            .lines()
+            .skip_while(|l| *l != new)
+            .nth(1)
+            .unwrap_or_default();
+        let (name, _) = name.split_once(" = ").unwrap_or_default();
+        let called = format!("it is called {}.{name} now", new.trim_matches(['[', ']']));
+        let said = s.said(&["check"], &[0, 1]);
+        // An empty list says nothing at all.
+        let is_told = said.contains("alacritty.toml:1:") && said.contains(&called);
+        assert!(is_told || value == "[]", "{old}: {said}\n{moved}");
+    }
+}
+
 /// A compositor without a screen, its folder, and the name of its display.
 fn wayland() -> (Running, tempfile::TempDir, PathBuf) {
     use std::os::unix::fs::{MetadataExt, chown};

@@ -109,6 +109,21 @@ const SHAPES: &[(&str, Word)] = &[
     ("Underline", Word::Says("underline")),
 ];
 
+/// What the program's own command for that moves, since 0.13 and 0.14.
+const RENAMED: &[(&str, &str)] = &[
+    ("import", "general/import"),
+    ("live_config_reload", "general/live_config_reload"),
+    ("working_directory", "general/working_directory"),
+    ("ipc_socket", "general/ipc_socket"),
+    ("shell", "terminal/shell"),
+    (
+        "draw_bold_text_with_bright_colors",
+        "colors/draw_bold_text_with_bright_colors",
+    ),
+    ("key_bindings", "keyboard/bindings"),
+    ("mouse_bindings", "mouse/bindings"),
+];
+
 const INCLUDES: Includes = Includes {
     keys: &["general/import/*", "import/*"],
     patterns: &[],
@@ -121,7 +136,13 @@ const INCLUDES: Includes = Includes {
 const SUBSTITUTES: &str = "Alacritty takes another font, whose letters may differ in width";
 
 /// The row of present versions.
-pub static ALACRITTY_TOML: Table = ROW;
+pub static ALACRITTY_TOML: Table = Table {
+    quirks: Quirks {
+        renamed: RENAMED,
+        ..ROW.quirks
+    },
+    ..ROW
+};
 
 const ROW: Table = Table {
     id: ToolId("alacritty"),

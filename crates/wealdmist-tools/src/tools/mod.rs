@@ -317,4 +317,85 @@ mod tests {
                 .all(|r| r.files.is_empty() || !r.readings.is_empty())
         );
     }
+
+    #[test]
+    fn files_for_several_platforms_are_changed_together() {
+        let conf = "background #101820\n";
+        let home = MemoryAccess::with(&[
+            (".config/kitty/kitty.conf", conf),
+            (
+                "Library/Preferences/kitty/kitty.conf",
+                "# mine\nbackground #202020\n",
+            ),
+            (
+                ".config/alacritty/alacritty.toml",
+                "[colors.primary]\nbackground = \"#101820\"\n",
+            ),
+            (
+                "AppData/Roaming/alacritty/alacritty.toml",
+                "[colors.primary]\nbackground = '#000000'\n",
+            ),
+        ]);
+        let setup = "[palettes.a]\nbackground='#304050'\n";
+        let mut all = crate::testing::whole_plan(&home, setup);
+        all.sort();
+        let short = |path: &Path| {
+            path.strip_prefix(crate::access::MEMORY_HOME)
+                .unwrap()
+                .display()
+                .to_string()
+        };
+        let said: Vec<(String, &str)> = all
+            .iter()
+            .map(|(p, t)| (short(p), t.lines().last().unwrap()))
+            .collect();
+        let said: Vec<(&str, &str)> = said.iter().map(|(p, l)| (p.as_str(), *l)).collect();
+        assert_eq!(
+            said,
+            [
+                (
+                    ".config/alacritty/alacritty.toml",
+                    "background = \"#304050\""
+                ),
+                (".config/kitty/kitty.conf", "background #304050"),
+                (
+                    "AppData/Roaming/alacritty/alacritty.toml",
+                    "background = '#304050'"
+                ),
+                ("Library/Preferences/kitty/kitty.conf", "background #304050"),
+            ]
+        );
+        // A second plan has nothing to do.
+        let mut after = home.clone();
+        after.files.extend(
+            all.into_iter()
+                .map(|(path, text)| (path, text.into_bytes())),
+        );
+        assert!(crate::testing::whole_plan(&after, setup).is_empty());
+    }
+
+    #[test]
+    fn a_file_that_another_comes_before_is_told() {
+        let home = MemoryAccess::with(&[
+            (".config/alacritty/alacritty.toml", "# this one\n"),
+            (
+                ".alacritty.toml",
+                "[colors.primary]\nbackground = \"#101820\"\n",
+            ),
+            (
+                "AppData/Roaming/alacritty/alacritty.toml",
+                "# for another platform\n",
+            ),
+        ]);
+        let reports = read_all(&home);
+        let problems: Vec<_> = reports.iter().flat_map(|r| &r.problems).collect();
+        let [problem] = problems[..] else {
+            panic!("{problems:?}");
+        };
+        assert!(problem.path.ends_with(".alacritty.toml"));
+        assert_eq!(
+            problem.message,
+            "this file is not read: ~/.config/alacritty/alacritty.toml comes before it"
+        );
+    }
 }

@@ -38,7 +38,7 @@ use wealdmist_core::reading::{FileProblem, SourceFile, ToolId, ToolReport, Value
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::terminal::Images;
 
-use crate::access::Access;
+use crate::access::{Access, Loaded};
 use crate::document::notation::{Datum, Entry, Notation, Spot};
 use crate::engine::Engine;
 use crate::fonts::FontSyntax;
@@ -131,6 +131,9 @@ pub enum Where {
     /// Any file of an ending in a folder of the home, the first by name.
     Any(&'static str, &'static str),
 }
+
+/// How paths below a home begin on platforms other than this one.
+const OF_OTHERS: [&str; 2] = ["Library/", "AppData/"];
 
 /// Includes.
 #[derive(Debug, Clone, Copy)]
@@ -416,6 +419,8 @@ pub struct Quirks {
     pub reads: fn(&str) -> Quoting,
     /// A path of another version of the program, as the keys have it; for reading palettes.
     pub alias: fn(&str) -> Option<String>,
+    /// Keys of older releases, and what they are called now.
+    pub renamed: &'static [(&'static str, &'static str)],
     /// A value for a key of fonts that the row does not spell, such as the name of a face.
     pub face: fn(&Wanted, &str) -> Option<Datum>,
 }
@@ -430,6 +435,7 @@ impl Quirks {
         named: |_, _| None,
         reads: |_| Quoting::Inert,
         alias: |_| None,
+        renamed: &[],
         face: |_, text| Some(Datum::Text(text.to_owned())),
     };
 }
@@ -754,6 +760,24 @@ impl Table {
         out
     }
 
+    /// Its files of other platforms that lie beside the one that was read: a home may be a checkout for several.
+    fn elsewhere(&self, report: &ToolReport, access: &dyn Access) -> Vec<PathBuf> {
+        let of_others = self.places.iter().filter_map(|place| match place {
+            Where::Home(path) if OF_OTHERS.iter().any(|p| path.starts_with(p)) => Some(*path),
+            _ => None,
+        });
+        let all = of_others.map(|path| access.home().join(path));
+        let is_more = |path: &PathBuf| {
+            let read = report.files.iter().any(|f| *f.path == **path);
+            let is_its = |loaded| match loaded {
+                Loaded::File { bytes, .. } => (self.quirks.is_its)(&bytes),
+                _ => false,
+            };
+            !report.files.is_empty() && !read && is_its(access.read(path))
+        };
+        all.filter(is_more).collect()
+    }
+
     /// The same for a program that was started with another environment.
     #[must_use]
     pub fn candidates_in(
@@ -873,7 +897,19 @@ impl Adapter for Table {
     }
 
     fn plan(&self, wanted: &Wanted, report: &ToolReport, access: &dyn Access) -> Plan {
-        self.edits(wanted, report, access)
+        let mut plan = self.edits(wanted, report, access);
+        for path in self.elsewhere(report, access) {
+            let part = self.gather(&[path], &[], access).report;
+            let same = |f: &SourceFile| report.files.iter().any(|known| known.target == f.target);
+            if part.files.iter().any(same) {
+                // One file under two names, or one that both include, is changed once.
+                continue;
+            }
+            let more = self.edits(wanted, &part, access);
+            plan.edits.extend(more.edits);
+            plan.left.extend(more.left);
+        }
+        plan
     }
 
     fn live(&self) -> &Live {

@@ -13,7 +13,7 @@ use wealdmist_core::reading::{
 };
 use wealdmist_core::role::RoleId;
 
-use super::{ANY_WORD, Key, Means, Part, Shipped, Table, Wins, Word, nth_word};
+use super::{ANY_WORD, Key, Means, OF_OTHERS, Part, Shipped, Table, Wins, Word, nth_word};
 use crate::access::{Access, Loaded};
 use crate::document::notation::Entry;
 use crate::document::yaml;
@@ -50,8 +50,42 @@ pub(super) struct Gathered {
 
 impl Table {
     pub(super) fn read_files(&self, access: &dyn Access, facts: &mut Facts) -> ToolReport {
-        let gathered = self.gather(&self.candidates(access), &[], access);
+        let mut gathered = self.gather(&self.candidates(access), &[], access);
+        self.tell_of_others(&mut gathered.report, access);
         self.finished(gathered, facts)
+    }
+
+    /// Tells of files that the program would read if the one that was read were not there: who edits them waits in vain.
+    fn tell_of_others(&self, report: &mut ToolReport, access: &dyn Access) {
+        let Some(main) = report.files.first() else {
+            return;
+        };
+        let (main, target) = (main.path.clone(), main.target.clone());
+        let of_others = |path: &PathBuf| {
+            let below = path.strip_prefix(access.home()).unwrap_or(path);
+            OF_OTHERS.iter().any(|p| below.starts_with(p))
+        };
+        let config = access.config_home();
+        let places = self.candidates_in(access.home(), &config, &|name| access.env(name));
+        for path in places.into_iter().filter(|p| !of_others(p)) {
+            let Loaded::File { target: other, .. } = access.read(&path) else {
+                continue;
+            };
+            let is_read = report.files.iter().any(|f| f.target == other);
+            let is_told = report.problems.iter().any(|p| p.path == path);
+            if path != *main && other != target && !is_read && !is_told {
+                report.problems.push(FileProblem {
+                    path,
+                    at: None,
+                    message: format!(
+                        "this file is not read: {} comes before it",
+                        access.contract(&main)
+                    ),
+                    help: "move what you need into that one, or remove it".to_owned(),
+                    blocks_edits: false,
+                });
+            }
+        }
     }
 
     /// Reads a file as the program would read its own, with what it includes.
@@ -73,6 +107,7 @@ impl Table {
             report: self.nothing(),
             commented: Vec::new(),
             term: None,
+            told: Vec::new(),
             lists: HashMap::new(),
         };
         for path in paths {
@@ -295,6 +330,8 @@ struct Reader<'a> {
     /// What is commented out says.
     commented: Vec<Reading>,
     term: Option<String>,
+    /// The keys of older releases that were told of.
+    told: Vec<&'static str>,
     /// How often each key was given that may be given many times.
     lists: HashMap<String, usize>,
 }
@@ -411,6 +448,9 @@ impl Reader<'_> {
             return;
         }
         let live = entry.off.is_none();
+        if live {
+            self.renamed(file, entry);
+        }
         if live && self.table.term.key == Some(entry.path.as_str()) {
             self.term = Some(entry.text.clone());
         }
@@ -469,6 +509,29 @@ impl Reader<'_> {
                 false => self.commented.push(reading),
             }
         }
+    }
+
+    /// Tells once of a key that is called something else now.
+    fn renamed(&mut self, file: &SourceFile, entry: &Entry) {
+        let is_it = |old: &str| {
+            let rest = entry.path.strip_prefix(old);
+            rest.is_some_and(|rest| rest.is_empty() || rest.starts_with('/'))
+        };
+        let found = self.table.quirks.renamed.iter().find(|(old, _)| is_it(old));
+        let Some((old, new)) = found.filter(|(old, _)| !self.told.contains(old)) else {
+            return;
+        };
+        self.told.push(old);
+        let (old, new) = (
+            self.table.notation.shown(old),
+            self.table.notation.shown(new),
+        );
+        self.tell(
+            file,
+            entry,
+            format!("'{old}' is a key of older releases: it is called {new} now"),
+            "write it so, if your release knows that name: it tells when it starts",
+        );
     }
 
     /// What cannot be read says something of all that stands there or below.

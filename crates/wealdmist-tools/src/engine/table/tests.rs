@@ -158,8 +158,13 @@ fn every_key_is_read() {
             let written = table.notation.value(&value(table, key)).unwrap();
             let text = fresh(table.notation, &[(spot, written)]).lossy();
             let report = read(table, &text);
+            let is_old = table
+                .quirks
+                .renamed
+                .iter()
+                .any(|(old, _)| key.path.starts_with(old));
             assert!(
-                report.problems.is_empty(),
+                report.problems.is_empty() || is_old,
                 "{}: {text}: {:?}",
                 table.id,
                 report.problems
