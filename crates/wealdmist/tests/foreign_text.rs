@@ -184,7 +184,8 @@ fn case(text: &str, lua: bool) -> Case {
     );
     let _ = writeln!(
         setup,
-        "[symbols]\nlevel = 'icons'\n[symbols.replace]\n'U+E0B0' = {written}\n'U+E725' = {written}\n[roles]\nvariable = {{ mix = ['red', {color}, 0.5] }}\n[tools.nvim]\ngenerate = false\n"
+        "[symbols]\nlevel = 'icons'\n[symbols.replace]\n'U+E0B0' = {written}\n'U+E725' = {written}\n[roles]\nvariable = {{ mix = ['red', {color}, 0.5] }}\n[tools.nvim]\ngenerate = false\n[window]\nimage = {image}\nfolder = {image}\n",
+        image = toml(&format!("/srv/{text}")),
     );
     let home = Home::open(Some(&case.scratch.home())).unwrap();
     for edit in planned(&home, &setup, text).edits {
@@ -309,7 +310,7 @@ from kitty.config import load_config
 for path in sys.argv[1:]:
     bad = []
     o = load_config(path, accumulate_bad_lines=bad)
-    print(json.dumps({'bad': len(bad), 'family': str(o.font_family), 'bold': str(o.bold_font), 'maps': sorted(set(map(str, o.symbol_map.values()))), 'env': o.env, 'keys': len(o.map), 'shell': o.shell}))
+    print(json.dumps({'bad': len(bad), 'family': str(o.font_family), 'bold': str(o.bold_font), 'maps': sorted(set(map(str, o.symbol_map.values()))), 'env': o.env, 'keys': len(o.map), 'shell': o.shell, 'image': o.background_image}))
 ";
 
 fn terminal_is_fine(cases: &[Case]) {
@@ -345,6 +346,14 @@ fn terminal_is_fine(cases: &[Case]) {
                 case.text
             );
         }
+        // The reader puts variables in; nothing else becomes of the path of an image.
+        let image = seen["image"].as_str();
+        let whole = format!("/srv/{}", case.text);
+        assert!(
+            image.is_none_or(|image| image == whole || whole.contains('$')),
+            "{:?} became {image:?}",
+            case.text
+        );
         assert_eq!(seen["shell"], ".", "{:?}: {conf}", case.text);
         assert_eq!(
             seen["env"].as_object().unwrap().len(),
