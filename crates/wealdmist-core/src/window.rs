@@ -2,6 +2,7 @@
 
 use std::sync::Arc;
 
+use crate::color::Rgb;
 use crate::condition::{Backdrop, Behind, Conditions};
 use crate::look::Look;
 use crate::pair::pairs;
@@ -47,6 +48,15 @@ pub struct ImageLook {
     /// How much of the ground is laid over it, 0–1.
     pub tint: f64,
 }
+
+/// The frame of a drawn window, which is not the setup's, and what is written on it.
+pub const FRAME: Rgb = Rgb::new(0xc4, 0xc6, 0xc8);
+/// See [`FRAME`].
+pub const ON_FRAME: Rgb = Rgb::new(0x20, 0x22, 0x24);
+/// What is behind a drawn window where nobody says.
+pub const DESK: Rgb = Rgb::new(0x5a, 0x5e, 0x62);
+/// The tabs that are drawn, the active one first.
+pub const TABS: [&str; 3] = ["gauge", "tide", "sluice"];
 
 /// The size that terminals open with where nobody says.
 const SIZE: (usize, usize) = (80, 24);

@@ -44,7 +44,7 @@ use wealdmist_core::specimen::Specimen;
 
 pub use convert::{ConvertError, Fonts, pdf, pixels, png};
 pub use specimen::specimen_svg;
-pub use window::{DESK, Drawn as DrawnWindow, window_svg};
+pub use window::{Drawn as DrawnWindow, window_svg};
 
 /// The drawings there are.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]

@@ -8,7 +8,7 @@ use wealdmist_core::look::Look;
 use wealdmist_core::property::Edge;
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::specimen::Specimen;
-use wealdmist_core::window::{Images, WindowLook};
+use wealdmist_core::window::{DESK, FRAME, Images, ON_FRAME, TABS, WindowLook};
 
 use crate::page::fonts;
 use crate::specimen::{CELL, MILLIMETRES, groups};
@@ -19,10 +19,6 @@ const POINT: f64 = 96.0 / 72.0;
 const MARGIN: f64 = 24.0;
 const TITLE: f64 = 28.0;
 const TAB: (f64, f64) = (110.0, 24.0);
-const FRAME: Rgb = Rgb::new(0xc4, 0xc6, 0xc8);
-const ON_FRAME: Rgb = Rgb::new(0x20, 0x22, 0x24);
-/// What is behind a window where nobody says.
-pub const DESK: Rgb = Rgb::new(0x5a, 0x5e, 0x62);
 /// Into how many columns and rows a picture below a window is cut.
 const MOSAIC: (usize, usize) = (96, 48);
 
@@ -152,7 +148,7 @@ pub fn window_svg(drawn: &Drawn, title: &str) -> String {
     if has_tabs {
         let color = |role| look.color(&RoleId::known(role));
         document = document.add(rectangle(tabs, color("tab.bar")));
-        for (n, name) in ["gauge", "tide", "sluice"].into_iter().enumerate() {
+        for (n, name) in TABS.into_iter().enumerate() {
             let state = if n == 0 { "active" } else { "inactive" };
             let (text, ground) = match state {
                 "active" => (color("tab.active.text"), color("tab.active.ground")),
@@ -233,7 +229,7 @@ mod tests {
         let look = Look::new(doc.setup());
         let window = WindowLook::new(doc.setup(), None);
         let images = Images::default();
-        let inside = Specimen::draw(doc.setup(), &look, 40, 12, false);
+        let inside = Specimen::draw(doc.setup(), &look, 80, 24, false);
         let conditions = window.conditions(&images);
         let drawn = Drawn {
             look: &look,
@@ -259,7 +255,7 @@ mod tests {
             (both[0], both[1])
         };
         let plain = size(&drawn("decorations='none'\ntabs-shown='never'\n"));
-        assert_eq!(plain, (40 * 9 + 48, 12 * 19 + 48));
+        assert_eq!(plain, (80 * 9 + 48, 24 * 19 + 48));
         // Fifteen points are twenty pixels.
         let padded = size(&drawn(
             "decorations='none'\ntabs-shown='never'\npadding=[15, 30]\n",

@@ -4,24 +4,16 @@
 use super::canvas::Canvas;
 use super::{Cell, Specimen};
 use crate::character::SymbolLevel;
-use crate::color::Rgb;
 use crate::look::Look;
 use crate::property::{Edge, Property};
 use crate::role::{RoleId, Slot};
 use crate::setup::{Attrs, Setup};
-use crate::window::{Images, WindowLook};
+use crate::window::{DESK, FRAME, Images, ON_FRAME, TABS, WindowLook};
 
 /// The size of a cell that paddings are measured by, in points: that of text of 12 points.
 pub const CELL: (f64, f64) = (7.5, 15.0);
-/// The frame of a window, which is not the setup's.
-const FRAME: Rgb = Rgb::new(0xc4, 0xc6, 0xc8);
-const ON_FRAME: Rgb = Rgb::new(0x20, 0x22, 0x24);
-/// What is behind a window where nobody says.
-const DESK: Rgb = Rgb::new(0x5a, 0x5e, 0x62);
 /// The columns of a tab bar at a side.
 const SIDE: usize = 12;
-/// The tabs that are drawn: the active one first.
-const TABS: [&str; 3] = [" gauge ", " tide ", " sluice "];
 
 /// A rectangle of cells.
 #[derive(Clone, Copy)]
@@ -205,7 +197,7 @@ fn tabs(canvas: &mut Canvas, area: &mut Area, window: &WindowLook) {
                 canvas.write_blank(row, bar.column..bar.column + bar.width);
             }
             for (n, text) in all().take(bar.height) {
-                let text = format!("{text:<width$}", width = bar.width);
+                let text = format!("{:<width$}", format!(" {text} "), width = bar.width);
                 canvas.put_in(bar.row + n, bar.column, &text, ink(n), names[n]);
             }
         }
@@ -218,10 +210,11 @@ fn tabs(canvas: &mut Canvas, area: &mut Area, window: &WindowLook) {
             canvas.write_blank(bar.row, bar.column..bar.column + bar.width);
             let mut at = bar.column;
             for (n, text) in all() {
+                let text = format!(" {text} ");
                 if at + text.len() > bar.column + bar.width {
                     break;
                 }
-                at = canvas.put_in(bar.row, at, text, ink(n), names[n]);
+                at = canvas.put_in(bar.row, at, &text, ink(n), names[n]);
             }
         }
     }
@@ -249,6 +242,7 @@ fn cursor(canvas: &mut Canvas, look: &Look, window: &WindowLook, level: SymbolLe
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::color::Rgb;
     use crate::setup::SetupDoc;
     use proptest::prelude::*;
 

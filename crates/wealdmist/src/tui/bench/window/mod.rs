@@ -12,9 +12,9 @@ use wealdmist_core::reading::{ToolReport, Value};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::SetupDoc;
 use wealdmist_core::specimen::Specimen;
-use wealdmist_core::window::{WindowLook, comes_to, host, least_ground, said};
+use wealdmist_core::window::{DESK, WindowLook, comes_to, host, least_ground, said};
 
-use wealdmist_draw::{DESK, Fonts, pixels};
+use wealdmist_draw::{Fonts, pixels};
 use wealdmist_host::Picture;
 
 use super::{Bench, Do, List, Question, Reply};
