@@ -68,7 +68,7 @@ fn programs_that_are_asked_say_what_was_read() {
         return;
     }
     let (seed, rounds) = dice::run(60);
-    let mut dice = dice::Dice::new(seed ^ 7);
+    let mut dice = dice::Dice::new(seed ^ 13);
     let mut same = 0;
     for n in 0..rounds {
         let s = common::Scratch::new();
@@ -90,10 +90,9 @@ fn programs_that_are_asked_say_what_was_read() {
                     match &reading["asked"] {
                         serde_json::Value::Null => {}
                         asked if asked == "same" => same += 1,
-                        asked => panic!(
-                            "{n} (seed {seed}): {asked} of {reading} in\n{}\n{told}",
-                            files[0].1
-                        ),
+                        asked => {
+                            panic!("{n} (seed {seed}): {asked} of {reading} in\n{files:#?}\n{told}")
+                        }
                     }
                 }
             }

@@ -27,6 +27,7 @@ def said(v):
 words = {
     'cursor_shape': {1: 'block', 2: 'beam', 3: 'underline'},
     'hide_window_decorations': {0: 'no', 1: 'yes', 2: 'titlebar-only'},
+    'tab_bar_edge': {1: 'top', 3: 'bottom'},
 }
 lines = ['\x1e']
 for name in option_names:
