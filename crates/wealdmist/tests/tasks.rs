@@ -321,7 +321,7 @@ fn a_tool_set_to_the_setup_and_no_other() {
     }
     let mut p = Person::sits_down();
     p.presses(&["s"]);
-    p.sees("taken: step 7");
+    p.sees("taken: step 8");
     p.applies();
     assert!(
         p.reads(".config/nvim/init.lua")
