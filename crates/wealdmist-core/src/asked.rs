@@ -33,9 +33,15 @@ fn values(report: &ToolReport) -> HashMap<Part, &Value> {
 }
 
 /// Takes the program's answer for what was read: `answer` is all that it says of the person's dotfiles, `changed`
-/// what of that it does not say without them. What was conditional or not readable is certain then, what was read otherwise
+/// what of that stands in lines it does not say without them, `alone` what it says then. What was conditional or not readable is certain then, what was read otherwise
 /// counts as the program says it and cannot be edited, and each difference is told.
-pub fn settle(report: &mut ToolReport, answer: &ToolReport, changed: &ToolReport) {
+pub fn settle(
+    report: &mut ToolReport,
+    answer: &ToolReport,
+    changed: &ToolReport,
+    alone: &ToolReport,
+) {
+    let by_itself = values(alone);
     let theirs = values(answer);
     let mut ours: HashMap<Part, Vec<usize>> = HashMap::new();
     for (i, reading) in report.readings.iter().enumerate() {
@@ -124,6 +130,20 @@ pub fn settle(report: &mut ToolReport, answer: &ToolReport, changed: &ToolReport
             });
             continue;
         }
+        // One half of a line is the dotfiles', the other what the program has by itself.
+        if by_itself.get(&part) == Some(&&reading.value) {
+            if reading.role.group() != Group::Other {
+                report.readings.push(Reading {
+                    place: Place::nowhere_in(&main),
+                    chain: Vec::new(),
+                    editable: false,
+                    standing: Standing::Default,
+                    asked: Some(Asked::Same),
+                    ..reading.clone()
+                });
+            }
+            continue;
+        }
         // What only this tool has is counted: plugins bring hundreds of it.
         if reading.role.group() == Group::Other {
             others += 1;
@@ -208,8 +228,19 @@ mod tests {
             Reading::of("number", color(6), 1),
             Reading::of("type", color(7), 1),
         ]);
-        let changed = report(vec![Reading::of("number", color(6), 1)]);
-        settle(&mut ours, &answer, &changed);
+        let changed = report(vec![
+            Reading::of("number", color(6), 1),
+            Reading::of("type", color(7), 1),
+        ]);
+        // The program has this one without the dotfiles, too.
+        let alone = report(vec![
+            Reading::of("number", color(1), 1),
+            Reading::of("type", color(7), 1),
+        ]);
+        settle(&mut ours, &answer, &changed, &alone);
+        let by_itself = ours.readings.iter().find(|r| r.role.as_str() == "type");
+        let by_itself = by_itself.map(|r| (r.is_default(), r.asked.clone()));
+        assert_eq!(by_itself, Some((true, Some(Asked::Same))));
         let value = |role: &'static str| {
             let of = |r: &&Reading| r.effective && r.role.as_str() == role;
             let found: Vec<&Reading> = ours.readings.iter().filter(of).collect();
@@ -229,7 +260,7 @@ mod tests {
             value("number"),
             Some((color(6), Some(Asked::NotRead), false))
         );
-        assert_eq!(value("type"), None);
+        assert_eq!(value("type"), Some((color(7), Some(Asked::Same), false)));
         let told: Vec<_> = ours.problems.iter().map(|p| p.at.map(|a| a.line)).collect();
         assert_eq!(told, [None, Some(3)]);
     }

@@ -118,7 +118,8 @@ fn one(home: &Home, report: &mut ToolReport, facts: &Facts, confined: &[OsString
     let own: HashSet<&str> = by_itself.lines().collect();
     let changed: Vec<&str> = answer.lines().filter(|l| !own.contains(l)).collect();
     let changed = read(changed.join("\n"));
-    settle(report, &read(answer), &changed);
+    let alone = read(by_itself.clone());
+    settle(report, &read(answer), &changed, &alone);
     let count = |is: fn(&Asked) -> bool| {
         let asked = report.readings.iter().filter_map(|r| r.asked.as_ref());
         asked.filter(|a| is(a)).count()

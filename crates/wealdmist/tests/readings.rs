@@ -68,7 +68,7 @@ fn programs_that_are_asked_say_what_was_read() {
         return;
     }
     let (seed, rounds) = dice::run(60);
-    let mut dice = dice::Dice::new(seed ^ 13);
+    let mut dice = dice::Dice::new(seed ^ 7);
     let mut same = 0;
     for n in 0..rounds {
         let s = common::Scratch::new();
