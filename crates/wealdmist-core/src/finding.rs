@@ -4,7 +4,7 @@ use std::path::PathBuf;
 
 use crate::character::is_private_use;
 use crate::font::ChosenFont;
-use crate::glyph::{self, Verdict, judge, replacement};
+use crate::glyph::{self, Held, Verdict, judge, replacement};
 use crate::ledger::{Ledger, State};
 use crate::pair::{Pair, mend};
 use crate::property::Property;
@@ -315,12 +315,12 @@ fn glyphs(
     };
     let most = setup.symbols_for(tool);
     for glyph in used.iter().filter(|g| !g.in_comment) {
-        let judged = judge(glyph, Some(chosen), most, font.terminal.as_ref());
-        let verdict = judged
-            .verdicts
-            .iter()
-            .find(|v| v.is_note() || (v.is_problem() && !matches!(v, Verdict::AboveLevel(_))));
-        let Some(verdict) = verdict else { continue };
+        let judged = judge(glyph, tool, Some(chosen), most, font.terminal.as_ref());
+        let held = judged.verdicts.iter().find(|Held { verdict: v, .. }| {
+            v.is_note() || (v.is_problem() && !matches!(v, Verdict::AboveLevel(_)))
+        });
+        let Some(held) = held else { continue };
+        let verdict = &held.verdict;
         let (kind, severity) = match verdict {
             Verdict::Missing
             | Verdict::Mapped { .. }
@@ -333,7 +333,7 @@ fn glyphs(
             _ => (Kind::Fit, Severity::Note),
         };
         let points: Vec<String> = glyph.cluster.chars().map(code_point).collect();
-        let message = format!("{} {verdict}", points.join(" "));
+        let message = format!("{} {held}", points.join(" "));
         let mut finding = Finding::at(kind, severity, tool, &glyph.place, message);
         finding.mend = mend_glyph(setup, tool, glyph, chosen, verdict);
         out.push(finding);
@@ -380,6 +380,7 @@ fn mend_glyph(
 mod tests {
     use super::*;
     use crate::condition::Conditions;
+    use crate::font::HostFont;
     use crate::look::Look;
     use crate::pair::pairs;
     use crate::reading::{Drawn, FileProblem, GlyphUse, Paint, Reading, Value};
@@ -489,11 +490,7 @@ mod tests {
             cell: crate::font::facts::cell(&bytes, 0).unwrap(),
             coverage: crate::font::coverage(&bytes, 0).unwrap(),
             inks: std::collections::BTreeMap::new(),
-            elsewhere: std::collections::BTreeMap::new(),
-            strangers: std::collections::BTreeMap::new(),
-            self_drawn: Vec::new(),
-            maps: Vec::new(),
-            widens: false,
+            hosts: vec![HostFont::default()],
         }
     }
 

@@ -196,12 +196,17 @@ fn merge(there: &mut Pair, mut new: Pair) {
     there.also.push(new.tool);
 }
 
-/// The terminals a tool is seen in: itself where it is one, else those that are there; one of which
-/// nothing is known where there are none.
+/// The terminals a tool is seen in: itself where it is one, else those of the home.
 fn hosts<'a>(reports: &'a [ToolReport], report: &'a ToolReport) -> Vec<Option<&'a ToolReport>> {
-    if report.is_terminal {
-        return vec![Some(report)];
+    match report.is_terminal {
+        true => vec![Some(report)],
+        false => terminals(reports),
     }
+}
+
+/// The terminals of a home; one of which nothing is known where there are none.
+#[must_use]
+pub fn terminals(reports: &[ToolReport]) -> Vec<Option<&ToolReport>> {
     let there = reports.iter().filter(|r| r.is_terminal && r.is_present());
     let there: Vec<_> = there.map(Some).collect();
     match there.is_empty() {

@@ -154,6 +154,16 @@ pub fn counted(count: usize, one: &str) -> String {
     }
 }
 
+/// Names as a sentence lists them: "a, b and c".
+#[must_use]
+pub fn listed(names: &[&str]) -> String {
+    match names.split_last() {
+        Some((last, [])) => (*last).to_owned(),
+        Some((last, others)) => format!("{} and {last}", others.join(", ")),
+        None => String::new(),
+    }
+}
+
 #[cfg(test)]
 mod tests {
     use super::*;

@@ -67,6 +67,8 @@ struct Recipe<'a> {
     variable: bool,
     /// How far separators stop short of each edge of their cell.
     short: f64,
+    /// Whether every sign and icon looks like the letter o.
+    alike: bool,
 }
 
 impl<'a> Recipe<'a> {
@@ -83,6 +85,7 @@ impl<'a> Recipe<'a> {
             ligatures: false,
             variable: false,
             short: 0.0,
+            alike: false,
         }
     }
 }
@@ -170,7 +173,18 @@ pub fn named(family: &str, style: &str, postscript: &str) -> Vec<u8> {
     build(&recipe)
 }
 
-/// All of them but the last two, with their names, in the order in which the program carries them.
+/// A font in which every one of these signs looks like the letter o: where a terminal shows something
+/// else, it draws the sign itself.
+#[must_use]
+pub fn alike(family: &str, signs: &[char]) -> Vec<u8> {
+    let mut icons = signs.to_vec();
+    icons.retain(|c| !text_characters().contains(c));
+    let mut recipe = Recipe::new(family, "Alike", icons);
+    recipe.alike = true;
+    build(&recipe)
+}
+
+/// All of them but the last three, with their names, in the order in which the program carries them.
 #[must_use]
 pub fn all() -> Vec<(&'static str, Vec<u8>)> {
     vec![
@@ -236,6 +250,9 @@ fn text_characters() -> Vec<char> {
 }
 
 fn drawing(recipe: &Recipe<'_>, c: char) -> BezPath {
+    if recipe.alike && c >= '\u{23ba}' {
+        return letters::outline('o', recipe.hand);
+    }
     let icon = is_private_use(c);
     let mut path = match letters::separator(c, recipe.short) {
         Some(path) => return path,

@@ -10,12 +10,13 @@ use wealdmist_core::character;
 use wealdmist_core::finding::{FontReport, FontState};
 use wealdmist_core::font::catalog::NameIs;
 use wealdmist_core::font::coverage::{Share, by_icon_range};
-use wealdmist_core::font::{self, Catalog, ChosenFont, Elsewhere, Four, Map, fit};
+use wealdmist_core::font::{self, Catalog, ChosenFont, Elsewhere, Four, HostFont, Map, fit};
+use wealdmist_core::pair::terminals;
 use wealdmist_core::reading::{GlyphUse, ToolReport};
 use wealdmist_core::terminal::TerminalRecord;
 use wealdmist_core::width;
 use wealdmist_tools::fonts::FontSyntax;
-use wealdmist_tools::{adapters, misnamed};
+use wealdmist_tools::{adapter, misnamed};
 
 use crate::fonts::{FontIndex, Substitutes, UnusableFont, open_face};
 use crate::signs::signs_of_setup;
@@ -96,14 +97,6 @@ fn state(survey: &Survey, catalog: &Catalog, of_setup: &[GlyphUse]) -> FontState
         .flat_map(|g| g.cluster.chars().chain(g.after))
         .collect();
     let cell = face.cell();
-    let syntax = terminal(&survey.reports).map(|t| t.1);
-    let maps = maps(survey, catalog);
-    let is_mapped = |c: char| maps.iter().any(|m| m.codes.contains(&(c as u32)));
-    let lacks: BTreeSet<char> = used
-        .iter()
-        .copied()
-        .filter(|c| !regular.coverage.has(*c) && !is_mapped(*c) && !character::is_invisible(*c))
-        .collect();
     let pictures: BTreeSet<char> = survey
         .reports
         .iter()
@@ -118,26 +111,61 @@ fn state(survey: &Survey, catalog: &Catalog, of_setup: &[GlyphUse]) -> FontState
         cell,
         inks: fit::inks(&face, &cell, used.iter().copied()),
         coverage: regular.coverage.as_ref().clone(),
-        elsewhere: elsewhere(survey, catalog, &lacks, &pictures),
-        strangers: BTreeMap::new(),
-        self_drawn: syntax.map(FontSyntax::self_drawn).unwrap_or_default(),
-        maps,
-        widens: syntax.is_some_and(FontSyntax::widens),
+        hosts: Vec::new(),
     };
-    chosen.strangers = strangers(&chosen, &used, catalog);
+    let mut sources = Sources {
+        survey,
+        catalog,
+        pictures,
+        orders: BTreeMap::new(),
+    };
+    chosen.hosts = terminals(&survey.reports)
+        .into_iter()
+        .map(|report| in_host(report, &chosen, &used, &mut sources))
+        .collect();
     FontState::Found(Box::new(chosen))
+}
+
+/// What one terminal draws beside the face.
+fn in_host(
+    report: Option<&ToolReport>,
+    chosen: &ChosenFont,
+    used: &BTreeSet<char>,
+    sources: &mut Sources<'_>,
+) -> HostFont {
+    let syntax = report.and_then(|r| adapter(r.tool.0)?.fonts());
+    let mut host = HostFont {
+        host: report.map(|r| r.tool),
+        self_drawn: syntax.map(FontSyntax::self_drawn).unwrap_or_default(),
+        widens: syntax.is_some_and(FontSyntax::widens),
+        ..HostFont::default()
+    };
+    if let (Some(report), Some(syntax)) = (report, syntax) {
+        host.maps = maps(sources.survey, sources.catalog, report, syntax);
+    }
+    let lacks: BTreeSet<char> = used
+        .iter()
+        .copied()
+        .filter(|c| {
+            !chosen.coverage.has(*c) && host.map(*c).is_none() && !character::is_invisible(*c)
+        })
+        .collect();
+    host.elsewhere = sources.elsewhere(syntax, &lacks);
+    host.strangers = strangers(chosen, &host, used, sources.catalog);
+    host
 }
 
 /// The icons in use that come from faces with hardly any icons.
 fn strangers(
     chosen: &ChosenFont,
+    host: &HostFont,
     used: &BTreeSet<char>,
     catalog: &Catalog,
 ) -> BTreeMap<char, (usize, usize)> {
     let mut shares: BTreeMap<(PathBuf, u32), Vec<Share>> = BTreeMap::new();
     let mut out = BTreeMap::new();
     for c in used.iter().filter(|c| character::is_private_use(**c)) {
-        let Some(key) = chosen.source(*c) else {
+        let Some(key) = host.source(chosen, *c) else {
             continue;
         };
         let of_face = shares.entry(key).or_insert_with_key(|key| {
@@ -149,11 +177,13 @@ fn strangers(
     out
 }
 
-/// What the terminal's dotfiles take from other families, as the setup's fallbacks leave it.
-fn maps(survey: &Survey, catalog: &Catalog) -> Vec<Map> {
-    let Some((report, syntax)) = terminal(&survey.reports) else {
-        return Vec::new();
-    };
+/// What a terminal's dotfiles take from other families, as the setup's fallbacks leave it.
+fn maps(
+    survey: &Survey,
+    catalog: &Catalog,
+    report: &ToolReport,
+    syntax: &dyn FontSyntax,
+) -> Vec<Map> {
     let wanted = &survey.doc.setup().font.fallback;
     let map = |(codes, written): (RangeInclusive<u32>, String)| {
         let stays = wanted.is_empty() || wanted.iter().any(|f| f.eq_ignore_ascii_case(&written));
@@ -168,56 +198,65 @@ fn maps(survey: &Survey, catalog: &Catalog) -> Vec<Map> {
     syntax.maps(report).into_iter().map(map).collect()
 }
 
-/// Where the characters come from that the chosen face lacks: the setup's own fallbacks first, then
-/// as the system offers fonts to the terminal, or by our own order where it does not answer.
-fn elsewhere(
-    survey: &Survey,
-    catalog: &Catalog,
-    lacks: &BTreeSet<char>,
-    pictures: &BTreeSet<char>,
-) -> BTreeMap<char, Elsewhere> {
-    let font = &survey.doc.setup().font;
-    let family = font.family.as_deref().unwrap_or_default();
-    let mut out = BTreeMap::new();
-    for c in lacks {
-        let own = font.fallback.iter().flat_map(|f| catalog.of_family(f));
-        if let Some(entry) = own.into_iter().find(|e| e.coverage.has(*c)) {
-            out.insert(*c, Elsewhere::from(entry));
-        }
-    }
-    // Nobody need be asked for what no font has.
-    let any = |c: char| catalog.faces.iter().any(|e| e.coverage.has(c));
-    let rest: Vec<char> = lacks
-        .iter()
-        .copied()
-        .filter(|c| !out.contains_key(c) && any(*c))
-        .collect();
-    for picture in [false, true] {
-        let mut of_kind = rest
-            .iter()
-            .filter(|c| pictures.contains(c) == picture)
-            .peekable();
-        if of_kind.peek().is_none() {
-            continue;
-        }
-        let pattern = terminal(&survey.reports).map(|(_, s)| s.asks_for(family, picture));
-        let order = pattern.and_then(|p| Substitutes::ask(&survey.home, catalog, &p));
-        for c in of_kind {
-            let found = match &order {
-                Some(order) => order.first(catalog, *c),
-                None => catalog.fallback(*c, family),
-            };
-            out.extend(found.map(|entry| (*c, Elsewhere::from(entry))));
-        }
-    }
-    out
+/// Where characters come from that the chosen face lacks.
+struct Sources<'a> {
+    survey: &'a Survey,
+    catalog: &'a Catalog,
+    /// Those that are drawn as pictures.
+    pictures: BTreeSet<char>,
+    /// What the system answered to each pattern; `None` where it did not.
+    orders: BTreeMap<String, Option<Substitutes>>,
 }
 
-/// The terminal among the tools, and how it takes fonts.
-fn terminal(reports: &[ToolReport]) -> Option<(&ToolReport, &'static dyn FontSyntax)> {
-    let used = |id| reports.iter().find(|r| r.tool == id && !r.files.is_empty());
-    let mut terminals = adapters().into_iter().filter(|a| a.kind() == "terminal");
-    terminals.find_map(|a| Some((used(a.id())?, a.fonts()?)))
+impl Sources<'_> {
+    /// For each of them: the setup's own fallbacks first, then as the system offers fonts to the
+    /// terminal, or by our own order where it does not answer.
+    fn elsewhere(
+        &mut self,
+        syntax: Option<&'static dyn FontSyntax>,
+        lacks: &BTreeSet<char>,
+    ) -> BTreeMap<char, Elsewhere> {
+        let catalog = self.catalog;
+        let font = &self.survey.doc.setup().font;
+        let family = font.family.as_deref().unwrap_or_default();
+        let mut out = BTreeMap::new();
+        for c in lacks {
+            let own = font.fallback.iter().flat_map(|f| catalog.of_family(f));
+            if let Some(entry) = own.into_iter().find(|e| e.coverage.has(*c)) {
+                out.insert(*c, Elsewhere::from(entry));
+            }
+        }
+        // Nobody need be asked for what no font has.
+        let any = |c: char| catalog.faces.iter().any(|e| e.coverage.has(c));
+        let rest: Vec<char> = lacks
+            .iter()
+            .copied()
+            .filter(|c| !out.contains_key(c) && any(*c))
+            .collect();
+        for picture in [false, true] {
+            let of_kind: Vec<char> = rest
+                .iter()
+                .copied()
+                .filter(|c| self.pictures.contains(c) == picture)
+                .collect();
+            if of_kind.is_empty() {
+                continue;
+            }
+            let home = &self.survey.home;
+            let order = syntax.map(|s| s.asks_for(family, picture)).map(|pattern| {
+                let ask = |p: &String| Substitutes::ask(home, catalog, p);
+                &*self.orders.entry(pattern).or_insert_with_key(ask)
+            });
+            for c in of_kind {
+                let found = match order {
+                    Some(Some(order)) => order.first(catalog, c),
+                    _ => catalog.fallback(c, family),
+                };
+                out.extend(found.map(|entry| (c, Elsewhere::from(entry))));
+            }
+        }
+        out
+    }
 }
 
 #[cfg(test)]
@@ -225,6 +264,7 @@ mod tests {
     use super::*;
     use crate::demo::surveyed;
     use wealdmist_core::glyph::{Verdict, judge};
+    use wealdmist_core::reading::ToolId;
 
     fn with_family(survey: &mut Survey, family: &str) {
         survey.doc = survey.doc.with_text(&["font", "family"], family).unwrap();
@@ -247,7 +287,11 @@ mod tests {
         let level = wealdmist_core::character::SymbolLevel::Icons;
         let verdicts: Vec<Verdict> = private
             .iter()
-            .map(|g| judge(g, Some(chosen), level, None).worst().clone())
+            .map(|g| {
+                judge(g, ToolId("zsh"), Some(chosen), level, None)
+                    .worst()
+                    .clone()
+            })
             .collect();
         assert!(
             verdicts
@@ -255,6 +299,38 @@ mod tests {
                 .any(|v| matches!(v, Verdict::Fallback(f) if f.ends_with(" NF"))),
             "{verdicts:?}"
         );
+    }
+
+    #[test]
+    fn each_terminal_of_a_home_has_its_own_sources() {
+        let (_dir, mut survey) = surveyed();
+        with_family(&mut survey, "Reedbed Mono");
+        let home = survey.home.home_path().to_owned();
+        std::fs::create_dir_all(home.join(".config/foot")).unwrap();
+        std::fs::write(home.join(".config/foot/foot.ini"), "font=Reedbed Mono\n").unwrap();
+        std::fs::write(home.join(".zshrc"), "PS1='\u{e0b4}\u{e0b0} '\n").unwrap();
+        survey.refresh();
+        let found = find_font(&survey, None);
+        let chosen = found.chosen().unwrap();
+        let hosts: Vec<_> = chosen.hosts.iter().map(|h| h.host.unwrap().0).collect();
+        assert!(
+            hosts.contains(&"kitty") && hosts.contains(&"foot"),
+            "{hosts:?}"
+        );
+        let zsh = survey.reports.iter().find(|r| r.tool.0 == "zsh").unwrap();
+        let said = |c: char| {
+            let used = zsh.glyphs.iter().find(|g| g.character == c).unwrap();
+            let level = wealdmist_core::character::SymbolLevel::Icons;
+            judge(used, zsh.tool, Some(chosen), level, None)
+        };
+        let round = said('\u{e0b4}');
+        assert_eq!(round.worst_in(ToolId("kitty")), Some(&Verdict::SelfDrawn));
+        assert!(
+            matches!(round.worst_in(ToolId("foot")), Some(Verdict::Fallback(_))),
+            "{round:?}"
+        );
+        // Both draw the plain one.
+        assert_eq!(said('\u{e0b0}').worst(), &Verdict::SelfDrawn);
     }
 
     #[test]
@@ -276,7 +352,7 @@ mod tests {
         let families = ["Sedge Mono NF".to_owned(), "Cordgrass NF".to_owned()];
         survey.doc = survey.doc.with_fallback(&families).unwrap();
         let found = find_font(&survey, None);
-        let elsewhere = &found.chosen().unwrap().elsewhere;
+        let elsewhere = &found.chosen().unwrap().hosts[0].elsewhere;
         assert!(!elsewhere.is_empty());
         let own = elsewhere
             .values()

@@ -10,6 +10,7 @@ use std::process::{Command, Stdio};
 
 use wealdmist_core::role::Slot;
 
+use common::wayland::{foot, wayland, wayland_picture};
 use common::{Running, Scratch, have, pixel, screen, wait_for};
 
 /// The lines of two texts that differ, one by one.
@@ -227,87 +228,12 @@ fn keys_of_older_releases_are_told_as_the_program_itself_moves_them() {
     }
 }
 
-/// A compositor without a screen, its folder, and the name of its display.
-fn wayland() -> (Running, tempfile::TempDir, PathBuf) {
-    use std::os::unix::fs::{MetadataExt, chown};
-    const NOBODY: u32 = 65534;
-    let dir = tempfile::Builder::new().prefix("wmw").tempdir().unwrap();
-    let folder = dir.path().to_owned();
-    std::fs::write(folder.join("sway"), "default_border none\n").unwrap();
-    // It does not run as root.
-    let mut command = if folder.metadata().unwrap().uid() == 0 {
-        chown(&folder, Some(NOBODY), Some(NOBODY)).unwrap();
-        let mut command = Command::new("setpriv");
-        let id = NOBODY.to_string();
-        command.args(["--reuid", &id, "--regid", &id, "--clear-groups", "sway"]);
-        command
-    } else {
-        Command::new("sway")
-    };
-    let child = command
-        .arg("-c")
-        .arg(folder.join("sway"))
-        .env("HOME", &folder)
-        .env("XDG_RUNTIME_DIR", &folder)
-        .env_remove("WAYLAND_DISPLAY")
-        .env_remove("DISPLAY")
-        .env("WLR_BACKENDS", "headless")
-        .env("WLR_LIBINPUT_NO_DEVICES", "1")
-        .env("WLR_RENDERER", "pixman")
-        .stdin(Stdio::null())
-        .stdout(Stdio::null())
-        .stderr(Stdio::null())
-        .spawn()
-        .unwrap();
-    let running = Running(child);
-    let display = wait_for("the compositor", || {
-        let names = std::fs::read_dir(&folder).ok()?.flatten();
-        let mut names = names.map(|e| e.file_name().to_string_lossy().into_owned());
-        let name = names.find(|n| n.starts_with("wayland-") && !n.ends_with(".lock"))?;
-        Some(folder.join(name))
-    });
-    (running, dir, display)
-}
-
-/// A window of foot in a home.
-fn foot(s: &Scratch, display: &Path) -> Running {
-    let child = s
-        .command("foot")
-        .env("XDG_RUNTIME_DIR", display.parent().unwrap())
-        .env("WAYLAND_DISPLAY", display.file_name().unwrap())
-        .arg("cat")
-        .stdout(Stdio::null())
-        .stderr(Stdio::null())
-        .spawn()
-        .unwrap();
-    Running(child)
-}
-
 /// The color in the middle of the compositor's screen.
 fn wayland_pixel(s: &Scratch, display: &Path) -> Option<String> {
-    let picture = s.tmp().join("shot.ppm");
-    let shot = s
-        .command("grim")
-        .args(["-t", "ppm"])
-        .arg(&picture)
-        .env("XDG_RUNTIME_DIR", display.parent()?)
-        .env("WAYLAND_DISPLAY", display.file_name()?)
-        .output()
-        .ok()?;
-    if !shot.status.success() {
-        return None;
-    }
-    let bytes = std::fs::read(&picture).ok()?;
-    let header: Vec<usize> = String::from_utf8_lossy(&bytes[..32])
-        .split_ascii_whitespace()
-        .skip(1)
-        .take(2)
-        .filter_map(|n| n.parse().ok())
-        .collect();
-    let (width, height) = (*header.first()?, *header.get(1)?);
-    let start = bytes.len() - width * height * 3;
-    let at = start + (height / 2 * width + width / 2) * 3;
-    let [r, g, b] = [bytes[at], bytes[at + 1], bytes[at + 2]];
+    let picture = wayland_picture(s, display)?;
+    let [r, g, b] = picture
+        .get_pixel(picture.width() / 2, picture.height() / 2)
+        .0;
     Some(format!("#{r:02x}{g:02x}{b:02x}"))
 }
 
@@ -323,7 +249,7 @@ fn foot_takes_its_sample_and_its_windows_take_the_colors() {
     assert!(before != sample, "{sample}");
     s.write(".config/foot/foot.ini", &before);
     let (_compositor, _folder, display) = wayland();
-    let running = foot(&s, &display);
+    let running = foot(&s, &display, &["cat"]);
     wait_for("its window in its own color", || {
         (wayland_pixel(&s, &display)? == "#101820").then_some(())
     });
@@ -365,7 +291,7 @@ fn foot_takes_its_sample_and_its_windows_take_the_colors() {
     assert!(checked.status.success(), "{checked:?}");
     // And draws it so from the start.
     drop(running);
-    let _running = foot(&s, &display);
+    let _running = foot(&s, &display, &["cat"]);
     wait_for("a new window", || {
         (wayland_pixel(&s, &display)? == "#203040").then_some(())
     });

@@ -1,13 +1,10 @@
 //! The faces installed, and what names and characters select among them.
 
-use std::collections::{BTreeMap, BTreeSet};
-use std::ops::RangeInclusive;
+use std::collections::BTreeSet;
 use std::path::PathBuf;
 use std::sync::Arc;
 
 use super::coverage::Share;
-use super::facts::Cell;
-use super::fit::Ink;
 use super::{Coverage, FaceInfo};
 use crate::character::is_private_use;
 use crate::icon;
@@ -229,93 +226,6 @@ pub fn few_icons(c: char, shares: &[Share]) -> Option<(usize, usize)> {
     let share = shares.iter().find(|s| s.range == range.codes)?;
     let all: usize = shares.iter().map(|s| s.has).sum();
     (all < ICONS && share.has * 2 < share.of).then_some((share.has, share.of))
-}
-
-/// Code points that a tool's dotfiles take from a family of their own.
-#[derive(Debug, Clone, PartialEq)]
-pub struct Map {
-    /// The code points.
-    pub codes: RangeInclusive<u32>,
-    /// The family as it is written there.
-    pub family: String,
-    /// Its face; `None` where it is not installed.
-    pub face: Option<Entry>,
-}
-
-impl Map {
-    /// Whether the face has a character.
-    #[must_use]
-    pub fn has(&self, c: char) -> bool {
-        self.face.as_ref().is_some_and(|e| e.coverage.has(c))
-    }
-}
-
-/// The face the setup chooses and what is needed to judge glyphs in it.
-#[derive(Debug, Clone, PartialEq)]
-pub struct ChosenFont {
-    /// Its file.
-    pub path: PathBuf,
-    /// What identifies it.
-    pub info: FaceInfo,
-    /// The cell it asks for.
-    pub cell: Cell,
-    /// Which characters it has.
-    pub coverage: Coverage,
-    /// The ink of the characters in use and of those beside them.
-    pub inks: BTreeMap<char, Ink>,
-    /// For characters in use that it lacks: where they come from, as tools would choose.
-    pub elsewhere: BTreeMap<char, Elsewhere>,
-    /// Icons in use that come from a face with hardly any of their range: how many it has, and of how
-    /// many.
-    pub strangers: BTreeMap<char, (usize, usize)>,
-    /// Code points the terminal draws itself, whatever the font has.
-    pub self_drawn: Vec<RangeInclusive<u32>>,
-    /// Code points the dotfiles take from other families, whatever the font has; of several that hold
-    /// one the last counts.
-    pub maps: Vec<Map>,
-    /// Whether the terminal gives an icon two cells where a blank follows it.
-    pub widens: bool,
-}
-
-impl ChosenFont {
-    /// Whether the terminal draws a character itself.
-    #[must_use]
-    pub fn is_self_drawn(&self, c: char) -> bool {
-        self.self_drawn.iter().any(|r| r.contains(&(c as u32)))
-    }
-
-    /// What the dotfiles say a character is taken from, where they do.
-    #[must_use]
-    pub fn map(&self, c: char) -> Option<&Map> {
-        let mut maps = self.maps.iter().rev();
-        let found = maps.find(|m| m.codes.contains(&(c as u32)));
-        found.filter(|_| !self.is_self_drawn(c))
-    }
-
-    /// The face a character is drawn from: its file, and its number there. `None` where none has it
-    /// or the terminal draws it itself.
-    #[must_use]
-    pub fn source(&self, c: char) -> Option<(PathBuf, u32)> {
-        if let Some(map) = self.map(c) {
-            return map.face.as_ref().filter(|_| map.has(c)).map(Entry::key);
-        }
-        if self.is_self_drawn(c) {
-            return None;
-        }
-        let other = self.elsewhere.get(&c).map(|e| (e.path.clone(), e.index));
-        let own = || (self.path.clone(), self.info.index);
-        other.or_else(|| self.coverage.has(c).then(own))
-    }
-
-    /// Whether a character will be shown: the terminal draws it, or the face that it is taken from
-    /// has it.
-    #[must_use]
-    pub fn covers(&self, c: char) -> bool {
-        match self.map(c) {
-            Some(map) => map.has(c),
-            None => self.coverage.has(c) || self.is_self_drawn(c),
-        }
-    }
 }
 
 #[cfg(test)]

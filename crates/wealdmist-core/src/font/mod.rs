@@ -4,6 +4,7 @@
 //! answers is ours. Lengths are font units unless a name says pixels or cells.
 
 pub mod catalog;
+pub mod chosen;
 pub mod coverage;
 pub mod facts;
 pub mod features;
@@ -27,7 +28,8 @@ use crate::guard::guarded;
 use crate::limits;
 use crate::quote::Name;
 
-pub use catalog::{Catalog, ChosenFont, Elsewhere, Entry, Four, FourStyles, Map, few_icons};
+pub use catalog::{Catalog, Elsewhere, Entry, Four, FourStyles, few_icons};
+pub use chosen::{ChosenFont, HostFont, Map};
 pub use coverage::{Coverage, coverage};
 pub use typeface::{FeatureSetting, Placed, Typeface};
 

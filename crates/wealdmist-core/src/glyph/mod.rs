@@ -9,4 +9,4 @@ pub mod verdict;
 pub use replace::{replacement, replacement_at, replacements};
 pub use scan::{Hit, Syntax, scan};
 pub use substitute::{Kind, Substitute, substitute, substitutes};
-pub use verdict::{Judged, Verdict, judge};
+pub use verdict::{Held, Judged, Verdict, judge};

@@ -1,14 +1,16 @@
 //! What is wrong with a glyph in use: against the chosen face, its fallbacks, its cell, and those
 //! who count cells.
 
+use std::collections::BTreeSet;
 use std::fmt;
 
 use crate::character::{SymbolLevel, is_invisible, is_private_use, is_symbol, level};
-use crate::font::ChosenFont;
 use crate::font::fit::{Edge, Misfit, misfits};
+use crate::font::{ChosenFont, HostFont};
 use crate::icon::{self, State};
-use crate::reading::GlyphUse;
+use crate::reading::{GlyphUse, ToolId};
 use crate::terminal::TerminalRecord;
+use crate::text::listed;
 use crate::width;
 
 /// One thing true of a glyph in use.
@@ -176,11 +178,31 @@ impl fmt::Display for Verdict {
     }
 }
 
+/// A verdict, and where it holds.
+#[derive(Debug, Clone, PartialEq)]
+pub struct Held {
+    /// The verdict.
+    pub verdict: Verdict,
+    /// The terminals in which it holds; none where it holds in all.
+    pub only: Vec<ToolId>,
+}
+
+impl fmt::Display for Held {
+    fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
+        self.verdict.fmt(f)?;
+        if !self.only.is_empty() {
+            let only: Vec<&str> = self.only.iter().map(|t| t.0).collect();
+            write!(f, " (in {})", listed(&only))?;
+        }
+        Ok(())
+    }
+}
+
 /// What is said of one glyph in use.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Judged {
     /// Everything that holds, the worst first; at least one.
-    pub verdicts: Vec<Verdict>,
+    pub verdicts: Vec<Held>,
     /// Something worth knowing beside it.
     pub note: Option<String>,
 }
@@ -189,7 +211,21 @@ impl Judged {
     /// The worst.
     #[must_use]
     pub fn worst(&self) -> &Verdict {
-        &self.verdicts[0]
+        &self.verdicts[0].verdict
+    }
+
+    /// The worst in one terminal.
+    #[must_use]
+    pub fn worst_in(&self, host: ToolId) -> Option<&Verdict> {
+        let holds = |h: &&Held| h.only.is_empty() || h.only.contains(&host);
+        self.verdicts.iter().find(holds).map(|h| &h.verdict)
+    }
+
+    /// The terminals that differ.
+    #[must_use]
+    pub fn hosts(&self) -> BTreeSet<ToolId> {
+        let all = self.verdicts.iter().flat_map(|h| &h.only);
+        all.copied().collect()
     }
 
     /// Whether something is to be done.
@@ -202,36 +238,40 @@ impl Judged {
     #[must_use]
     pub fn is_mended_by_a_sign(&self) -> bool {
         use Verdict::{Leaves, MarkedWrong, Missing, Moved, UnknownPrivate};
-        self.verdicts.iter().any(|v| {
+        self.verdicts.iter().any(|h| {
             matches!(
-                v,
+                h.verdict,
                 Missing | Moved(_) | UnknownPrivate | MarkedWrong | Leaves(..)
             )
         })
     }
 }
 
-/// Judges a glyph in use. `most` is the symbol level of its tool; `measured` what is known of the
-/// terminal.
+/// Judges a glyph in use by a tool, in every terminal in which it is seen. `most` is the symbol level
+/// of the tool; `measured` what is known of the terminal.
 #[must_use]
 pub fn judge(
     used: &GlyphUse,
+    tool: ToolId,
     font: Option<&ChosenFont>,
     most: SymbolLevel,
     measured: Option<&TerminalRecord>,
 ) -> Judged {
-    let c = used.character;
-    let mut verdicts = Vec::new();
-    if is_invisible(c) && used.cluster.chars().all(is_invisible) {
+    let everywhere = |verdict| Held {
+        verdict,
+        only: Vec::new(),
+    };
+    if is_invisible(used.character) && used.cluster.chars().all(is_invisible) {
         return Judged {
-            verdicts: vec![Verdict::Invisible],
+            verdicts: vec![everywhere(Verdict::Invisible)],
             note: None,
         };
     }
-    match font {
-        None => verdicts.push(Verdict::NotKnown),
-        Some(font) => presence(used, font, &mut verdicts),
-    }
+    let mut verdicts = match font {
+        None => vec![everywhere(Verdict::NotKnown)],
+        Some(font) => in_hosts(used, font, font.seen_by(tool)),
+    };
+    let mut common = Vec::new();
     let needed = used
         .cluster
         .chars()
@@ -239,23 +279,43 @@ pub fn judge(
         .map(level)
         .max();
     if needed.is_some_and(|n| n > most) {
-        verdicts.push(Verdict::AboveLevel(most));
+        common.push(Verdict::AboveLevel(most));
     }
-    if let Some(record) = measured
-        && record.is_marked_wrong(c)
-    {
-        verdicts.push(Verdict::MarkedWrong);
+    if measured.is_some_and(|m| m.is_marked_wrong(used.character)) {
+        common.push(Verdict::MarkedWrong);
     }
-    widths(used, measured, &mut verdicts);
-    if let Some(font) = font {
-        if let Some((has, of)) = font.strangers.get(&c) {
-            verdicts.push(Verdict::Stranger(*has, *of));
-        }
-        fit(used, font, &mut verdicts);
-    }
-    verdicts.sort_by_key(severity);
+    widths(used, measured, &mut common);
+    verdicts.extend(common.into_iter().map(everywhere));
+    verdicts.sort_by_key(|held| severity(&held.verdict));
     let note = note(used, font);
     Judged { verdicts, note }
+}
+
+/// What the font comes to in each terminal: what is said of several stands once.
+fn in_hosts(used: &GlyphUse, font: &ChosenFont, hosts: &[HostFont]) -> Vec<Held> {
+    let mut out: Vec<Held> = Vec::new();
+    for host in hosts {
+        let mut verdicts = Vec::new();
+        presence(used, font, host, &mut verdicts);
+        if let Some((has, of)) = host.strangers.get(&used.character) {
+            verdicts.push(Verdict::Stranger(*has, *of));
+        }
+        fit(used, font, host, &mut verdicts);
+        for verdict in verdicts {
+            let only = host.host.into_iter();
+            match out.iter_mut().find(|held| held.verdict == verdict) {
+                Some(held) => held.only.extend(only),
+                None => out.push(Held {
+                    verdict,
+                    only: only.collect(),
+                }),
+            }
+        }
+    }
+    for held in out.iter_mut().filter(|h| h.only.len() == hosts.len()) {
+        held.only.clear();
+    }
+    out
 }
 
 /// The order in which verdicts are told, the worst first.
@@ -277,13 +337,13 @@ fn severity(verdict: &Verdict) -> u8 {
     }
 }
 
-fn presence(used: &GlyphUse, font: &ChosenFont, out: &mut Vec<Verdict>) {
+fn presence(used: &GlyphUse, font: &ChosenFont, host: &HostFont, out: &mut Vec<Verdict>) {
     let c = used.character;
     let all = used.cluster.chars().filter(|c| !is_invisible(*c));
     let known = !is_private_use(c) || !icon::at(c).is_empty();
-    if font.is_self_drawn(c) {
+    if host.is_self_drawn(c) {
         out.push(Verdict::SelfDrawn);
-    } else if let Some(map) = font.map(c) {
+    } else if let Some(map) = host.map(c) {
         let (family, has) = (map.family.clone(), map.has(c));
         match icon::formerly_at(c).map(|i| i.state) {
             // An icon that has moved is missed at its old place, whoever is asked for it.
@@ -297,10 +357,10 @@ fn presence(used: &GlyphUse, font: &ChosenFont, out: &mut Vec<Verdict>) {
         }
     } else if let Some(State::Moved(to)) = icon::formerly_at(c)
         .map(|i| i.state)
-        .filter(|_| !font.elsewhere.contains_key(&c) || font.coverage.has(c))
+        .filter(|_| !host.elsewhere.contains_key(&c) || font.coverage.has(c))
     {
         out.push(Verdict::Moved(to));
-    } else if let Some(elsewhere) = font.elsewhere.get(&c) {
+    } else if let Some(elsewhere) = host.elsewhere.get(&c) {
         out.push(Verdict::Fallback(elsewhere.family.clone()));
     } else {
         out.push(Verdict::Missing);
@@ -323,18 +383,18 @@ fn widths(used: &GlyphUse, measured: Option<&TerminalRecord>, out: &mut Vec<Verd
     }
 }
 
-fn fit(used: &GlyphUse, font: &ChosenFont, out: &mut Vec<Verdict>) {
+fn fit(used: &GlyphUse, font: &ChosenFont, host: &HostFont, out: &mut Vec<Verdict>) {
     let c = used.character;
     let Some(ink) = font
         .inks
         .get(&c)
-        .filter(|_| !font.is_self_drawn(c) && font.map(c).is_none())
+        .filter(|_| !host.is_self_drawn(c) && host.map(c).is_none())
     else {
         return;
     };
     let next = used.after.filter(|n| !is_invisible(*n));
     let mut cells = width::by_cluster(&used.cluster).max(1);
-    if font.widens
+    if host.widens
         && is_private_use(c)
         && used.after == Some(' ')
         && crate::font::fit::must_meet(c).is_none()
@@ -377,8 +437,11 @@ mod tests {
     use crate::font::{Elsewhere, Entry, Map, Typeface, coverage, faces, fit};
     use crate::reading::Place;
     use crate::text::Position;
+    use std::ops::RangeInclusive;
     use std::path::Path;
     use std::sync::Arc;
+
+    const SHELL: ToolId = ToolId("shell");
 
     fn chosen(bytes: &[u8]) -> ChosenFont {
         let face = Typeface::open(Arc::new(bytes.to_vec()), 0).unwrap();
@@ -390,20 +453,23 @@ mod tests {
             inks: fit::inks(&face, &cell, coverage.characters()),
             cell,
             coverage,
-            elsewhere: ['字', '\u{f1ff}']
-                .map(|c| {
-                    let elsewhere = Elsewhere {
-                        family: "Marsh Sans".to_owned(),
-                        path: "/f/marsh.ttf".into(),
-                        index: 0,
-                    };
-                    (c, elsewhere)
-                })
-                .into(),
-            strangers: [('\u{f1ff}', (3, 768))].into(),
-            self_drawn: vec![0x2500..=0x257f],
-            maps: Vec::new(),
-            widens: true,
+            hosts: vec![HostFont {
+                host: None,
+                elsewhere: ['字', '\u{f1ff}']
+                    .map(|c| {
+                        let elsewhere = Elsewhere {
+                            family: "Marsh Sans".to_owned(),
+                            path: "/f/marsh.ttf".into(),
+                            index: 0,
+                        };
+                        (c, elsewhere)
+                    })
+                    .into(),
+                strangers: [('\u{f1ff}', (3, 768))].into(),
+                self_drawn: vec![0x2500..=0x257f],
+                maps: Vec::new(),
+                widens: true,
+            }],
         }
     }
 
@@ -424,8 +490,14 @@ mod tests {
     }
 
     fn labels(cluster: &str, after: Option<char>, font: &ChosenFont) -> Vec<&'static str> {
-        let judged = judge(&used(cluster, after), Some(font), SymbolLevel::Icons, None);
-        judged.verdicts.iter().map(Verdict::label).collect()
+        let judged = judge(
+            &used(cluster, after),
+            SHELL,
+            Some(font),
+            SymbolLevel::Icons,
+            None,
+        );
+        judged.verdicts.iter().map(|h| h.verdict.label()).collect()
     }
 
     #[test]
@@ -447,7 +519,13 @@ mod tests {
             ["missing", "width disputed"]
         );
         assert_eq!(labels("\u{a0}", None, &good), ["not drawn"]);
-        let judged = judge(&used("\u{e725}", None), None, SymbolLevel::Plain, None);
+        let judged = judge(
+            &used("\u{e725}", None),
+            SHELL,
+            None,
+            SymbolLevel::Plain,
+            None,
+        );
         assert_eq!(judged.worst(), &Verdict::AboveLevel(SymbolLevel::Plain));
     }
 
@@ -465,7 +543,7 @@ mod tests {
             face,
         };
         let mut font = chosen(&fonts::without_icons());
-        font.maps = vec![
+        font.hosts[0].maps = vec![
             map(0xe000..=0xf8ff, "Nobody", None),
             map(0xe700..=0xe8ef, "Reedbed Mono NF", Some(entry.clone())),
         ];
@@ -476,7 +554,7 @@ mod tests {
         // The last line counts, what the terminal draws itself is not asked for, and a font that has
         // the glyph does not help.
         let mut font = chosen(&complete);
-        font.maps = vec![
+        font.hosts[0].maps = vec![
             map(0xe700..=0xe8ef, "Reedbed Mono NF", Some(entry)),
             map(0x2500..=0xffff, "Nobody", None),
         ];
@@ -484,6 +562,7 @@ mod tests {
         assert_eq!(labels("─", None, &font), ["terminal draws it"]);
         let judged = judge(
             &used("\u{e725}", None),
+            SHELL,
             Some(&font),
             SymbolLevel::Icons,
             None,
@@ -496,6 +575,58 @@ mod tests {
     }
 
     #[test]
+    fn each_terminal_has_its_own_verdict() {
+        let mut font = chosen(&fonts::without_icons());
+        let host = |host, self_drawn: &[RangeInclusive<u32>]| HostFont {
+            host: Some(ToolId(host)),
+            self_drawn: self_drawn.to_vec(),
+            ..HostFont::default()
+        };
+        font.hosts = vec![
+            host("marsh", &[0xe0b0..=0xe0bf]),
+            host("fen", &[]),
+            host("bog", &[]),
+        ];
+        let judged = judge(
+            &used("\u{e0b0}", None),
+            SHELL,
+            Some(&font),
+            SymbolLevel::Icons,
+            None,
+        );
+        let said: Vec<String> = judged.verdicts.iter().map(ToString::to_string).collect();
+        assert_eq!(
+            said,
+            [
+                "is in no installed font: a box is shown (in fen and bog)",
+                "is drawn by the terminal itself, whatever the font has (in marsh)"
+            ]
+        );
+        assert_eq!(judged.worst_in(ToolId("marsh")), Some(&Verdict::SelfDrawn));
+        assert_eq!(judged.worst_in(ToolId("bog")), Some(&Verdict::Missing));
+        assert!(judged.is_problem() && !font.covers('\u{e0b0}'));
+        // What a terminal's own dotfiles draw is seen in it alone.
+        let own = judge(
+            &used("\u{e0b0}", None),
+            ToolId("marsh"),
+            Some(&font),
+            SymbolLevel::Icons,
+            None,
+        );
+        assert_eq!(own.worst(), &Verdict::SelfDrawn);
+        assert!(own.hosts().is_empty());
+        // Where all agree none is named.
+        let all = judge(
+            &used("ж", None),
+            SHELL,
+            Some(&font),
+            SymbolLevel::Icons,
+            None,
+        );
+        assert!(all.verdicts.iter().all(|h| h.only.is_empty()), "{all:?}");
+    }
+
+    #[test]
     fn ink_is_measured_against_its_cells() {
         let wide = chosen(&fonts::wide_icons());
         assert_eq!(labels("\u{e725}", Some('x'), &wide), ["too wide", "there"]);
@@ -504,6 +635,7 @@ mod tests {
         // the left side still leaves its cell.
         let judged = judge(
             &used("\u{f07b}", Some(' ')),
+            SHELL,
             Some(&wide),
             SymbolLevel::Icons,
             None,
@@ -515,6 +647,7 @@ mod tests {
         let narrow = chosen(&fonts::short_separators());
         let seam = judge(
             &used("\u{e0b0}", None),
+            SHELL,
             Some(&narrow),
             SymbolLevel::Icons,
             None,
@@ -522,7 +655,7 @@ mod tests {
         assert!(
             seam.verdicts
                 .iter()
-                .any(|v| matches!(v, Verdict::Seam(Edge::Left, _))),
+                .any(|h| matches!(h.verdict, Verdict::Seam(Edge::Left, _))),
             "{seam:?}"
         );
         assert_eq!(
@@ -536,6 +669,7 @@ mod tests {
         let font = chosen(&fonts::icons_at_old_places());
         let judged = judge(
             &used("\u{f503}", None),
+            SHELL,
             Some(&font),
             SymbolLevel::Icons,
             None,

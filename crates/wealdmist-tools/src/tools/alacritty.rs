@@ -176,7 +176,12 @@ const ROW: Table = Table {
         substitutes: SUBSTITUTES,
         families_only: true,
         proportional: false,
-        own: &[(0x2500, 0x259f), (0xe0b0, 0xe0b3)],
+        own: &[
+            (0x2500, 0x259f),
+            (0xe0b0, 0xe0b3),
+            (0x1_fb00, 0x1_fb3b),
+            (0x1_fb82, 0x1_fb8b),
+        ],
     }),
     term: Term {
         key: Some("env/TERM"),

@@ -148,12 +148,7 @@ pub static FOOT: Table = Table {
         substitutes: "foot takes another font, and warns where its letters differ in width",
         families_only: false,
         proportional: true,
-        own: &[
-            (0x2500, 0x259f),
-            (0x2800, 0x28ff),
-            (0xe0b0, 0xe0b3),
-            (0x1_fb00, 0x1_fb9b),
-        ],
+        own: &[(0x2500, 0x259f), (0x2800, 0x28ff), (0x1_fb00, 0x1_fb9b)],
     }),
     term: Term {
         key: Some("main/term"),

@@ -71,7 +71,7 @@ const fn row(places: &'static [Where], keys: &'static [Key], sixteen: Sixteen) -
             substitutes: "the terminal takes another font without a word",
             families_only: true,
             proportional: true,
-            own: &[(0x2500, 0x259f), (0xe0b0, 0xe0b3)],
+            own: &[(0x2500, 0x259f), (0x1_fb00, 0x1_fb8b)],
         }),
         live: Live {
             inside: Some("KONSOLE_VERSION"),

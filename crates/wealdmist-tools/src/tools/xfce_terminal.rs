@@ -180,7 +180,7 @@ pub static XFCE_TERMINAL: Table = Table {
         substitutes: "the terminal takes another font without a word",
         families_only: true,
         proportional: true,
-        own: &[(0x2500, 0x259f)],
+        own: &[(0x2500, 0x259f), (0x25e2, 0x25e5), (0x1_fb00, 0x1_fbaf)],
     }),
     ..Table::TERMINAL
 };

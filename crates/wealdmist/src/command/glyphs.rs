@@ -1,12 +1,13 @@
 //! `wealdmist glyphs`, `icons`, `symbols` and `terminal`: characters in use and what becomes of
 //! them.
 
+use std::collections::BTreeMap;
 use std::io::Write;
 
 use serde_json::json;
 use wealdmist_core::character::SymbolLevel;
 use wealdmist_core::finding::FontState;
-use wealdmist_core::glyph::{Judged, substitute};
+use wealdmist_core::glyph::{Judged, Verdict, substitute};
 use wealdmist_core::icon::{self, State};
 use wealdmist_core::reading::{GlyphUse, ToolId};
 use wealdmist_core::terminal::TerminalRecord;
@@ -127,13 +128,20 @@ fn row_json(
 ) -> serde_json::Value {
     let covers = |c| found.chosen().is_none_or(|f| f.covers(c));
     let instead = substitute(g.character, survey.doc.setup().symbols_for(tool), covers);
-    let elsewhere = found.chosen().and_then(|f| f.elsewhere.get(&g.character));
+    let fallback = judged.verdicts.iter().find_map(|held| match &held.verdict {
+        Verdict::Fallback(family) => Some(family),
+        _ => None,
+    });
+    let hosts = judged.hosts().into_iter();
+    let hosts: BTreeMap<_, _> = hosts
+        .map(|host| (host.0, judged.worst_in(host).map(Verdict::label)))
+        .collect();
     json!({
         "tool": tool.0, "codepoint": format!("U+{:04X}", g.character as u32), "cluster": g.cluster,
         "name": icon::name(g.character), "escaped": g.escape.is_some(), "path": &*g.place.path,
         "line": g.place.at.line, "column": g.place.at.column, "comment": g.in_comment,
         "verdict": judged.worst().label(), "verdicts": judged.verdicts.iter().map(ToString::to_string).collect::<Vec<_>>(),
-        "fallback": elsewhere.map(|e| &e.family), "note": judged.note, "instead": instead.filter(|_| judged.is_problem()).map(|s| s.text),
+        "terminals": hosts, "fallback": fallback, "note": judged.note, "instead": instead.filter(|_| judged.is_problem()).map(|s| s.text),
     })
 }
 

@@ -95,6 +95,7 @@ fn glyph_rows(survey: &Survey, font: &FontReport) -> Vec<GlyphRow> {
         tool,
         judged: judge(
             found,
+            tool,
             font.state.chosen(),
             setup.symbols_for(tool),
             font.terminal.as_ref(),

@@ -8,8 +8,8 @@ use std::sync::Arc;
 use wealdmist_core::Rgb;
 use wealdmist_core::color::contrast_ratio;
 use wealdmist_core::condition::Conditions;
-use wealdmist_core::font::ChosenFont;
 use wealdmist_core::font::picture::Means;
+use wealdmist_core::font::{ChosenFont, HostFont};
 use wealdmist_core::look::{Look, Origin, origin};
 use wealdmist_core::pair::mend;
 use wealdmist_core::plan::{self, ChangeId, FileEdit, Piece, Plan, Splice};
@@ -19,6 +19,7 @@ use wealdmist_core::role::{RoleId, Usage, lookup};
 use wealdmist_core::setup::{EditError, Expr, SetupDoc};
 use wealdmist_core::specimen::{Specimen, Spot};
 use wealdmist_core::terminal::TerminalRecord;
+use wealdmist_core::window::host;
 use wealdmist_host::{Answer, FontSearch, Survey};
 use wealdmist_tools::places;
 
@@ -425,6 +426,14 @@ impl Workspace {
     #[must_use]
     pub fn chosen_font(&self) -> Option<&ChosenFont> {
         self.font.as_ref().and_then(FontSearch::chosen)
+    }
+
+    /// The chosen font, and what the terminal that the specimen stands for draws beside it.
+    #[must_use]
+    pub fn font_shown(&self) -> Option<(&ChosenFont, &HostFont)> {
+        let chosen = self.chosen_font()?;
+        let host = host(self.doc().setup(), &self.survey.reports);
+        Some((chosen, chosen.of_host(host.map(|r| r.tool))?))
     }
 
     /// What is known of the terminal.

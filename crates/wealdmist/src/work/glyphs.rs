@@ -40,7 +40,13 @@ pub fn judged<'a>(
         (
             tool,
             g,
-            judge(g, found.chosen(), most, found.report.terminal.as_ref()),
+            judge(
+                g,
+                tool,
+                found.chosen(),
+                most,
+                found.report.terminal.as_ref(),
+            ),
         )
     };
     used.into_iter().map(judge).collect()
@@ -78,7 +84,7 @@ pub fn sheet(survey: &Survey, found: &FontSearch, rows: &[(ToolId, &GlyphUse, Ju
         let instead = substitute(used.character, setup.symbols_for(*tool), covers);
         sheet.push(UsedGlyph {
             character: used.character,
-            verdict: judged.worst().to_string(),
+            verdict: judged.verdicts[0].to_string(),
             problem: judged.is_problem(),
             instead: instead
                 .filter(|_| judged.is_problem())

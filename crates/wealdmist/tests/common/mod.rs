@@ -10,6 +10,7 @@ use std::time::{Duration, Instant};
 
 pub mod editor;
 pub mod pty;
+pub mod wayland;
 
 /// How long anything may take before a test gives up.
 pub const PATIENCE: Duration = Duration::from_secs(60);
@@ -216,6 +217,11 @@ pub fn picture(folder: &Path) -> std::collections::BTreeMap<PathBuf, Vec<u8>> {
 
 /// A display of its own.
 pub fn screen() -> (Running, String) {
+    screen_of("500x300")
+}
+
+/// The same of another size.
+pub fn screen_of(size: &str) -> (Running, String) {
     // Tests run side by side: the server itself picks a number that is free.
     let mut child = Command::new("Xvfb")
         .args([
@@ -223,7 +229,7 @@ pub fn screen() -> (Running, String) {
             "1",
             "-screen",
             "0",
-            "500x300x24",
+            &format!("{size}x24"),
             "-noreset",
             "-nolisten",
             "tcp",

@@ -316,7 +316,8 @@ impl FontSyntax for KittyFonts {
             0x2500..=0x259f,
             0x2800..=0x28ff,
             0xe0b0..=0xe0bf,
-            0x1_fb00..=0x1_fb9f,
+            0x1_fb00..=0x1_fb8b,
+            0x1_fba0..=0x1_fbae,
         ]
     }
 

@@ -536,7 +536,7 @@ fn a_glyph_is_drawn_from_the_font_it_will_come_from() {
     find(&mut app);
     let mut effects = press(&mut app, "5");
     let home = app.ws.survey.home.home_path().to_owned();
-    let elsewhere = app.ws.chosen_font().unwrap().elsewhere.clone();
+    let elsewhere = app.ws.font_shown().unwrap().1.elsewhere.clone();
     let from_home = |c: char| elsewhere.get(&c).filter(|e| e.path.starts_with(&home));
     let rows = app.ws.derived.glyphs.iter();
     let at = rows

@@ -2,9 +2,10 @@
 
 use ratatui_core::layout::Rect;
 use wealdmist_core::character::is_private_use;
+use wealdmist_core::font::ChosenFont;
 use wealdmist_core::font::picture::{Means, draw as draw_raster};
 use wealdmist_core::icon::{self, State};
-use wealdmist_core::text::visible_with;
+use wealdmist_core::text::{listed, visible_with};
 
 use super::large::{Large, MARGIN, Size};
 use crate::tui::instrument::Tone;
@@ -84,13 +85,7 @@ impl Card {
         let Some(font) = ws.chosen_font() else {
             return;
         };
-        let has = match (font.coverage.has(c), font.is_self_drawn(c)) {
-            (_, true) => "drawn by the terminal itself",
-            _ if font.map(c).is_some() => "taken from another family, as the dotfiles say",
-            (true, _) => "in the chosen font",
-            _ => "not in the chosen font",
-        };
-        pen.cut(row, left, has, room, Tone::Text);
+        pen.cut(row, left, &source(font, c), room, Tone::Text);
         if let Some(ink) = font.inks.get(&c) {
             let percent = |v: f32| (v * 100.0).round();
             let text = format!(
@@ -129,6 +124,32 @@ impl Card {
                 room,
                 Tone::Quiet,
             );
+        }
+    }
+}
+
+/// Where a character comes from; by terminal where they differ.
+fn source(font: &ChosenFont, c: char) -> String {
+    let mut all: Vec<(&str, Vec<&str>)> = Vec::new();
+    for host in &font.hosts {
+        let has = match font.coverage.has(c) {
+            _ if host.is_self_drawn(c) => "drawn by the terminal itself",
+            _ if host.map(c).is_some() => "taken from another family, as the dotfiles say",
+            true => "in the chosen font",
+            false => "not in the chosen font",
+        };
+        let named = host.host.map(|t| t.0);
+        match all.iter_mut().find(|(word, _)| *word == has) {
+            Some((_, hosts)) => hosts.extend(named),
+            None => all.push((has, named.into_iter().collect())),
+        }
+    }
+    match &all[..] {
+        [(one, _)] => (*one).to_owned(),
+        several => {
+            let each = several.iter();
+            let each = each.map(|(word, hosts)| format!("{word} ({})", listed(hosts)));
+            each.collect::<Vec<_>>().join("; ")
         }
     }
 }

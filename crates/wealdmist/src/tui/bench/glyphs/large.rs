@@ -4,7 +4,7 @@ use std::collections::BTreeMap;
 use std::path::PathBuf;
 
 use wealdmist_core::font::raster::{Grid, Raster, glyph};
-use wealdmist_core::font::{ChosenFont, Typeface};
+use wealdmist_core::font::{ChosenFont, HostFont, Typeface};
 use wealdmist_host::FontSearch;
 
 /// How large a glyph is drawn.
@@ -80,10 +80,13 @@ impl Large {
     pub fn draw(
         &mut self,
         found: &FontSearch,
-        chosen: &ChosenFont,
+        (chosen, host): (&ChosenFont, &HostFont),
         wanted: &[(char, Size)],
     ) -> Vec<(PathBuf, u32)> {
-        let of = Some(format!("{:p} {:?}", found.catalog, chosen.path));
+        let of = Some(format!(
+            "{:p} {:?} {:?}",
+            found.catalog, chosen.path, host.host
+        ));
         if self.of != of {
             *self = Self {
                 of,
@@ -97,7 +100,7 @@ impl Large {
             }
             // What the terminal draws itself is shown as the font would have it.
             let own = || (chosen.path.clone(), chosen.info.index);
-            let key = chosen.source(c).unwrap_or_else(own);
+            let key = host.source(chosen, c).unwrap_or_else(own);
             let drawn = match self.faces.get(&key) {
                 Some(Face::Asked) => continue,
                 Some(Face::Unusable) => None,

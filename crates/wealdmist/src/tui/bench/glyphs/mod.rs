@@ -471,10 +471,10 @@ fn large_of<K, W: Send + 'static>(
     let Some(found) = &ws.font else {
         return Vec::new();
     };
-    let Some(chosen) = found.chosen() else {
+    let Some(shown) = ws.font_shown() else {
         return Vec::new();
     };
-    let faces = large.draw(found, chosen, wanted);
+    let faces = large.draw(found, shown, wanted);
     let read = faces.into_iter().map(|key| {
         let catalog = std::sync::Arc::clone(&found.catalog);
         Do::Run(Job::new(format!("face {key:?}"), "", move || {

@@ -2,6 +2,7 @@
 
 use wealdmist_core::character::{SymbolLevel, is_private_use};
 use wealdmist_core::color::contrast_ratio;
+use wealdmist_core::finding::SETUP_ITSELF;
 use wealdmist_core::glyph::{Verdict, judge};
 use wealdmist_core::prompt::{Design, Kind, Part, Past, Shape, Style, When, place, usage};
 use wealdmist_core::reading::{GlyphUse, Place};
@@ -52,7 +53,13 @@ pub fn verdict(ws: &Workspace, sign: &str) -> Option<(String, Tone)> {
             place: Place::nowhere_in(path),
             in_comment: false,
         };
-        judge(&used, ws.chosen_font(), level, ws.terminal_record())
+        judge(
+            &used,
+            SETUP_ITSELF,
+            ws.chosen_font(),
+            level,
+            ws.terminal_record(),
+        )
     });
     let all: Vec<_> = judged.collect();
     let worst = all.iter().find(|j| j.is_problem()).or(all.first())?.worst();
