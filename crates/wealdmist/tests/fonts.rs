@@ -294,7 +294,7 @@ fn what_a_dotfile_maps_is_judged_as_the_terminal_draws_it() {
         let said: serde_json::Value = serde_json::from_str(&said).unwrap();
         let glyphs = said["glyphs"].as_array().unwrap();
         let found = glyphs.iter().find(|g| g["codepoint"] == "U+F07B").unwrap();
-        assert_eq!(found["verdict"], verdict, "{found}");
+        assert_eq!(found["terminals"]["kitty"], verdict, "{found}");
         let like = alike(&shape(&seen(&s, icon), 12, 12), &wanted);
         assert_eq!(like > 0.9, is_seen, "{family}, {maps}: {like}");
     }
