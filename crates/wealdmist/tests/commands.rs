@@ -14,13 +14,13 @@ fn the_tour_runs_the_whole_job_and_restores_every_byte() {
     let s = Scratch::new();
     let said = s.said(&["demo", "--tour"], &[0]);
     for step in [
-        "6 of 90 roles drift",
+        "7 of 94 roles drift",
         "palette = \"dusk\"",
         "warning contrast",
         "--- ",
         "Applied: all files or none",
         "a second plan has 0 changes",
-        "drift     5 → 0",
+        "drift     6 → 0",
         "depth     1 → 0",
         "contrast  12 → 0",
         "coverage  4 → 0",
@@ -56,7 +56,7 @@ fn check_prints_places_editors_can_jump_to_and_exit_codes_scripts_can_use() {
     );
     let json: serde_json::Value =
         serde_json::from_str(&s.said(&["survey", "--json"], &[1])).unwrap();
-    assert_eq!(json["drift"], 6);
+    assert_eq!(json["drift"], 7);
     let said = s.said(&["contrast", "#777777", "#ffffff"], &[1]);
     assert!(
         said.contains("4.48:1") && said.contains("text (4.5:1) no"),
@@ -417,7 +417,7 @@ fn what_a_person_asks_for_is_what_is_written() {
     let before = others(&s);
     let said = s.said(&["set", "font.size", "14", "--apply", "--no-reload"], &[0]);
     assert!(
-        said.contains("applied as number 1: 3 changes in 3 files"),
+        said.contains("applied as number 1: 6 changes in 6 files"),
         "{said}"
     );
     assert!(said.contains("other changes wait"), "{said}");

@@ -59,7 +59,7 @@ fn a_color_is_changed_applied_and_taken_back() {
     let before = picture(&s.home());
     open(&s, 160, 47, "");
     see(&s, "No setup yet");
-    see_all(&s, &["≠Reedbed", "1 Survey 6", "? keys"]);
+    see_all(&s, &["≠Reedbed", "1 Survey 7", "? keys"]);
     // Palette: type a value for the foreground; every figure follows.
     press(&s, &["2"]);
     see(&s, "lightness ruler");
@@ -90,7 +90,7 @@ fn a_color_is_changed_applied_and_taken_back() {
             .contains("foreground            #a1b2c3\n")
     );
     // What differed before is written when it is taken, and not by itself.
-    see_all(&s, &["differs from the setup", "0 of 7 taken"]);
+    see_all(&s, &["differs from the setup", "0 of 10 taken"]);
     let conf = ".config/tmux/tmux.conf";
     assert!(s.read(conf).contains("fg=#528b8e"));
     press(&s, &["Enter"]);
@@ -234,12 +234,15 @@ fn each_change_can_be_taken_or_left() {
     let s = Scratch::demo();
     open(&s, 160, 47, "");
     press(&s, &["8"]);
-    see(&s, "0 of 7 taken");
+    see(&s, "0 of 10 taken");
     // Everything but one change of a file, although it stands beside another.
-    press(&s, &["a", "Down", "Down", "Down", "Down", "Space"]);
-    see(&s, "6 of 7 taken");
+    press(
+        &s,
+        &["a", "Down", "Down", "Down", "Down", "Down", "Down", "Space"],
+    );
+    see(&s, "9 of 10 taken");
     press(&s, &[":"]);
-    see(&s, "wealdmist apply --skip 2.1");
+    see(&s, "wealdmist apply --skip 3.1");
     press(&s, &["Escape", "Enter"]);
     see(&s, "applied as number 1");
     let conf = ".config/tmux/tmux.conf";
@@ -252,10 +255,10 @@ fn each_change_can_be_taken_or_left() {
     // One file only: the others stay as they are after it is taken back.
     press(&s, &["x"]);
     see(&s, "number 1 is taken back");
-    press(&s, &["Down", "Down", "Down", "o"]);
-    see(&s, "3 of 7 taken");
+    press(&s, &["Down", "Down", "Down", "Down", "Down", "o"]);
+    see(&s, "5 of 10 taken");
     press(&s, &["Enter"]);
-    see_all(&s, &["applied as number 3", "0 of 4 taken"]);
+    see_all(&s, &["applied as number 3", "0 of 5 taken"]);
     assert!(
         s.read(".config/alacritty/alacritty.toml")
             .contains("0xcfae61")

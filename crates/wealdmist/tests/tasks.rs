@@ -265,7 +265,7 @@ fn an_exception_with_its_reason() {
     p.sees("why may nvim differ in font?");
     p.types("old spelling");
     p.presses(&["Enter"]);
-    p.sees("1 Survey 5");
+    p.sees("1 Survey 6");
     p.applies_all();
     assert!(p.reads(".config/nvim/init.lua").contains("ReedbedMono NF"));
     assert!(
@@ -293,8 +293,8 @@ fn one_file_only() {
     let mut p = Person::sits_down();
     let before = (p.reads(ALACRITTY), p.reads(CREEK));
     p.presses(&["8"]);
-    p.sees("0 of 7 taken");
-    p.presses(&["Down", "Down", "Down", "o", "Enter"]);
+    p.sees("0 of 10 taken");
+    p.presses(&["Down", "Down", "Down", "Down", "Down", "o", "Enter"]);
     p.sees("applied as number");
     assert!(p.reads(TMUX).contains("#74c5c1"));
     assert_eq!(before, (p.reads(ALACRITTY), p.reads(CREEK)));

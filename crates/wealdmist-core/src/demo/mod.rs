@@ -34,6 +34,9 @@ pub fn files() -> Vec<DemoFile> {
         text(".config/kitty/kitty.conf", KITTY),
         text(".config/kitty/dusk.conf", KITTY_COLORS),
         text(".config/alacritty/alacritty.toml", ALACRITTY),
+        text(".config/foot/foot.ini", FOOT),
+        text(".Xresources", RESOURCES),
+        text(".config/wezterm/wezterm.lua", WEZTERM),
         text(".config/tmux/tmux.conf", TMUX),
         text(".config/tmux/bar.conf", TMUX_BAR),
         text(".config/nvim/init.lua", NVIM),
@@ -149,6 +152,113 @@ blue = "#81c0e7"
 magenta = "#e2a4cd"
 cyan = "#94dad5"
 white = "#f1f0ea"
+"##;
+
+const FOOT: &str = "# foot on the tablet in the boat
+font=Reedbed Mono NF:size=12
+# dpi-aware=no
+pad=5x5
+
+[scrollback]
+lines=20000
+
+[cursor]
+style=beam
+color=0d191c e4c973
+
+[colors]
+background=0d191c
+foreground=d7d6cc
+selection-background=264346
+selection-foreground=ecebe4
+# alpha=1.0
+
+regular0=1c292c
+regular1=e7736e
+regular2=8bbc7b
+regular3=dcb96b
+regular4=62a7d3
+regular5=d185b5
+regular6=74c5c1
+regular7=bfbeb6
+
+bright0=455356
+bright1=f7958c
+bright2=a5d48f
+bright3=eed286
+bright4=81c0e7
+bright5=e2a4cd
+bright6=94dad5
+bright7=f1f0ea
+";
+
+const RESOURCES: &str = "! xterm, for the gauge loggers
+#define reed #d7d6cc
+#define mud  #0d191c
+
+XTerm*faceName: Reedbed Mono NF
+XTerm*faceSize: 12
+XTerm*saveLines: 4000
+XTerm*internalBorder: 5
+
+*foreground: reed
+*background: mud
+XTerm*cursorColor: #e4c973
+XTerm*highlightColor: #264346
+XTerm*highlightTextColor: #ecebe4
+
+*color0: #1c292c
+*color1: #e7736e
+*color2: #8bbc7b
+*color3: #dcb96b
+*color4: #62a7d3
+*color5: #d185b5
+*color6: #74c5c1
+*color7: #bfbeb6
+*color8: #455356
+*color9: #f7958c
+*color10: #a5d48f
+*color11: #eed286
+! brighter on the old panels
+XTerm*color12: #9fd0f0
+*color12: #81c0e7
+*color13: #e2a4cd
+*color14: #94dad5
+*color15: #f1f0ea
+";
+
+const WEZTERM: &str = r##"-- wezterm on the laptop of the field station
+local wezterm = require 'wezterm'
+local config = wezterm.config_builder()
+
+local mud = '#0d191c'
+config.font = wezterm.font_with_fallback { 'Reedbed Mono NF', 'Bulrush NF' }
+config.font_size = 12.0
+config.window_padding = { left = 5, right = 5, top = 5, bottom = 5 }
+config.hide_tab_bar_if_only_one_tab = true
+config.colors = {
+  foreground = '#d7d6cc',
+  background = mud,
+  cursor_bg = '#e4c973',
+  cursor_fg = mud,
+  selection_bg = '#264346',
+  selection_fg = '#ecebe4',
+  ansi = {
+    '#1c292c', '#e7736e', '#8bbc7b', '#dcb96b',
+    '#62a7d3', '#d185b5', '#74c5c1', '#bfbeb6',
+  },
+  brights = {
+    '#455356', '#f7958c', '#a5d48f', '#eed286',
+    '#81c0e7', '#e2a4cd', '#94dad5', '#f1f0ea',
+  },
+  tab_bar = {
+    background = '#131f22',
+    active_tab = { bg_color = '#74c5c1', fg_color = mud },
+    inactive_tab = { bg_color = '#19272a', fg_color = '#8d9694' },
+  },
+}
+
+return config
 "##;
 
 const TMUX: &str = r#"# tmux on heronry

@@ -15,9 +15,9 @@ use crate::document::lua::settings::Returned;
 use crate::document::notation::Notation;
 use crate::document::toml::Toml;
 use crate::table::{
-    Compound, End, FontFacts, Fonts, Key, Link, Linked, Means, Padding, Scale, Sixteen, Spelling,
-    TRUE, Table, Term, Where, Word, color, flag, key, name, number, own, path, scrollback, several,
-    spelling, word,
+    Compound, Defaults, End, FontFacts, Fonts, Key, Link, Linked, Means, Padding, Scale, Sixteen,
+    Spelling, TRUE, Table, Term, Where, Word, color, flag, key, name, number, own, path,
+    scrollback, several, spelling, word,
 };
 use crate::{Live, Wanted};
 
@@ -101,6 +101,21 @@ const KEYS: &[Key] = &[
             ("RESIZE", Word::Says("without a title")),
         ],
     ),
+];
+
+/// What it does by itself, as its documentation has it.
+const BY_ITSELF: [(&str, &str); 11] = [
+    ("font_size", "12.0"),
+    ("line_height", "1.0"),
+    ("cell_width", "1.0"),
+    ("window_background_opacity", "1.0"),
+    ("initial_cols", "80"),
+    ("initial_rows", "24"),
+    ("default_cursor_style", "SteadyBlock"),
+    ("tab_bar_at_bottom", "false"),
+    ("hide_tab_bar_if_only_one_tab", "false"),
+    ("scrollback_lines", "3500"),
+    ("window_decorations", "TITLE | RESIZE"),
 ];
 
 /// The cursor: its shape and whether it blinks in one word.
@@ -204,15 +219,21 @@ const fn row(places: &'static [Where], notation: &'static dyn Notation) -> Table
 }
 
 /// The settings.
-pub static WEZTERM: Table = row(
-    &[
-        Where::Only("WEZTERM_CONFIG_DIR", "wezterm.lua"),
-        Where::Home(".wezterm.lua"),
-        Where::Config("wezterm/wezterm.lua"),
-        Where::Home(".config/wezterm/wezterm.lua"),
-    ],
-    &NOTATION,
-);
+pub static WEZTERM: Table = Table {
+    defaults: Defaults {
+        known: &BY_ITSELF,
+        shipped: None,
+    },
+    ..row(
+        &[
+            Where::Only("WEZTERM_CONFIG_DIR", "wezterm.lua"),
+            Where::Home(".wezterm.lua"),
+            Where::Config("wezterm/wezterm.lua"),
+            Where::Home(".config/wezterm/wezterm.lua"),
+        ],
+        &NOTATION,
+    )
+};
 
 static SCHEME: Table = row(&[Where::Config("wezterm/colors/wealdmist.toml")], &Toml);
 

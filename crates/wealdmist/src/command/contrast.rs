@@ -141,9 +141,10 @@ fn all(survey: &Survey, conditions: &Conditions, as_json: bool) -> Outcome {
         if !conditions.is_plain() {
             writeln!(out, "seen: {}", conditions.label())?;
         }
-        let tool = |p: &Pair| {
-            let also = p.also.iter().map(|t| format!(", {t}"));
-            p.tool.to_string() + &also.collect::<String>()
+        let tool = |p: &Pair| match &p.also[..] {
+            [] => p.tool.to_string(),
+            [one] => format!("{}, {one}", p.tool),
+            several => format!("{} and {} more", p.tool, several.len()),
         };
         let wide = pairs
             .iter()

@@ -12,6 +12,7 @@ use wealdmist_core::icon::{self, State};
 use wealdmist_core::reading::{GlyphUse, ToolId};
 use wealdmist_core::terminal::TerminalRecord;
 use wealdmist_core::text;
+use wealdmist_core::window::host;
 use wealdmist_host::{FontSearch, Survey, Terminals, glyphs_in, measure_terminal, own_terminal};
 
 use super::shown;
@@ -128,10 +129,10 @@ fn row_json(
 ) -> serde_json::Value {
     let covers = |c| found.chosen().is_none_or(|f| f.covers(c));
     let instead = substitute(g.character, survey.doc.setup().symbols_for(tool), covers);
-    let fallback = judged.verdicts.iter().find_map(|held| match &held.verdict {
-        Verdict::Fallback(family) => Some(family),
-        _ => None,
-    });
+    // As the terminal takes it that the window stands for.
+    let host = host(survey.doc.setup(), &survey.reports).map(|r| r.tool);
+    let shown = found.chosen().and_then(|f| f.of_host(host));
+    let fallback = shown.and_then(|host| host.elsewhere.get(&g.character));
     let hosts = judged.hosts().into_iter();
     let hosts: BTreeMap<_, _> = hosts
         .map(|host| (host.0, judged.worst_in(host).map(Verdict::label)))
@@ -141,7 +142,7 @@ fn row_json(
         "name": icon::name(g.character), "escaped": g.escape.is_some(), "path": &*g.place.path,
         "line": g.place.at.line, "column": g.place.at.column, "comment": g.in_comment,
         "verdict": judged.worst().label(), "verdicts": judged.verdicts.iter().map(ToString::to_string).collect::<Vec<_>>(),
-        "terminals": hosts, "fallback": fallback, "note": judged.note, "instead": instead.filter(|_| judged.is_problem()).map(|s| s.text),
+        "terminals": hosts, "fallback": fallback.map(|e| &e.family), "note": judged.note, "instead": instead.filter(|_| judged.is_problem()).map(|s| s.text),
     })
 }
 

@@ -489,7 +489,7 @@ fn the_window_is_changed_beside_what_each_terminal_has() {
         Some(Value::Number(0.85))
     );
     assert!(app.ws.derived.counts.contrast > failing);
-    assert_eq!(app.ws.planned.change_count(), planned + 2);
+    assert_eq!(app.ws.planned.change_count(), planned + 4);
     assert!(shown(&app).contains("85% opaque over black or white"));
     // The least that text allows, and all three steps back at once.
     press(&mut app, "m");

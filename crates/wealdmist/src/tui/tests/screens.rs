@@ -2,20 +2,20 @@
 
 #[rustfmt::skip]
 pub(super) const LEDGER: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                             10 unapplied   ? keys",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 10",
     "── ledger: only drift, o shows all ─────────────────────────────────────────────────────────────────",
-    " role                       setup         kitty alacritty  tmux       nvim       bash  fish     1 ›",
+    " role                       setup   ‹ 3≠1 xterm      wezterm tmux       nvim       bash  fish   1 ›",
     " ▾ General  2 drift",
-    "   font                     Reedbed Mono… ·     ·                     ≠ReedbedM…",
-    "   color depth              24-bit                         ≠256 colo… ·",
-    " ▾ Terminal colors  2 drift",
-    "   selection                 #264346      ·     ·          ·          ≠#203a3d",
-    "   yellow                    #dcb96b      ·     ≠#cfae61",
+    "   font                     Reedbed Mono… ·          ·                  ≠ReedbedM…",
+    "   color depth              24-bit                           ≠256 colo… ·",
+    " ▾ Terminal colors  3 drift",
+    "   selection                 #264346      ·          ·       ·          ≠#203a3d",
+    "   yellow                    #dcb96b      ·          ·",
+    "   bright blue               #81c0e7      ≠#9fd0f0   ·",
     " ▾ Window  2 drift",
-    "   active pane border        #74c5c1      ·                ≠#528b8e",
-    "   inactive pane border      #2b393c      ·                ·          ≠#33474a",
-    "",
+    "   active pane border        #74c5c1                         ≠#528b8e",
+    "   inactive pane border      #2b393c                         ·          ≠#33474a",
     "",
     "",
     "",
@@ -36,8 +36,8 @@ pub(super) const LEDGER: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const RULER: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                             10 unapplied   ? keys",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 10",
     "── lightness ruler ─────────────────────────────────────────────────────────────────────────────────",
     " color                       0.0        0.2         0.4         0.6         0.8         1.0   ratio",
     " foreground        #d7d6cc               │                  ......:::::::=========▲========  12.26",
@@ -64,14 +64,14 @@ pub(super) const RULER: &[&str] = &[
     "",
     "────────────────────────────────────────────────────────────────────────────────────────────────────",
     " plain output › foreground ›  #d7d6cc on  #0d191c › 12.26:1 (text needs 4.5)",
-    " written in kitty dusk.conf:2 (#d7d6cc)   alacritty alacritty.toml:11 (#d7d6cc)   nvim creek.lua:5…",
+    " written in kitty dusk.conf:2 (#d7d6cc)   alacritty alacritty.toml:11 (#d7d6cc)   foot foot.ini:15…",
     " l lightness   c chroma   h hue   ← → change   # type a value   m mend contrast   n new palette",
 ];
 
 #[rustfmt::skip]
 pub(super) const PAIRS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                             10 unapplied   ? keys",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 10",
     "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
     " seen - + opacity 100%  w over black/white  d dimmed off  b 24-bit  v full vision",
     " as now     draft        now    draft  needs  tool         what",
@@ -80,7 +80,7 @@ pub(super) const PAIRS: &[&str] = &[
     "  Aa 1.84 m  Aa 1.84 m !  1.94   1.94  3:1    nvim         LineNr",
     "  Aa 1.84 m  Aa 1.84 m !  2.02   2.02  3:1    tmux         window-status-style",
     "  Aa 1.84 m  Aa 1.84 m !  3.19   3.19  4.5:1  tmux         status-right",
-    "  Aa 1.84 m  Aa 1.84 m !  2.24   2.24  3:1    kitty +1     bright black",
+    "  Aa 1.84 m  Aa 1.84 m !  2.24   2.24  3:1    kitty +4     bright black",
     "  Aa 1.84 m  Aa 1.84 m !  2.27   2.27  3:1    nvim         Comment on the current line",
     "  Aa 1.84 m  Aa 1.84 m !  4.08   3.58  4.5:1  nvim         DiagnosticError in a selection",
     "  Aa 1.84 m  Aa 1.84 m !  2.49   2.49  3:1    nvim         Comment",
@@ -104,8 +104,8 @@ pub(super) const PAIRS: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const CHARACTERS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                             10 unapplied   ? keys",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 10",
     "── glyphs in use ───────────────────────────────────────────────────────────────────────────────────",
     " Reedbed Mono NF Regular  one width, 2058 characters   symbol level icons",
     " sign  code point name                verdict       becomes      where",
@@ -138,19 +138,19 @@ pub(super) const CHARACTERS: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const PLAN: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                             10 unapplied   ? keys",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 10",
     "── plan ────────────────────────────────────────────────────────────────────────────────────────────",
-    " differs from the setup  0 of 7 taken",
+    " differs from the setup  0 of 10 taken",
     " ~/.config/alacritty/alacritty.toml  alacritty: at once: every running Alacritty watches its files",
     "   □ yellow: #cfae61 → 0xdcb96b",
+    " ~/.Xresources  xterm: colors at once, by escapes to each window; the rest in new windows, from th…",
+    "   □ bright blue: #9fd0f0 → #81c0e7",
     " ~/.config/tmux/tmux.conf  tmux: at once, in every server of this home; color depth when a client …",
     "   □ 24-bit colors for programs under xterm-256color",
     "   □ 24-bit colors for programs under alacritty",
-    "   □ active pane border: #528b8e → #74c5c1",
-    " ~/.config/nvim/init.lua  nvim: at once, in every running Neovim of this home",
-    "   □ font: ReedbedMono NF → Reedbed Mono NF",
-    "   □ inactive pane border: #33474a → #2b393c",
+    "   □ 24-bit colors for programs under foot",
+    "   □ 24-bit colors for programs under xterm",
     "────────────────────────────────────────────────────────────────────────────────────────────────────",
     " @@ -24,7 +24,7 @@",
     "  red = \"#e7736e\"",
@@ -172,8 +172,8 @@ pub(super) const PLAN: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const SPECIMEN: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                             10 unapplied   ? keys",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 10",
     "── specimen: your draft (Tab: bench) ───────────────────────────────────────────────────────────────",
     "  ~/src/marsh-gauge  ↳ spring-tide",
     "▶ $ ./gauge --station weir",
@@ -206,27 +206,27 @@ pub(super) const SPECIMEN: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const KEYS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                             10 unapplied   ? keys",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 10",
     "── ledger: what your dotfiles say, beside the setup ────────────────────────────────────────────────",
-    " role                       setup         kitty alacritty  tmux       nvim       bash  fish     1 ›",
+    " role                       setup   ‹ 3≠1 xterm      wezterm tmux       nvim       bash  fish   1 ›",
     " ▾ General  2 drift",
-    "   font                     Reedbed Mono… ·     ·                     ≠ReedbedM…",
+    "   font                     Reedbed Mono… ·          ·                  ≠ReedbedM…",
     "   f── keys here: Survey ───────────────────────────────────────────────────────────────────────",
     "   o│         a   take this value into the setup         Tab   bench / specimen                │",
     "   p│         s   set this tool to the setup               z   specimen fills the screen       │",
     "   c│         e   keep as exception                      1–8   go to a step                    │",
-    "   b│         o   only drift                             [ ]   step back, step on              │",
-    "   s│         p   ask the programs                         u   undo                            │",
-    "   c│     Space   fold group                               U   redo                            │",
-    "   t│         /   show only some roles                     D   dark / light                    │",
-    " ▾ T│         w   files read                               P   draw this to a file             │",
-    "   f│     Enter   change it                                T   try on running programs         │",
-    "   b│       ↑ ↓   move                                     t   try on this terminal            │",
-    "   c│ PgUp PgDn   a page                                   :   the same as a command           │",
-    "   t│  Home End   first, last                              ?   keys                            │",
-    "   s│                                                      q   quit                            │",
-    "   s│                                                                                          │",
+    "   c│         o   only drift                             [ ]   step back, step on              │",
+    "   t│         p   ask the programs                         u   undo                            │",
+    "   b│     Space   fold group                               U   redo                            │",
+    "   s│         /   show only some roles                     D   dark / light                    │",
+    "   f│         w   files read                               P   draw this to a file             │",
+    "   s│     Enter   change it                                T   try on running programs         │",
+    "   c│       ↑ ↓   move                                     t   try on this terminal            │",
+    "   t│ PgUp PgDn   a page                                   :   the same as a command           │",
+    " ▾ T│  Home End   first, last                              ?   keys                            │",
+    "   f│                                                      q   quit                            │",
+    "   b│                                                                                          │",
     "────│                                                                                          │────",
     " fon│ The mouse points, too. Any key closes this.                                              │",
     " ~/.────────────────────────────────────────────────────────────────────────────────────────────",
@@ -240,15 +240,15 @@ pub(super) const KEYS: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const CONDITIONS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 58 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                             10 unapplied   ? keys",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 58 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 10",
     "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
     " seen - + opacity 90%  w over black/white  d dimmed 70%  b 24-bit  v deuteranopia",
     " as now     draft        now    draft  needs  tool         what",
     "  Aa 1.84 m  Aa 1.84 m !  1.17   1.17  3:1    fish         suggested text",
     "  Aa 1.84 m  Aa 1.84 m !  1.30   1.30  3:1    nvim         LineNr",
     "  Aa 1.84 m  Aa 1.84 m !  1.45   1.31  3:1    nvim         Comment in a selection",
-    "  Aa 1.84 m  Aa 1.84 m !  1.45   1.45  3:1    kitty +1     bright black",
+    "  Aa 1.84 m  Aa 1.84 m !  1.45   1.45  3:1    kitty +4     bright black",
     "  Aa 1.84 m  Aa 1.84 m !  1.55   1.55  3:1    nvim         Comment",
     "  Aa 1.84 m  Aa 1.84 m !  1.73   1.73  3:1    fish         typed comment",
     "  Aa 1.84 m  Aa 1.84 m !  1.74   1.74  3:1    nvim         Comment on the current line",
@@ -259,14 +259,14 @@ pub(super) const CONDITIONS: &[&str] = &[
     "  Aa 1.84 m  Aa 1.84 m !  2.98   2.98  4.5:1  starship     text of yours",
     "  Aa 1.84 m  Aa 1.84 m !  2.98   2.98  4.5:1  starship     duration of a command",
     "  Aa 1.84 m  Aa 1.84 m !  2.02   2.02  3:1    tmux         window-status-style",
-    "  Aa 1.84 m  Aa 1.84 m !  3.17   3.17  4.5:1  kitty +1     blue",
+    "  Aa 1.84 m  Aa 1.84 m !  3.17   3.17  4.5:1  kitty +4     blue",
     "  Aa 1.84 m  Aa 1.84 m !  3.17   3.17  4.5:1  nvim         Function",
     "────────────────────────────────────────────────────────────────────────────────────────────────────",
     " bright black  bright-black #455356 on background #0d191c  (secondary)",
     " 1.45:1 of 3:1: m mends this pair, r repairs all 58 that fail",
     " second opinion: lightness contrast 11 of 50, faint in thin strokes",
     " seen as #43464c on #2c2d33: 90% opaque over black or white, dimmed to 70%, deuteranopia",
-    " text in kitty dusk.conf:17 (#455356)   alacritty alacritty.toml:34 (#455356)   ground in kitty du…",
+    " text in kitty dusk.conf:17 (#455356)   alacritty alacritty.toml:34 (#455356)   foot foot.ini:29 (…",
     "── ratio against the window's opacity ──────────────────── told apart by color ─────────────────────",
     "   3                                                       !  5 error and success",
     "   3 ─────────────────────────────────────────────────     !  5 removed and added lines",
@@ -278,14 +278,14 @@ pub(super) const CONDITIONS: &[&str] = &[
     "     0                       50%                ▲ 100%    below 10: taken for one another",
     "────────────────────────────────────────────────────────────────────────────────────────────────────",
     " terminal color › bright-black ›  #455356 on  #0d191c › 1.45:1 (secondary needs 3)",
-    " written in kitty dusk.conf:17 (#455356)   alacritty alacritty.toml:34 (#455356)",
+    " written in kitty dusk.conf:17 (#455356)   alacritty alacritty.toml:34 (#455356)   foot foot.ini:2…",
     " m mend this pair   r repair all   Enter edit the text color   e keep as it is",
 ];
 
 #[rustfmt::skip]
 pub(super) const REPAIR: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                             10 unapplied   ? keys",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 10",
     "── proposal ────────────────────────────────────────────────────────────────────────────────────────",
     " repair of the whole palette                          the specimen shows it; nothing is changed yet",
     " 13 of 89 pairs below their target, 0 after; 10 colors move; seen: as it is",
@@ -318,8 +318,8 @@ pub(super) const REPAIR: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const VARIATIONS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                             10 unapplied   ? keys",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 10",
     "── proposal ────────────────────────────────────────────────────────────────────────────────────────",
     " variations of the palette                            the specimen shows it; nothing is changed yet",
     "",
@@ -346,14 +346,14 @@ pub(super) const VARIATIONS: &[&str] = &[
     "",
     "────────────────────────────────────────────────────────────────────────────────────────────────────",
     " plain output › foreground ›  #d0d7d6 on  #041924 › 12.29:1 (text needs 4.5)",
-    " written in kitty dusk.conf:2 (#d7d6cc)   alacritty alacritty.toml:11 (#d7d6cc)   nvim creek.lua:5…",
+    " written in kitty dusk.conf:2 (#d7d6cc)   alacritty alacritty.toml:11 (#d7d6cc)   foot foot.ini:15…",
     " Enter take it   Esc leave it   b before / after   Space keep beside to compare",
 ];
 
 #[rustfmt::skip]
 pub(super) const CHART: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                             10 unapplied   ? keys",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 10",
     "── the 256 indexed colors ──────────────────────────────────────────────────────────────────────────",
     " for background  #0d191c",
     "",
@@ -386,8 +386,8 @@ pub(super) const CHART: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const CONTRAST_KEYS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                             10 unapplied   ? keys",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 10",
     "── pairs, worst first ──────────────────────────────────────────────────────────────────────────────",
     " seen - + opacity 100%  w over black/white  d dimmed off  b 24-bit  v full vision",
     " as now     draft ── keys here: Contrast ─────────────────────────────────────────",
@@ -435,8 +435,8 @@ pub(super) const CONTRAST_KEYS: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const WAYS: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                             10 unapplied   ? keys",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 10",
     "── new palette ─────────────────────────────────────────────────────────────────────────────────────",
     " a new palette, from",
     "",
@@ -463,14 +463,14 @@ pub(super) const WAYS: &[&str] = &[
     "",
     "────────────────────────────────────────────────────────────────────────────────────────────────────",
     " plain output › foreground ›  #d7d6cc on  #0d191c › 12.26:1 (text needs 4.5)",
-    " written in kitty dusk.conf:2 (#d7d6cc)   alacritty alacritty.toml:11 (#d7d6cc)   nvim creek.lua:5…",
+    " written in kitty dusk.conf:2 (#d7d6cc)   alacritty alacritty.toml:11 (#d7d6cc)   foot foot.ini:15…",
     " Enter choose   Esc leave   Tab bench / specimen   u undo   ? keys",
 ];
 
 #[rustfmt::skip]
 pub(super) const PAIRS_SMALL: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color          7 unapplied   ? keys",
-    " 1 6 › 2 › 3 Contrast 14 › 4 1 › 5 3 › 6 › 7 › 8 7",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color         10 unapplied   ? keys",
+    " 1 7 › 2 › 3 Contrast 14 › 4 1 › 5 3 › 6 › 7 › 8 10",
     "── pairs, worst first ──────────────────────────────────────────────────────────",
     " seen - + opacity 100%  w over black/white  d dimmed off  b 24-bit  v protanopia",
     " as now     draft        now    draft  needs  tool         what",
@@ -480,7 +480,7 @@ pub(super) const PAIRS_SMALL: &[&str] = &[
     "  Aa 1.84 m  Aa 1.84 m !  1.97   1.97  3:1    nvim         LineNr",
     "  Aa 1.84 m  Aa 1.84 m !  2.03   2.03  3:1    tmux         window-status-style",
     "  Aa 1.84 m  Aa 1.84 m !  3.19   3.19  4.5:1  tmux         status-right",
-    "  Aa 1.84 m  Aa 1.84 m !  2.27   2.27  3:1    kitty +1     bright black",
+    "  Aa 1.84 m  Aa 1.84 m !  2.27   2.27  3:1    kitty +4     bright black",
     "  Aa 1.84 m  Aa 1.84 m !  2.29   2.29  3:1    nvim         Comment on the curr…",
     "  Aa 1.84 m  Aa 1.84 m !  3.97   3.46  4.5:1  nvim         Statement in a sele…",
     "  Aa 1.84 m  Aa 1.84 m !  2.51   2.51  3:1    nvim         StatusLineNC",
@@ -497,8 +497,8 @@ pub(super) const PAIRS_SMALL: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const REPAIR_SMALL: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color          7 unapplied   ? keys",
-    " 1 6 › 2 › 3 Contrast 28 › 4 1 › 5 3 › 6 › 7 › 8 7",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color         10 unapplied   ? keys",
+    " 1 7 › 2 › 3 Contrast 28 › 4 1 › 5 3 › 6 › 7 › 8 10",
     "── proposal ────────────────────────────────────────────────────────────────────",
     " repair of the whole palette      the specimen shows it; nothing is changed yet",
     " 26 of 89 pairs below their target, 0 after; 12 colors move; seen: 85% opaque …",
@@ -525,8 +525,8 @@ pub(super) const REPAIR_SMALL: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const RULER_SMALL: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color          7 unapplied   ? keys",
-    " 1 6 › 2 Palette › 3 13 › 4 1 › 5 3 › 6 › 7 › 8 7",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color         10 unapplied   ? keys",
+    " 1 7 › 2 Palette › 3 13 › 4 1 › 5 3 › 6 › 7 › 8 10",
     "── lightness ruler ─────────────────────────────────────────────────────────────",
     " color                       0.0    0.2     0.4     0.6     0.8     1.0   ratio",
     " bright-magenta    #e2a4cd           │             ...:::::==▲=========   8.89",
@@ -553,8 +553,8 @@ pub(super) const RULER_SMALL: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const CHART_SMALL: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color          7 unapplied   ? keys",
-    " 1 6 › 2 Palette › 3 13 › 4 1 › 5 3 › 6 › 7 › 8 7",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color         10 unapplied   ? keys",
+    " 1 7 › 2 Palette › 3 13 › 4 1 › 5 3 › 6 › 7 › 8 10",
     "── the 256 indexed colors ──────────────────────────────────────────────────────",
     " for foreground  #d7d6cc",
     "",
@@ -581,15 +581,15 @@ pub(super) const CHART_SMALL: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const PAIRS_LARGE: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                                                          7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                                                         10 unapplied   ? keys",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 10",
     "── pairs, worst first ─────────────────────────────────────────────────────────────────────┬── specimen: your draft, 95% opaque over black or white, 256 colo… ─",
     " seen - + opacity 95%  w over black/white  d dimmed off  b 256 colors  v full vision       │  ~/src/marsh-gauge  ↳ spring-tide",
     " as now     draft        now    draft  needs  tool         what                            │  $ ./gauge --station weir",
     "  Aa 1.84 m  Aa 1.84 m !  1.38   1.38  3:1    fish         suggested text                  │  station weir  1.84 m rising  gauge.invalid/weir",
     "  Aa 1.84 m  Aa 1.84 m !  1.60   1.50  3:1    nvim         Comment in a selection          │  error: sensor 7 is silent since 04:10",
     "  Aa 1.84 m  Aa 1.84 m !  1.61   1.61  3:1    nvim         LineNr                          │  ~/src/marsh-gauge  ↳ spring-tide ±  ✗ 2",
-    "  Aa 1.84 m  Aa 1.84 m !  1.97   1.97  3:1    kitty +1     bright black                    │  $ grep selected text  datum.toml",
+    "  Aa 1.84 m  Aa 1.84 m !  1.97   1.97  3:1    kitty +4     bright black                    │  $ grep selected text  datum.toml",
     "  Aa 1.84 m  Aa 1.84 m !  2.13   2.13  3:1    tmux         window-status-style             │  root on heronry /etc/gauge",
     "  Aa 1.84 m  Aa 1.84 m !  2.21   2.21  3:1    nvim         Comment                         │  # ls",
     "  Aa 1.84 m  Aa 1.84 m !  3.33   3.33  4.5:1  tmux         status-right                    │  stations  datum.toml  weir.log",
@@ -602,7 +602,7 @@ pub(super) const PAIRS_LARGE: &[&str] = &[
     "  Aa 1.84 m  Aa 1.84 m    5.19   4.85  4.5:1  nvim         String in a selection           │  ▇▇ 0    ▇▇ 1    ▇▇ 2    ▇▇ 3    ▇▇ 4    ▇▇ 5    ▇▇ 6    ▇▇ 7",
     "  Aa 1.84 m  Aa 1.84 m    5.18   5.18  4.5:1  starship     text of yours                   │  ▇▇ 8    ▇▇ 9    ▇▇ 10   ▇▇ 11   ▇▇ 12   ▇▇ 13   ▇▇ 14   ▇▇ 15",
     "  Aa 1.84 m  Aa 1.84 m    5.18   5.18  4.5:1  starship     duration of a command           │  ─────────────────────────────────────────────────────────────────",
-    "  Aa 1.84 m  Aa 1.84 m    5.30   5.30  4.5:1  kitty +1     red                             │▶   31 # Marsh gauge",
+    "  Aa 1.84 m  Aa 1.84 m    5.30   5.30  4.5:1  kitty +4     red                             │▶   31 # Marsh gauge",
     "  Aa 1.84 m  Aa 1.84 m    5.30   5.30  4.5:1  nvim         DiagnosticError                 │    32 ··+-- 14 lines: licence",
     "  Aa 1.84 m  Aa 1.84 m    5.30   5.30  4.5:1  fish         exit status                     │    33 use std::fmt;",
     "  Aa 1.84 m  Aa 1.84 m    5.30   5.30  4.5:1  fish         what is no command              │    34",
@@ -632,8 +632,8 @@ pub(super) const PAIRS_LARGE: &[&str] = &[
 
 #[rustfmt::skip]
 pub(super) const IMAGE_LARGE: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                                                          7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                                                                                         10 unapplied   ? keys",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 10",
     "── proposal ───────────────────────────────────────────────────────────────────────────────┬── specimen: weir light ────────────────────────────────────────────",
     " from an image                               the specimen shows it; nothing is changed yet │  ~/src/marsh-gauge  ↳ spring-tide",
     "                                                                                           │  $ ./gauge --station weir",
@@ -677,13 +677,13 @@ pub(super) const IMAGE_LARGE: &[&str] = &[
     "                                                                                           │",
     "───────────────────────────────────────────────────────────────────────────────────────────┴────────────────────────────────────────────────────────────────────",
     " plain output › foreground ›  #332923 on  #fff2e9 › 12.91:1 (text needs 4.5)",
-    " written in kitty dusk.conf:2 (#d7d6cc)   alacritty alacritty.toml:11 (#d7d6cc)   nvim creek.lua:5 (#d7d6cc)",
+    " written in kitty dusk.conf:2 (#d7d6cc)   alacritty alacritty.toml:11 (#d7d6cc)   foot foot.ini:15 (#d7d6cc)   xterm .Xresources:2 (#d7d6cc)   wezterm wezterm…",
     " Enter take it   Esc leave it   b before / after   Space keep beside to compare   Tab bench / specimen   ? keys",
 ];
 
 pub(super) const FACES: &[&str] = &[
-    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                              7 unapplied   ? keys",
-    " 1 Survey 6 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 7",
+    " Saltmarsh · dusk   Reedbed Mono NF 12   no color                             10 unapplied   ? keys",
+    " 1 Survey 7 › 2 Palette › 3 Contrast 13 › 4 Font 1 › 5 Glyphs 3 › 6 Prompt › 7 Window › 8 Apply 10",
     "── faces side by side ──────────────────────────────────────────────────────────────────────────────",
     " 5 families          icons │ code; letters 8 pixels wide",
     "  Bulrush NF            1k │ Reedbed Mono NF Regular",
