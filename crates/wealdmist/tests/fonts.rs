@@ -214,10 +214,7 @@ fn characters_come_from_the_fonts_the_terminal_takes_them_from() {
         ".config/kitty/kitty.conf",
         &kitty.replace(family, "font_family Reedbed Mono"),
     );
-    for other in ["foot/foot.ini", "wezterm/wezterm.lua"] {
-        std::fs::remove_file(s.home().join(".config").join(other)).unwrap();
-    }
-    std::fs::remove_file(s.home().join(".Xresources")).unwrap();
+    s.has_only_two_terminals();
     let text = "\u{f43a} \u{f101} ✗ ∯ \u{f0150} \u{f061a} \u{e9ff} ༀ ཀ አ ꓐ 𞤀 字 あ ⚡ 🌾 ";
     s.write(".bashrc", &format!("PS1='{text}'\n"));
     s.write("shown.txt", text);

@@ -195,6 +195,8 @@ fn nothing_printed_acts_on_a_terminal() {
         &format!(".config/kitty/{}.conf", "x\x1b[31m\u{202e}"),
         "font_size bad\n",
     );
+    // Few enough for the first to have its say in the setup.
+    s.has_only_two_terminals();
     let kitty = s.read(".config/kitty/kitty.conf");
     s.write(
         ".config/kitty/kitty.conf",

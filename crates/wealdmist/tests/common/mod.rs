@@ -112,6 +112,17 @@ impl Scratch {
         !all.map(|e| e.path()).any(|p| asks(&p))
     }
 
+    /// Leaves the sample home kitty and Alacritty.
+    pub fn has_only_two_terminals(&self) {
+        for other in [
+            ".config/foot/foot.ini",
+            ".Xresources",
+            ".config/wezterm/wezterm.lua",
+        ] {
+            fs::remove_file(self.home().join(other)).unwrap();
+        }
+    }
+
     pub fn read(&self, path: &str) -> String {
         fs::read_to_string(self.home().join(path)).unwrap()
     }
