@@ -45,8 +45,10 @@ pub struct SourceFile {
 pub struct LineStarts(Arc<OnceLock<Counted>>);
 
 /// What was counted of a file.
-#[derive(Debug, Default)]
+#[derive(Debug)]
 struct Counted {
+    /// Its path, for all places in it.
+    path: Arc<Path>,
     /// Where each line begins.
     starts: Vec<usize>,
     /// How many characters begin before each multiple of [`STRIDE`].
@@ -71,10 +73,8 @@ impl PartialEq for LineStarts {
 impl Eq for LineStarts {}
 
 impl SourceFile {
-    /// The position of a byte, as [`text::position`] gives it, without counting lines anew.
-    #[must_use]
-    pub fn position(&self, offset: usize) -> Position {
-        let counted = self.lines.0.get_or_init(|| {
+    fn counted(&self) -> &Counted {
+        self.lines.0.get_or_init(|| {
             let ends = memchr::memchr_iter(b'\n', &self.bytes);
             let mut before = 0;
             let mut next = |chunk: &[u8]| {
@@ -83,10 +83,17 @@ impl SourceFile {
                 so_far
             };
             Counted {
+                path: self.path.as_path().into(),
                 starts: std::iter::once(0).chain(ends.map(|i| i + 1)).collect(),
                 characters: self.bytes.chunks(STRIDE).map(&mut next).collect(),
             }
-        });
+        })
+    }
+
+    /// The position of a byte, as [`text::position`] gives it, without counting lines anew.
+    #[must_use]
+    pub fn position(&self, offset: usize) -> Position {
+        let counted = self.counted();
         let starts = &counted.starts;
         let offset = offset.min(self.bytes.len());
         let line = starts.partition_point(|start| *start <= offset);
@@ -125,7 +132,7 @@ impl Place {
     pub fn new(file: &SourceFile, span: Range<usize>) -> Self {
         let at = file.position(span.start);
         Self {
-            path: file.path.as_path().into(),
+            path: Arc::clone(&file.counted().path),
             span,
             at,
         }
@@ -481,8 +488,12 @@ impl ToolReport {
     /// Marks, of the readings with the same role and key, only the last as counting.
     pub fn mark_last_effective(&mut self) {
         let mut seen = std::collections::HashSet::new();
-        for reading in self.readings.iter_mut().rev() {
-            reading.effective = seen.insert((reading.role.clone(), reading.key.clone()));
+        let readings = self.readings.iter().rev();
+        let counts: Vec<bool> = readings
+            .map(|r| seen.insert((r.role.as_str(), r.key.as_str())))
+            .collect();
+        for (reading, counts) in self.readings.iter_mut().rev().zip(counts) {
+            reading.effective = counts;
         }
     }
 

@@ -88,7 +88,7 @@ impl Settings {
         let part = |r: Range<usize>| std::str::from_utf8(&bytes[r]).ok();
         let (name, mut said) = (part(key.clone())?, part(value.clone())?);
         let mut path = match section {
-            Some(section) => format!("{}/{name}", std::str::from_utf8(section).ok()?),
+            Some(section) => [std::str::from_utf8(section).ok()?, "/", name].concat(),
             None => name.to_owned(),
         };
         if let Some((_, sign)) = self.indexed.iter().find(|i| i.0 == name) {

@@ -569,6 +569,18 @@ impl Key {
         }
     }
 
+    /// Whether a path is its own, or below the one it is of.
+    fn is_of(&self, path: &str) -> bool {
+        // Byte by byte: this is asked for every line of a file.
+        match self.path.as_bytes() {
+            [above @ .., b'/', b'*'] => {
+                let rest = path.as_bytes().strip_prefix(above);
+                rest.is_some_and(|rest| rest.first() == Some(&b'/'))
+            }
+            _ => self.path == path,
+        }
+    }
+
     /// The role it gives in a tool.
     fn role(&self, tool: ToolId, path: &str) -> Option<RoleId> {
         match self.means {
@@ -844,16 +856,7 @@ impl Table {
 
     /// The keys of a path.
     fn keys_of<'a>(&'a self, path: &'a str) -> impl Iterator<Item = &'a Key> {
-        self.keys
-            .iter()
-            // Byte by byte: this is asked for every line of a file.
-            .filter(move |k| match k.path.as_bytes() {
-                [above @ .., b'/', b'*'] => {
-                    let rest = path.as_bytes().strip_prefix(above);
-                    rest.is_some_and(|rest| rest.first() == Some(&b'/'))
-                }
-                _ => k.path == path,
-            })
+        self.keys.iter().filter(move |k| k.is_of(path))
     }
 
     /// The job of the color at a path.

@@ -103,6 +103,7 @@ impl Table {
     ) -> Gathered {
         let mut reader = Reader {
             table: self,
+            keys: Keys::of(self),
             access,
             report: self.nothing(),
             commented: Vec::new(),
@@ -171,13 +172,18 @@ impl Table {
         let Some(main) = report.files.first().map(|f| f.path.clone()) else {
             return;
         };
-        let set: HashSet<RoleId> = report.readings.iter().map(|r| r.role.clone()).collect();
+        let mut set: HashSet<RoleId> = HashSet::new();
+        for reading in &report.readings {
+            if !set.contains(&reading.role) {
+                set.insert(reading.role.clone());
+            }
+        }
         let known = self.defaults.known.iter();
         let known = known.map(|(path, value)| Entry::of_text(path, value));
         for entry in known.chain(self.shipped(access)) {
             let key = self.notation.shown(&entry.path);
             for said in self.said(&entry).unwrap_or_default() {
-                if set.contains(&said.role) || report.effective(&said.role).is_some() {
+                if !set.insert(said.role.clone()) {
                     continue;
                 }
                 let same =
@@ -217,14 +223,20 @@ impl Table {
     }
 
     /// What an entry says; `Err` tells what would be wrong with it for the program.
-    pub(super) fn said(&self, entry: &Entry) -> Result<Vec<Said>, String> {
+    fn said(&self, entry: &Entry) -> Result<Vec<Said>, String> {
+        let keys: Vec<&Key> = self.keys_of(&entry.path).collect();
+        self.said_by(entry, &keys)
+    }
+
+    /// The same, by the keys of its path.
+    fn said_by(&self, entry: &Entry, keys: &[&Key]) -> Result<Vec<Said>, String> {
         let whole = 0..entry.text.len();
         if let (Some(_), Some(role)) = (self.sixteen.index(&entry.path), self.role_of(&entry.path))
         {
             return self.color(entry, &entry.text, role, whole);
         }
         let mut out = Vec::new();
-        for key in self.keys_of(&entry.path) {
+        for key in keys {
             if let Means::Several(compound) = key.means {
                 let unread = compound.unread(&entry.text);
                 if let Some(why) = unread {
@@ -323,8 +335,41 @@ impl Table {
     }
 }
 
+/// The keys of a table by their paths: a long file asks for them at every line.
+struct Keys {
+    exact: HashMap<&'static str, Vec<usize>>,
+    /// Those of any path below another.
+    wild: Vec<usize>,
+}
+
+impl Keys {
+    fn of(table: &Table) -> Self {
+        let mut out = Self {
+            exact: HashMap::new(),
+            wild: Vec::new(),
+        };
+        for (i, key) in table.keys.iter().enumerate() {
+            match key.path.ends_with("/*") {
+                true => out.wild.push(i),
+                false => out.exact.entry(key.path).or_default().push(i),
+            }
+        }
+        out
+    }
+
+    /// As [`Table::keys_of`].
+    fn at(&self, table: &Table, path: &str) -> Vec<&'static Key> {
+        let exact = self.exact.get(path).into_iter().flatten();
+        let wild = self.wild.iter().filter(|i| table.keys[**i].is_of(path));
+        let mut all: Vec<usize> = exact.chain(wild).copied().collect();
+        all.sort_unstable();
+        all.into_iter().map(|i| &table.keys[i]).collect()
+    }
+}
+
 struct Reader<'a> {
     table: &'a Table,
+    keys: Keys,
     access: &'a dyn Access,
     report: ToolReport,
     /// What is commented out says.
@@ -433,7 +478,8 @@ impl Reader<'_> {
     }
 
     fn entry(&mut self, file: &SourceFile, chain: &[Includer], entry: &Entry) {
-        let list = self.table.keys_of(&entry.path).find_map(|k| match k.means {
+        let keys = self.keys.at(self.table, &entry.path);
+        let list = keys.iter().find_map(|k| match k.means {
             Means::List(_, rest) => Some(rest),
             _ => None,
         });
@@ -460,7 +506,7 @@ impl Reader<'_> {
         if let Standing::Unread(why) = &entry.standing {
             return self.unread(file, chain, entry, why);
         }
-        let all = match self.table.said(entry) {
+        let all = match self.table.said_by(entry, &keys) {
             Ok(all) => all,
             Err(message) => {
                 if live {
