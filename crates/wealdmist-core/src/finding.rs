@@ -1,5 +1,6 @@
 //! Findings: what is wrong now, each with its place and, where there is one, a mend.
 
+use std::collections::{HashMap, HashSet};
 use std::path::PathBuf;
 
 use crate::character::is_private_use;
@@ -8,7 +9,7 @@ use crate::glyph::{self, Held, Verdict, judge, replacement};
 use crate::ledger::{Ledger, State};
 use crate::pair::{Pair, mend};
 use crate::property::Property;
-use crate::reading::{GlyphUse, Place, ToolId, ToolReport};
+use crate::reading::{GlyphUse, Place, Reading, Standing, ToolId, ToolReport};
 use crate::role::RoleId;
 use crate::setup::Setup;
 use crate::terminal::TerminalRecord;
@@ -34,6 +35,8 @@ pub enum Kind {
     Fit,
     /// An image of a window cannot be shown, or not well.
     Image,
+    /// A line is of no effect: a file that is read after it says something else.
+    Overridden,
 }
 
 impl Kind {
@@ -48,6 +51,7 @@ impl Kind {
             Self::Coverage => "coverage",
             Self::Fit => "fit",
             Self::Image => "image",
+            Self::Overridden => "overridden",
         }
     }
 }
@@ -188,6 +192,7 @@ pub fn findings(
     let mut out = Vec::new();
     for report in reports {
         unreadable(report, &mut out);
+        overridden(report, &mut out);
         glyphs(setup, report.tool, &report.glyphs, font, &mut out);
     }
     drift(ledger, reports, &mut out);
@@ -227,6 +232,47 @@ fn unreadable(report: &ToolReport, out: &mut Vec<Finding>) {
             message: problem.message.clone(),
             mend: Some(problem.help.clone()),
         });
+    }
+}
+
+/// Values that a file included further below says otherwise: who edits them waits in vain.
+fn overridden(report: &ToolReport, out: &mut Vec<Finding>) {
+    let sure = |r: &&Reading| r.standing == Standing::Certain && r.place.is_written();
+    let counts = report.readings.iter().filter(sure).filter(|r| r.effective);
+    let counts: HashMap<(&RoleId, &str), &Reading> =
+        counts.map(|r| ((&r.role, r.key.as_str()), r)).collect();
+    let mut told = HashSet::new();
+    for reading in report.readings.iter().rev().filter(sure) {
+        let Some(wins) = counts.get(&(&reading.role, reading.key.as_str())) else {
+            continue;
+        };
+        let place = &reading.place;
+        let is_below =
+            |(path, line): &(PathBuf, usize)| **path == *place.path && *line > place.at.line;
+        if reading.effective
+            || wins.value == reading.value
+            || !wins.chain.iter().any(is_below)
+            || !told.insert((&reading.role, reading.key.as_str()))
+        {
+            continue;
+        }
+        let at = format!("{}:{}", wins.place.file_name(), wins.place.at.line);
+        let message = format!(
+            "{}: {} is of no effect: {at}, which is included further below, says {}",
+            reading.role.label(),
+            reading.value,
+            wins.value
+        );
+        let mut finding = Finding::at(
+            Kind::Overridden,
+            Severity::Note,
+            report.tool,
+            place,
+            message,
+        );
+        finding.role = Some(reading.role.clone());
+        finding.mend = Some("put it behind the include, or change it there".to_owned());
+        out.push(finding);
     }
 }
 
@@ -378,6 +424,8 @@ fn mend_glyph(
 
 #[cfg(test)]
 mod tests {
+    use std::path::Path;
+
     use super::*;
     use crate::condition::Conditions;
     use crate::font::HostFont;
@@ -480,6 +528,42 @@ mod tests {
                 .is_some_and(|m| m.contains("U+21B3")),
             "{found:?}"
         );
+    }
+
+    #[test]
+    fn a_value_that_a_later_include_says_otherwise_is_told() {
+        let color = |v| Value::Color(crate::Rgb::from_u32(v));
+        let at = |line, value, path: &str, from: Option<usize>| {
+            let mut reading = Reading::of("red", value, line);
+            reading.key = "color1".into();
+            reading.place.path = Path::new(path).into();
+            reading.chain = from
+                .into_iter()
+                .map(|line| ("/main".into(), line))
+                .collect();
+            reading
+        };
+        let told = |readings: Vec<Reading>| {
+            let mut report = ToolReport::new(ToolId("tool"));
+            report.readings = readings;
+            report.mark_last_effective();
+            let mut out = Vec::new();
+            overridden(&report, &mut out);
+            out.iter().map(|f| f.at.unwrap().line).collect::<Vec<_>>()
+        };
+        let include = |value| at(7, value, "/theme", Some(3));
+        assert_eq!(
+            told(vec![at(2, color(1), "/main", None), include(color(2))]),
+            [2]
+        );
+        // The same, one's own that follows, and two lines of one file are as people write them.
+        assert!(told(vec![at(2, color(2), "/main", None), include(color(2))]).is_empty());
+        assert!(told(vec![include(color(2)), at(4, color(1), "/main", None)]).is_empty());
+        let twice = vec![
+            at(1, color(1), "/main", None),
+            at(2, color(2), "/main", None),
+        ];
+        assert!(told(twice).is_empty());
     }
 
     fn chosen() -> ChosenFont {

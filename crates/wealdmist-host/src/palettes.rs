@@ -22,7 +22,7 @@ pub struct PaletteFileError {
 }
 
 /// A palette file of a folder.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq)]
 pub struct PaletteFile {
     /// Where it is.
     pub path: PathBuf,

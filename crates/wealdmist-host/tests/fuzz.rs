@@ -385,9 +385,13 @@ fn readers() -> Vec<Reader> {
         Box::new(|b| planned(".config/fish/fish_variables", b)),
     );
     let palette = SetupDoc::parse("s", b"[palettes.dusk]\nforeground='#dddddd'\nbackground='#101010'\n[palettes.dusk.colors]\nreed='#80a040'\n").unwrap();
+    let font = exchange::FontUsed {
+        face: "ReedbedMono-Regular".to_owned(),
+        size: 12.0,
+    };
     let palettes: Vec<Vec<u8>> = exchange::FORMATS
         .iter()
-        .map(|f| exchange::export(f, palette.setup().palette(), "Saltmarsh").bytes)
+        .map(|f| exchange::export(f, palette.setup().palette(), "Saltmarsh", Some(&font)).bytes)
         .collect();
     add(
         "palettes",

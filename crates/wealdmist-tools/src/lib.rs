@@ -35,6 +35,7 @@ mod evaluated;
 pub mod exchange;
 pub mod fonts;
 mod glyphs;
+mod hidden;
 pub mod limits;
 mod live;
 mod shared;

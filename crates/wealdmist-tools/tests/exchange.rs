@@ -36,7 +36,7 @@ reed = "#939761"
 fn exported(id: &str) -> String {
     let doc = SetupDoc::parse("setup.toml", SETUP.as_bytes()).unwrap();
     let setup = doc.setup();
-    let written = export(format(id).unwrap(), setup.palette(), &setup.name);
+    let written = export(format(id).unwrap(), setup.palette(), &setup.name, None);
     String::from_utf8(written.bytes).unwrap()
 }
 

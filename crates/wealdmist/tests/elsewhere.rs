@@ -20,13 +20,19 @@ def archived(data):
     archive = plistlib.loads(data)
     top = archive['$objects'][archive['$top']['root'].data]
     name = archive['$objects'][top['$class'].data]['$classname']
-    assert archive['$archiver'] == 'NSKeyedArchiver' and name == 'NSColor', archive
+    assert archive['$archiver'] == 'NSKeyedArchiver', archive
+    if name == 'NSFont':
+        print('font', archive['$objects'][top['NSName'].data], top['NSSize'], sep='\t', file=sys.stderr)
+        return None
+    assert name == 'NSColor', archive
     return [float(part) for part in top['NSRGB'].rstrip(b'\0').split()][:3]
 with open(sys.argv[1], 'rb') as file:
     content = json.load(file)['Profiles'][0] if sys.argv[1].endswith('.json') else plistlib.load(file)
 for key, value in content.items():
     if isinstance(value, bytes):
         parts = archived(value)
+        if parts is None:
+            continue
     elif isinstance(value, dict):
         assert value['Color Space'] == 'sRGB', value
         parts = [value[part + ' Component'] for part in ('Red', 'Green', 'Blue')]
@@ -37,6 +43,11 @@ for key, value in content.items():
 
 /// The colors that another reader finds in a file.
 fn asked(s: &Scratch, name: &str) -> BTreeMap<String, Rgb> {
+    asked_with_font(s, name).0
+}
+
+/// The same, with its font: face and size.
+fn asked_with_font(s: &Scratch, name: &str) -> (BTreeMap<String, Rgb>, String) {
     let path = s.home().join(name);
     let done = s.command("python3").args(["-c", ASK]).arg(path).output();
     let done = done.unwrap();
@@ -54,7 +65,8 @@ fn asked(s: &Scratch, name: &str) -> BTreeMap<String, Rgb> {
             Rgb::new(channel(1), channel(2), channel(3)),
         )
     };
-    said.lines().map(one).collect()
+    let font = String::from_utf8(done.stderr).unwrap();
+    (said.lines().map(one).collect(), font)
 }
 
 const SETUP: &str = "palette='dusk'\n[palettes.dusk]\nforeground='#d7d6cc'\nbackground='#0d191c'\nred='#d0605e'\ncursor='#b0c080'\nselection='#203a40'\n";
@@ -126,4 +138,41 @@ fn a_profile_that_was_changed_is_read_by_another() {
     );
     s.said(&["undo"], &[0]);
     assert_eq!(s.read(place), profile);
+}
+
+#[test]
+fn a_profile_has_the_font_and_gives_it_back() {
+    if !have(&["python3"]) {
+        return;
+    }
+    let s = Scratch::demo();
+    s.said(&["init"], &[0]);
+    s.said(&["set", "font.size", "13.5"], &[0]);
+    let path = s.home().join("a.terminal");
+    let path = path.to_str().unwrap();
+    s.said(&["export", "mac", "-o", path], &[0]);
+    let (colors, font) = asked_with_font(&s, "a.terminal");
+    assert_eq!(font, "font\tReedbedMonoNF-Regular\t13.5\n");
+    assert_eq!(colors.len(), 21);
+    // Into another setup: only where that is wanted.
+    s.said(&["set", "font.size", "9"], &[0]);
+    s.said(&["set", "font.family", "Sedge Mono NF"], &[0]);
+    let said = s.said(&["import", path, "--name", "b"], &[0]);
+    assert!(
+        said.contains("its font Reedbed Mono NF 13.5 is not taken: --font does"),
+        "{said}"
+    );
+    let setup = |s: &Scratch| s.read(".config/wealdmist/setup.toml");
+    assert!(setup(&s).contains("Sedge Mono NF"));
+    let said = s.said(&["import", path, "--name", "c", "--use", "--font"], &[0]);
+    assert!(said.contains("font Reedbed Mono NF 13.5"), "{said}");
+    let setup = setup(&s);
+    assert!(
+        setup.contains("family = \"Reedbed Mono NF\"") && setup.contains("size = 13.5"),
+        "{setup}"
+    );
+    // A font that is not here cannot be named by its face.
+    s.said(&["set", "font.family", "Nobody Mono"], &[0]);
+    s.said(&["export", "mac", "-o", path], &[0]);
+    assert_eq!(asked_with_font(&s, "a.terminal").1, "");
 }

@@ -189,6 +189,48 @@ impl Resources {
         out
     }
 
+    /// The words behind a `#` that are no command to the preprocessor: meant as comments, most likely.
+    #[must_use]
+    pub fn no_commands(bytes: &[u8]) -> Vec<Range<usize>> {
+        const COMMANDS: [&str; 16] = [
+            "define",
+            "undef",
+            "include",
+            "include_next",
+            "import",
+            "if",
+            "ifdef",
+            "ifndef",
+            "elif",
+            "else",
+            "endif",
+            "error",
+            "warning",
+            "line",
+            "pragma",
+            "ident",
+        ];
+        let left_out = comments(bytes);
+        let mut out = Vec::new();
+        for line in lines::lines(bytes) {
+            let span = trim(bytes, line.span);
+            let next = left_out.partition_point(|r| r.start <= span.start);
+            let inside = next > 0 && left_out[next - 1].contains(&span.start);
+            let Some(behind) = bytes[span.clone()].strip_prefix(b"#").filter(|_| !inside) else {
+                continue;
+            };
+            let start = span.end - behind.trim_ascii_start().len();
+            let is_word = |b: &&u8| b.is_ascii_alphanumeric() || **b == b'_';
+            let word = start..start + bytes[start..span.end].iter().take_while(is_word).count();
+            let text = std::str::from_utf8(&bytes[word.clone()]).unwrap_or_default();
+            let is_number = text.starts_with(|c: char| c.is_ascii_digit());
+            if start < span.end && !is_number && !COMMANDS.contains(&text) {
+                out.push(word);
+            }
+        }
+        out
+    }
+
     fn read(&self, bytes: &[u8]) -> Vec<Entry> {
         let left_out = comments(bytes);
         let mut macros: HashMap<String, Macro> = HashMap::new();

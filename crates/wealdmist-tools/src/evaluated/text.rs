@@ -132,6 +132,17 @@ impl Text {
         Some((visit, first..end))
     }
 
+    /// Whether each byte of a part stands in its file as itself, and not as an escape: of one that ends it only
+    /// the beginning would be known.
+    pub fn is_spelled<'a>(&self, part: Range<usize>, file: impl Fn(usize) -> &'a [u8]) -> bool {
+        let bytes = self.bytes.get(part.clone()).unwrap_or_default();
+        let from = self.from.get(part).unwrap_or_default();
+        let same = |(byte, origin): (&u8, &Origin)| {
+            origin.is_some_and(|(visit, at)| file(visit).get(at) == Some(byte))
+        };
+        bytes.last() != Some(&b'\\') && bytes.iter().zip(from).all(same)
+    }
+
     /// The nearest place of a byte of it.
     pub fn nearest(&self, at: usize) -> Option<(usize, usize)> {
         let behind = self.from.get(at..).unwrap_or_default().iter();

@@ -8,7 +8,7 @@ use wealdmist_core::color::Rgb;
 use wealdmist_core::role::Slot;
 use wealdmist_core::setup::Palette;
 
-use super::{Entry, ImportError, NAME, Place};
+use super::{Entry, FONT, FontUsed, ImportError, NAME, Place};
 
 const ANSI: [&str; 16] = [
     "ANSIBlackColor",
@@ -95,10 +95,7 @@ pub(super) fn write_preset(palette: &Palette, _: &str) -> Vec<u8> {
     for (key, slot) in OF_PRESETS {
         preset.insert(key.into(), parts(palette.slot(slot)));
     }
-    let mut out = Vec::new();
-    let _ = plist::to_writer_xml(&mut out, &Value::Dictionary(preset));
-    out.push(b'\n');
-    out
+    in_xml(preset)
 }
 
 pub(super) fn place(key: &str) -> Place {
@@ -139,6 +136,14 @@ pub(super) fn read(text: &str) -> Result<Vec<Entry>, ImportError> {
                 key: NAME.to_owned(),
                 value: name.clone(),
             }),
+            Value::Data(bytes) if key == "Font" => {
+                let font = font(bytes);
+                out.extend(font.map(|FontUsed { face, size }| Entry {
+                    line,
+                    key: FONT.to_owned(),
+                    value: format!("{size} {face}"),
+                }));
+            }
             Value::Data(bytes) if key.ends_with("Color") => out.push(Entry {
                 line,
                 key: key.clone(),
@@ -177,6 +182,26 @@ fn color(bytes: &[u8]) -> Option<Rgb> {
     Some(Rgb::new(gray, gray, gray))
 }
 
+/// The font in an archive.
+fn font(bytes: &[u8]) -> Option<FontUsed> {
+    let archive = Value::from_reader(Cursor::new(bytes)).ok()?;
+    let objects = archive.as_dictionary()?.get("$objects")?.as_array()?;
+    let mut all = objects.iter().filter_map(Value::as_dictionary);
+    let object = all.find(|o| o.contains_key("NSName") && o.contains_key("NSSize"))?;
+    let face = match object.get("NSName")? {
+        Value::Uid(at) => objects.get(usize::try_from(at.get()).ok()?)?.as_string()?,
+        other => other.as_string()?,
+    };
+    let size = object.get("NSSize")?;
+    let whole = || size.as_signed_integer().map(|n| n as f64);
+    let size = size.as_real().or_else(whole)?;
+    let fine = size.is_finite() && size > 0.0 && !face.is_empty();
+    fine.then(|| FontUsed {
+        face: face.to_owned(),
+        size,
+    })
+}
+
 /// A color as an archived object, in device RGB.
 fn archived(color: Rgb) -> Vec<u8> {
     let part = |c: u8| format!("{:.6}", f64::from(c) / 255.0);
@@ -184,12 +209,31 @@ fn archived(color: Rgb) -> Vec<u8> {
     let mut object = Dictionary::new();
     object.insert("NSRGB".into(), Value::Data(text.into_bytes()));
     object.insert("NSColorSpace".into(), Value::Integer(2.into()));
+    archive("NSColor", object, None)
+}
+
+/// A profile with the font in it, as an archived object.
+pub(super) fn with_font(profile: &[u8], font: &FontUsed) -> Vec<u8> {
+    let Ok(Value::Dictionary(mut settings)) = Value::from_reader_xml(Cursor::new(profile)) else {
+        return profile.to_vec();
+    };
+    let mut object = Dictionary::new();
+    object.insert("NSSize".into(), Value::Real(font.size));
+    object.insert("NSfFlags".into(), Value::Integer(16.into()));
+    object.insert("NSName".into(), Value::Uid(Uid::new(3)));
+    let archived = archive("NSFont", object, Some(font.face.as_str().into()));
+    settings.insert("Font".into(), Value::Data(archived));
+    in_xml(settings)
+}
+
+/// An object of a class as an archive: it is the first, its class the second, and what it refers to the third.
+fn archive(name: &str, mut object: Dictionary, more: Option<Value>) -> Vec<u8> {
     object.insert("$class".into(), Value::Uid(Uid::new(2)));
     let mut class = Dictionary::new();
-    class.insert("$classname".into(), "NSColor".into());
+    class.insert("$classname".into(), name.into());
     class.insert(
         "$classes".into(),
-        Value::Array(vec!["NSColor".into(), "NSObject".into()]),
+        Value::Array(vec![name.into(), "NSObject".into()]),
     );
     let mut top = Dictionary::new();
     top.insert("root".into(), Value::Uid(Uid::new(1)));
@@ -197,17 +241,24 @@ fn archived(color: Rgb) -> Vec<u8> {
     archive.insert("$version".into(), Value::Integer(100_000.into()));
     archive.insert("$archiver".into(), "NSKeyedArchiver".into());
     archive.insert("$top".into(), Value::Dictionary(top));
-    archive.insert(
-        "$objects".into(),
-        Value::Array(vec![
-            "$null".into(),
-            Value::Dictionary(object),
-            Value::Dictionary(class),
-        ]),
-    );
+    let own = [
+        "$null".into(),
+        Value::Dictionary(object),
+        Value::Dictionary(class),
+    ];
+    let objects = own.into_iter().chain(more).collect();
+    archive.insert("$objects".into(), Value::Array(objects));
     let mut out = Vec::new();
     // Writing to memory cannot fail.
     let _ = plist::to_writer_binary(&mut out, &Value::Dictionary(archive));
+    out
+}
+
+/// Settings as a property list.
+fn in_xml(settings: Dictionary) -> Vec<u8> {
+    let mut out = Vec::new();
+    let _ = plist::to_writer_xml(&mut out, &Value::Dictionary(settings));
+    out.push(b'\n');
     out
 }
 
@@ -221,8 +272,5 @@ pub(super) fn write(palette: &Palette, title: &str) -> Vec<u8> {
     }
     let bold = archived(palette.slot(Slot::Foreground));
     settings.insert("TextBoldColor".into(), Value::Data(bold));
-    let mut out = Vec::new();
-    let _ = plist::to_writer_xml(&mut out, &Value::Dictionary(settings));
-    out.push(b'\n');
-    out
+    in_xml(settings)
 }

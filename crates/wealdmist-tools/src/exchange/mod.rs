@@ -41,6 +41,17 @@ pub struct Format {
     holds: fn(Slot) -> bool,
     /// Whether it can hold further named colors.
     holds_names: bool,
+    /// Whether it holds the font of the window, too.
+    pub holds_font: bool,
+}
+
+/// A font as such a file has it.
+#[derive(Debug, Clone, PartialEq)]
+pub struct FontUsed {
+    /// The PostScript name of its face.
+    pub face: String,
+    /// Its size in points.
+    pub size: f64,
 }
 
 /// How a format is read and written.
@@ -163,7 +174,7 @@ pub struct Unmapped {
 }
 
 /// What a file gave.
-#[derive(Debug, Clone, PartialEq, Eq, Default)]
+#[derive(Debug, Clone, PartialEq, Default)]
 pub struct Imported {
     /// The name the file gives its palette.
     pub name: Option<String>,
@@ -175,6 +186,8 @@ pub struct Imported {
     pub roles: Vec<(RoleId, Rgb)>,
     /// Colors without a place.
     pub unmapped: Vec<Unmapped>,
+    /// The font it names.
+    pub font: Option<FontUsed>,
 }
 
 impl Imported {
@@ -268,6 +281,7 @@ pub static FORMATS: &[Format] = &[
         },
         holds: ALL,
         holds_names: true,
+        holds_font: false,
     },
     Format {
         id: "windows",
@@ -282,6 +296,7 @@ pub static FORMATS: &[Format] = &[
         },
         holds: NO_SELECTED_TEXT,
         holds_names: false,
+        holds_font: false,
     },
     Format {
         id: "mac",
@@ -296,6 +311,7 @@ pub static FORMATS: &[Format] = &[
         },
         holds: NO_SELECTED_TEXT,
         holds_names: false,
+        holds_font: true,
     },
     Format {
         id: "preset",
@@ -310,6 +326,7 @@ pub static FORMATS: &[Format] = &[
         },
         holds: ALL,
         holds_names: false,
+        holds_font: false,
     },
     Format {
         id: "gimp",
@@ -324,6 +341,7 @@ pub static FORMATS: &[Format] = &[
         },
         holds: ALL,
         holds_names: true,
+        holds_font: false,
     },
     Format {
         id: "osc",
@@ -338,6 +356,7 @@ pub static FORMATS: &[Format] = &[
         },
         holds: |s| s != Slot::CursorText,
         holds_names: false,
+        holds_font: false,
     },
     Format {
         id: "console",
@@ -352,6 +371,7 @@ pub static FORMATS: &[Format] = &[
         },
         holds: |s| s.ansi().is_some(),
         holds_names: false,
+        holds_font: false,
     },
     Format {
         id: "konsole",
@@ -366,6 +386,7 @@ pub static FORMATS: &[Format] = &[
         },
         holds: |s| s.ansi().is_some() || matches!(s, Slot::Foreground | Slot::Background),
         holds_names: false,
+        holds_font: false,
     },
     Format {
         id: "foot",
@@ -375,6 +396,7 @@ pub static FORMATS: &[Format] = &[
         codec: Codec::Table(&crate::tools::foot::FOOT),
         holds: ALL,
         holds_names: false,
+        holds_font: false,
     },
     Format {
         id: "alacritty",
@@ -384,6 +406,7 @@ pub static FORMATS: &[Format] = &[
         codec: Codec::Table(&crate::tools::alacritty::ALACRITTY_TOML),
         holds: ALL,
         holds_names: false,
+        holds_font: false,
     },
     Format {
         id: "alacritty-yaml",
@@ -393,6 +416,7 @@ pub static FORMATS: &[Format] = &[
         codec: Codec::Table(&crate::tools::alacritty::ALACRITTY_YAML),
         holds: ALL,
         holds_names: false,
+        holds_font: false,
     },
     Format {
         id: "css",
@@ -407,6 +431,7 @@ pub static FORMATS: &[Format] = &[
         },
         holds: ALL,
         holds_names: true,
+        holds_font: false,
     },
     Format {
         id: "xresources",
@@ -426,6 +451,7 @@ pub static FORMATS: &[Format] = &[
         },
         holds: ALL,
         holds_names: false,
+        holds_font: false,
     },
     Format {
         id: "ghostty",
@@ -441,6 +467,7 @@ pub static FORMATS: &[Format] = &[
         codec: Codec::Table(&crate::tools::ghostty::GHOSTTY),
         holds: ALL,
         holds_names: false,
+        holds_font: false,
     },
     Format {
         id: "xfce4-terminal",
@@ -453,6 +480,7 @@ pub static FORMATS: &[Format] = &[
         codec: Codec::Table(&crate::tools::xfce_terminal::XFCE_TERMINAL),
         holds: ALL,
         holds_names: false,
+        holds_font: false,
     },
     Format {
         id: "warp",
@@ -462,6 +490,7 @@ pub static FORMATS: &[Format] = &[
         codec: Codec::Table(&crate::tools::warp::WARP),
         holds: |s| !matches!(s, Slot::CursorText | Slot::Selection | Slot::SelectionText),
         holds_names: false,
+        holds_font: false,
     },
     Format {
         id: "wezterm",
@@ -471,6 +500,7 @@ pub static FORMATS: &[Format] = &[
         codec: Codec::Table(&crate::tools::wezterm::WEZTERM),
         holds: ALL,
         holds_names: false,
+        holds_font: false,
     },
     Format {
         id: "iterm2",
@@ -480,6 +510,7 @@ pub static FORMATS: &[Format] = &[
         codec: Codec::Table(&crate::tools::iterm::ITERM),
         holds: ALL,
         holds_names: false,
+        holds_font: false,
     },
     Format {
         id: "kitty",
@@ -489,6 +520,7 @@ pub static FORMATS: &[Format] = &[
         codec: Codec::Table(&crate::tools::kitty::KITTY),
         holds: ALL,
         holds_names: false,
+        holds_font: false,
     },
 ];
 
@@ -620,6 +652,15 @@ pub fn import(format: Option<&Format>, name: &str, text: &str) -> Result<Importe
             }
             continue;
         }
+        if entry.key == FONT {
+            out.font = entry.value.split_once(' ').and_then(|(size, face)| {
+                Some(FontUsed {
+                    face: face.to_owned(),
+                    size: size.parse().ok()?,
+                })
+            });
+            continue;
+        }
         let place = format.place(&entry.key);
         let color = format.color(entry.value.trim());
         let color = match (&place, color) {
@@ -664,9 +705,14 @@ pub fn import(format: Option<&Format>, name: &str, text: &str) -> Result<Importe
     Ok(out)
 }
 
-/// Writes a palette in a format. `title` is the name of the setup.
+/// Writes a palette in a format, and the font where that holds one. `title` is the name of the setup.
 #[must_use]
-pub fn export(format: &Format, palette: &Palette, title: &str) -> Exported {
+pub fn export(
+    format: &Format,
+    palette: &Palette,
+    title: &str,
+    font: Option<&FontUsed>,
+) -> Exported {
     let mut lost = Vec::new();
     let left_out: Vec<&str> = Slot::ALL
         .into_iter()
@@ -695,14 +741,18 @@ pub fn export(format: &Format, palette: &Palette, title: &str) -> Exported {
             .collect(),
         ..palette.clone()
     };
-    Exported {
-        bytes: format.write(&palette, &one_line(title)),
-        lost,
+    let mut bytes = format.write(&palette, &one_line(title));
+    if let Some(font) = font.filter(|_| format.holds_font) {
+        bytes = keyed::with_font(&bytes, font);
     }
+    Exported { bytes, lost }
 }
 
 /// The key under which readers give the palette's name.
 const NAME: &str = "\0name";
+
+/// The key under which readers give the font: its size, a blank, the face.
+const FONT: &str = "\0font";
 
 /// A value that says: as another color, or none.
 fn is_reference(value: &str) -> bool {

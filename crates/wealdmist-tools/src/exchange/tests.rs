@@ -18,6 +18,13 @@ fn palette() -> Palette {
     }
 }
 
+fn used() -> FontUsed {
+    FontUsed {
+        face: "ReedbedMonoNF-Regular".to_owned(),
+        size: 12.5,
+    }
+}
+
 fn read(text: &str) -> Imported {
     import(None, "", text).unwrap_or_else(|e| panic!("{e}\n{text}"))
 }
@@ -26,11 +33,12 @@ fn read(text: &str) -> Imported {
 fn every_format_is_recognised_and_gives_back_what_it_can_hold() {
     let palette = palette();
     for format in FORMATS {
-        let written = export(format, &palette, "Salt marsh");
+        let written = export(format, &palette, "Salt marsh", Some(&used()));
         let text = String::from_utf8(written.bytes).unwrap();
         let found = detect("", &text).map(|f| f.id);
         assert_eq!(found, Some(format.id), "{text}");
         let back = read(&text);
+        assert_eq!(back.font, format.holds_font.then(used), "{}", format.id);
         for slot in Slot::ALL {
             let want = (format.holds)(slot).then(|| palette.slot(slot));
             assert_eq!(
@@ -60,8 +68,8 @@ fn a_name_with_line_ends_adds_no_line_to_any_file() {
     odd.name = "a\ncolor1 #ffffff\r\n*/ b".into();
     odd.colors[0].0 = "reed\nreboot".into();
     for format in FORMATS {
-        let plain = export(format, &palette(), "t").bytes;
-        let written = export(format, &odd, "t\nreboot\n").bytes;
+        let plain = export(format, &palette(), "t", None).bytes;
+        let written = export(format, &odd, "t\nreboot\n", None).bytes;
         let lines = |bytes: &[u8]| bytes.iter().filter(|b| matches!(b, b'\n' | b'\r')).count();
         assert_eq!(lines(&plain), lines(&written), "{}", format.id);
         let text = String::from_utf8(written).unwrap();
@@ -238,7 +246,7 @@ proptest! {
 
     #[test]
     fn any_damage_is_read_or_refused(format in 0..FORMATS.len(), at in 0usize..3000, with in any::<u8>()) {
-        let mut bytes = export(&FORMATS[format], &palette(), "x").bytes;
+        let mut bytes = export(&FORMATS[format], &palette(), "x", Some(&used())).bytes;
         let len = bytes.len();
         bytes[at % len] = with;
         let text = String::from_utf8_lossy(&bytes);

@@ -5,10 +5,11 @@
 
 use wealdmist_core::font::Four;
 use wealdmist_core::property::{Edge, Property};
-use wealdmist_core::reading::{SourceFile, ToolId, ToolReport};
+use wealdmist_core::reading::{FileProblem, SourceFile, ToolId, ToolReport};
 use wealdmist_core::role::Slot;
 use wealdmist_core::terminal::Images;
 
+use crate::document::lines::lines;
 use crate::document::notation::{Datum, Spot};
 use crate::document::toml::Toml;
 use crate::document::yaml::Yaml;
@@ -246,8 +247,36 @@ pub static ALACRITTY_YAML: Table = Table {
             "/usr/share/doc/alacritty/examples/alacritty.yml",
         )),
     },
+    quirks: Quirks {
+        problems: |_, report, _| report.files.iter().flat_map(unquoted).collect(),
+        ..ROW.quirks
+    },
     ..ROW
 };
+
+/// Colors that nobody sees, since without quotes they are comments.
+fn unquoted(file: &SourceFile) -> Vec<FileProblem> {
+    let mut out = Vec::new();
+    for line in lines(&file.bytes) {
+        let text = String::from_utf8_lossy(&file.bytes[line.span.clone()]);
+        let Some((key, value)) = text.split_once(':') else {
+            continue;
+        };
+        let is_key = |c: char| c.is_ascii_alphanumeric() || matches!(c, '_' | ' ' | '-');
+        let color = value.trim();
+        if key.chars().all(is_key) && color.starts_with('#') && (ROW.color.read)(color).is_some() {
+            let column = text.len() - value.trim_start().len();
+            out.push(FileProblem {
+                path: file.path.clone(),
+                at: Some(file.position(line.span.start + column)),
+                message: format!("nothing is said here: '{color}' is a comment"),
+                help: "put the color in quotes".to_owned(),
+                blocks_edits: false,
+            });
+        }
+    }
+    out
+}
 
 /// The faces of the styles that the setup chooses, where the files say nothing of a style: the
 /// family and the style apart.

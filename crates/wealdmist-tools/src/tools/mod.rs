@@ -37,6 +37,7 @@ use wealdmist_core::terminal::Images;
 use crate::access::Access;
 use crate::engine::{Adapter, Engine, Facts, Wanted};
 use crate::glyphs;
+use crate::hidden::hides;
 use crate::table::Table;
 
 /// Every tool, the terminal first.
@@ -117,6 +118,9 @@ pub fn read_all(access: &dyn Access) -> Vec<ToolReport> {
     let mut facts = Facts::default();
     let read = |adapter: &'static dyn Adapter| {
         let mut report = adapter.read(access, &mut facts);
+        if adapter.kind() == "shell prompt" {
+            report.problems.extend(hides(&report));
+        }
         report.split_roles();
         report
     };

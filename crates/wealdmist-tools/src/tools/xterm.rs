@@ -11,6 +11,7 @@ use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::{FileProblem, ToolId, ToolReport, Value};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::terminal::Images;
+use wealdmist_core::text::visible;
 
 use crate::access::{Access, Loaded};
 use crate::document::resources::{self, INCLUDE, Resources};
@@ -251,6 +252,16 @@ fn problems(
 ) -> Vec<FileProblem> {
     let mut out = Vec::new();
     for file in &report.files {
+        out.extend(Resources::no_commands(&file.bytes).into_iter().map(|at| {
+            let word = visible(&file.bytes[at.clone()]);
+            FileProblem {
+                path: file.path.clone(),
+                at: Some(file.position(at.start)),
+                message: format!("'#' begins a command to the preprocessor, and '{word}' is none"),
+                help: "begin a comment with !".to_owned(),
+                blocks_edits: false,
+            }
+        }));
         for (at, would) in resources.idle(&file.bytes) {
             let pattern = String::from_utf8_lossy(&file.bytes[at.clone()]);
             let key = would.rsplit('*').next().unwrap_or_default();

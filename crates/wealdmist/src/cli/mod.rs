@@ -417,6 +417,9 @@ pub struct ImportFrom {
     /// Take over colors of other jobs than the slots, too: they are the same in every palette
     #[arg(long)]
     pub roles: bool,
+    /// Take over the font it names, too, where that is installed
+    #[arg(long)]
+    pub font: bool,
     /// Only say what was found
     #[arg(long)]
     pub dry_run: bool,

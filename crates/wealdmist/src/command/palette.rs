@@ -5,12 +5,15 @@ use std::path::Path;
 use std::time::Duration;
 
 use wealdmist_core::color::{Oklch, parse_any};
+use wealdmist_core::font::Four;
 use wealdmist_core::make::{Cluster, Variation, clusters, from_image, from_seeds, vary};
 use wealdmist_core::role::Slot;
-use wealdmist_core::setup::{Expr, Palette, Setup, Variant};
+use wealdmist_core::setup::{Expr, Palette, Setup, SetupDoc, Variant};
 use wealdmist_core::text::{counted, visible};
-use wealdmist_host::{Picture, Survey, query_colors, read_palette, write_output};
-use wealdmist_tools::exchange::{Format, Imported, export as write_palette, format, import};
+use wealdmist_host::{FontIndex, Picture, Survey, query_colors, read_palette, write_output};
+use wealdmist_tools::exchange::{
+    FontUsed, Format, Imported, export as write_palette, format, import,
+};
 
 use crate::cli::{ImportFrom, Made, PaletteCommand, Side, Then};
 use crate::failure::{Failure, Outcome};
@@ -81,6 +84,9 @@ pub fn import_palette(mut survey: Survey, from: &ImportFrom) -> Outcome {
     if from.r#use {
         doc = doc.with_text(&["palette"], &name)?;
     }
+    if let Some(font) = &found.font {
+        doc = with_font(&survey, doc, font, from.font)?;
+    }
     survey.doc = doc;
     survey.save()?;
     say!("the setup has the palette '{name}' now");
@@ -88,6 +94,43 @@ pub fn import_palette(mut survey: Survey, from: &ImportFrom) -> Outcome {
         say!("`wealdmist palette use '{name}'` puts it to use");
     }
     Ok(0)
+}
+
+/// The setup with the font that a file names, where that is wanted.
+fn with_font(
+    survey: &Survey,
+    doc: SetupDoc,
+    font: &FontUsed,
+    wanted: bool,
+) -> Result<SetupDoc, Failure> {
+    let face = visible(font.face.as_bytes());
+    let catalog = FontIndex::open(&survey.home).catalog();
+    let Some((entry, _)) = catalog.find(&font.face) else {
+        say!("its font {face} {} is not installed here", font.size);
+        return Ok(doc);
+    };
+    let family = entry.info.family();
+    let shown = visible(family.as_bytes());
+    if !wanted {
+        say!("its font {shown} {} is not taken: --font does", font.size);
+        return Ok(doc);
+    }
+    say!("font {shown} {}", font.size);
+    let doc = doc.with_text(&["font", "family"], family)?;
+    Ok(doc.with_number(&["font", "size"], font.size)?)
+}
+
+/// The font of the setup as a file of another terminal names it: by its face.
+fn font_used(survey: &Survey) -> Option<FontUsed> {
+    let font = &survey.doc.setup().font;
+    let family = font.family.as_deref()?;
+    let catalog = FontIndex::open(&survey.home).catalog();
+    let regular = catalog.styled(family, Four::Regular);
+    let entry = regular.or_else(|| catalog.find(family).map(|(entry, _)| entry))?;
+    Some(FontUsed {
+        face: entry.info.postscript.clone()?,
+        size: font.size?,
+    })
 }
 
 /// Says what was found and what could not be mapped.
@@ -140,7 +183,17 @@ pub fn export(survey: &Survey, id: &str, output: Option<&Path>, name: Option<&st
     };
     let setup = survey.doc.setup();
     let palette = palette_of(survey, name)?;
-    let written = write_palette(format, palette, &setup.name);
+    let font = match format.holds_font {
+        true => font_used(survey),
+        false => None,
+    };
+    let written = write_palette(format, palette, &setup.name, font.as_ref());
+    if let (true, None, Some(family)) = (format.holds_font, &font, &setup.font.family) {
+        let family = visible(family.as_bytes());
+        warn!(
+            "wealdmist: without a font: it needs a size, and a face of {family} that is installed"
+        );
+    }
     for lost in &written.lost {
         warn!("wealdmist: {lost}");
     }

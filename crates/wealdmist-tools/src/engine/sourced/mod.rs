@@ -783,7 +783,9 @@ impl<'a> OwnPrompt<'a> {
                 asked: None,
             });
         }
+        let file = |visit: usize| &self.visits[visit].file.bytes[..];
         let source = self.text.source(part.clone());
+        let source = source.filter(|_| self.text.is_spelled(part.clone(), file));
         let editable = source.is_some() && self.standing == Standing::Certain;
         let nearest = || self.text.nearest(part.start).map(|(v, at)| (v, at..at));
         let (visit, span) = source.or_else(nearest)?;

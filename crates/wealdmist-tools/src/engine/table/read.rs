@@ -12,8 +12,9 @@ use wealdmist_core::reading::{
     FileProblem, Place, Reading, SourceFile, Standing, ToolReport, Value,
 };
 use wealdmist_core::role::RoleId;
+use wealdmist_core::text::visible;
 
-use super::{ANY_WORD, Key, Means, OF_OTHERS, Part, Shipped, Table, Wins, Word, nth_word};
+use super::{ANY_WORD, Key, Means, OF_OTHERS, Part, Shipped, Sixteen, Table, Wins, Word, nth_word};
 use crate::access::{Access, Loaded};
 use crate::document::notation::Entry;
 use crate::document::yaml;
@@ -496,6 +497,7 @@ impl Reader<'_> {
         let live = entry.off.is_none();
         if live {
             self.renamed(file, entry);
+            self.mistaken(file, entry);
         }
         if live && self.table.term.key == Some(entry.path.as_str()) {
             self.term = Some(entry.text.clone());
@@ -554,6 +556,16 @@ impl Reader<'_> {
                 true => self.report.readings.push(reading),
                 false => self.commented.push(reading),
             }
+        }
+    }
+
+    /// Tells of a color of the list that does not say which.
+    fn mistaken(&mut self, file: &SourceFile, entry: &Entry) {
+        let is_list = matches!(self.table.sixteen, Sixteen::Indexed(key) if key == entry.path);
+        if is_list {
+            let shown = visible(entry.text.as_bytes());
+            let message = format!("'{shown}' is not a number and a color");
+            self.tell(file, entry, message, self.table.bad_value);
         }
     }
 

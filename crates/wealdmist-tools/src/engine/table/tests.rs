@@ -466,3 +466,33 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn what_is_taken_for_something_else_is_told() {
+    for (path, text, line, said) in [
+        (
+            ".config/alacritty/alacritty.yml",
+            "colors:\n  primary:\n    background: #0d191c\n    foreground: '#d7d6cc' # mine\n",
+            3,
+            "'#0d191c' is a comment",
+        ),
+        (
+            ".config/ghostty/config",
+            "palette = 1:#ff0000\npalette = 2=#00ff00\n",
+            1,
+            "'1:#ff0000' is not a number and a color",
+        ),
+        (
+            ".Xresources",
+            "#define mud #101010\n# xterm, mostly\n/*\n# no\n*/\n#\n# 12\nXTerm*background: mud\n",
+            2,
+            "'xterm' is none",
+        ),
+    ] {
+        let reports = crate::read_all(&MemoryAccess::with(&[(path, text)]));
+        let problems: Vec<_> = reports.iter().flat_map(|r| &r.problems).collect();
+        assert_eq!(problems.len(), 1, "{path}: {problems:?}");
+        assert_eq!(problems[0].at.map(|at| at.line), Some(line), "{path}");
+        assert!(problems[0].message.contains(said), "{problems:?}");
+    }
+}

@@ -379,6 +379,20 @@ mod tests {
     use wealdmist_core::reading::Value;
 
     #[test]
+    fn a_value_that_ends_in_an_escape_is_not_changed_in_part() {
+        for text in ["\"A\\9\"", "\"A\\t\"", "\"A\\065\"", "\"\\65\""] {
+            let line = format!("vim.o.guifont = {text}\n");
+            let access = MemoryAccess::with(&[(".config/nvim/init.lua", &line)]);
+            let report = NVIM.read(&access, &mut Facts::default());
+            let font = report
+                .effective(&RoleId::from(Property::FontFamily))
+                .unwrap();
+            assert!(!font.editable, "{text}: {font:?}");
+            assert_eq!(font.place.at.line, 1);
+        }
+    }
+
+    #[test]
     fn lines_of_code_are_pairs_on_every_ground_behind_them() {
         let theme = "local s = vim.api.nvim_set_hl\ns(0, 'Normal', { fg = '#dddddd', bg = '#101010' })\ns(0, 'Comment', { fg = '#667788' })\ns(0, 'CursorLine', { bg = '#181c20' })\ns(0, 'Visual', { bg = '#203040' })\ns(0, 'DiffAdd', { bg = '#102810' })\ns(0, 'DiffDelete', { fg = '#ff8888', bg = '#281010' })\n";
         let access = MemoryAccess::with(&[(".config/nvim/init.lua", theme)]);

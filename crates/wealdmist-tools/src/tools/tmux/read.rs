@@ -164,7 +164,9 @@ impl<'a> Reader<'a> {
 
     /// The place of a part of a value; whether it can be changed there.
     fn place(&self, text: &Text, part: std::ops::Range<usize>) -> (Place, Vec<Includer>, bool) {
+        let file = |visit: usize| &self.run.visits[visit].file.bytes[..];
         let source = text.source(part.clone());
+        let source = source.filter(|_| text.is_spelled(part.clone(), file));
         let editable = source.is_some();
         let nearest = || text.nearest(part.start).map(|(v, at)| (v, at..at));
         match source.or_else(nearest) {

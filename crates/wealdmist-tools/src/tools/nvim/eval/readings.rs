@@ -220,7 +220,9 @@ impl Editor<'_> {
                     .get(gap)
                     .is_some_and(|g| g.iter().all(|b| *b == b'\\'))
         };
+        let file = |visit: usize| &self.visits[visit].file.bytes[..];
         let source = text.stretch(part.clone(), is_gap);
+        let source = source.filter(|_| text.is_spelled(part.clone(), file));
         let editable = source.is_some() && text.unknown.is_none();
         let nearest = || text.nearest(part.start).map(|(v, at)| (v, at..at));
         match source.or_else(nearest) {
