@@ -220,7 +220,9 @@ impl Table {
             return entries.unwrap_or_default();
         }
         let entries = self.notation.entries(&bytes).unwrap_or_default();
-        entries.into_iter().filter(|e| e.off.is_some()).collect()
+        // A pattern between angle brackets stands for what it may be.
+        let says = |e: &Entry| e.off.is_some() && !e.text.starts_with('<');
+        entries.into_iter().filter(says).collect()
     }
 
     /// What an entry says; `Err` tells what would be wrong with it for the program.

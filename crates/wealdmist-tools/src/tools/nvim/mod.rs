@@ -320,7 +320,11 @@ fn font_option(file: &SourceFile, at: usize) -> Option<(Range<usize>, Vec<Quotin
             // In quotes that take backslashes, each of them is two.
             let in_quotes = string.as_ref().is_some_and(|s| s.1 != Quoting::LuaLong);
             let mut end = at;
-            while end < most && !bytes[end].is_ascii_whitespace() && bytes[end] != b'|' {
+            // Other signs that are blanks elsewhere belong to the value.
+            let ends = |rest: &[u8]| {
+                matches!(rest, [b' ' | b'\t' | b'\n' | b'|', ..] | [b'\r', b'\n', ..])
+            };
+            while end < most && !ends(&bytes[end..most]) {
                 end += match &bytes[end..most] {
                     [b'\\', b'\\', ..] if in_quotes => 3,
                     [b'\\', ..] => 2,
@@ -389,6 +393,24 @@ mod tests {
                 .unwrap();
             assert!(!font.editable, "{text}: {font:?}");
             assert_eq!(font.place.at.line, 1);
+        }
+    }
+
+    #[test]
+    fn signs_that_are_no_blanks_for_the_editor_belong_to_the_font() {
+        for text in [
+            "set guifont=Ol\r\\ Mono:h11,Othe\u{16}:h11\n",
+            "set guifont=Ol\u{c}d:h11,Other\r\nset number\r\n",
+        ] {
+            let access = MemoryAccess::with(&[(".config/nvim/init.vim", text)]);
+            let setup = "[palettes.a]\n[font]\nfamily='Reedbed Mono'\nfallback=['Sedge']\n";
+            let after = testing::planned(&NVIM, &access, setup);
+            let line = after[0].1.lines().next().unwrap_or_default();
+            assert_eq!(
+                line.trim_end(),
+                "set guifont=Reedbed\\ Mono:h11,Sedge:h11",
+                "{text:?}"
+            );
         }
     }
 
