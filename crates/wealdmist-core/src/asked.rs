@@ -130,7 +130,7 @@ pub fn settle(
             });
             continue;
         }
-        // One half of a line is the dotfiles', the other what the program has by itself.
+        // A line is half the dotfiles', the other what the program has by itself.
         if by_itself.get(&part) == Some(&&reading.value) {
             if reading.role.group() != Group::Other {
                 report.readings.push(Reading {

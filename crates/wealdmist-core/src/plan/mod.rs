@@ -89,7 +89,9 @@ pub type ChangeId = (usize, usize);
 #[must_use]
 pub fn splice(bytes: &[u8], splices: &[Splice]) -> Vec<u8> {
     let mut ordered: Vec<&Splice> = splices.iter().collect();
-    ordered.sort_by_key(|s| (s.range.start, s.range.end));
+    // At the end of a file without a line end, what belongs to the last line comes before further lines.
+    let adds_lines = |s: &Splice| s.with.contains(&b'\n');
+    ordered.sort_by_key(|s| (s.range.start, s.range.end, adds_lines(s)));
     let mut out = Vec::with_capacity(bytes.len() + 64);
     let mut at = 0;
     for s in ordered {
@@ -341,6 +343,12 @@ mod tests {
             before: Some(before.as_bytes().into()),
             change: Change::Splices(splices),
         }
+    }
+
+    #[test]
+    fn what_belongs_to_a_last_line_without_an_end_stays_in_it() {
+        let splices = vec![one(2..2, "\nx\n"), one(2..2, "y\n"), one(2..2, "b")];
+        assert_eq!(splice(b"a=", &splices), b"a=b\nx\ny\n");
     }
 
     #[test]

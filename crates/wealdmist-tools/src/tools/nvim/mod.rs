@@ -384,9 +384,9 @@ mod tests {
 
     #[test]
     fn a_value_that_ends_in_an_escape_is_not_changed_in_part() {
-        for text in ["\"A\\9\"", "\"A\\t\"", "\"A\\065\"", "\"\\65\""] {
-            let line = format!("vim.o.guifont = {text}\n");
-            let access = MemoryAccess::with(&[(".config/nvim/init.lua", &line)]);
+        for value in ["\"A\\9\"", "\"A\\t\"", "\"A\\065\"", "\"\\65\""] {
+            let text = format!("vim.o.guifont = {value}\n");
+            let access = MemoryAccess::with(&[(".config/nvim/init.lua", &text)]);
             let report = NVIM.read(&access, &mut Facts::default());
             let font = report
                 .effective(&RoleId::from(Property::FontFamily))
