@@ -308,7 +308,7 @@ mod tests {
         let home = survey.home.home_path().to_owned();
         std::fs::create_dir_all(home.join(".config/foot")).unwrap();
         std::fs::write(home.join(".config/foot/foot.ini"), "font=Reedbed Mono\n").unwrap();
-        std::fs::write(home.join(".zshrc"), "PS1='\u{e0b4}\u{e0b0} '\n").unwrap();
+        std::fs::write(home.join(".zshrc"), "PS1='\u{e0b4}\u{2588} '\n").unwrap();
         survey.refresh();
         let found = find_font(&survey, None);
         let chosen = found.chosen().unwrap();
@@ -329,8 +329,11 @@ mod tests {
             matches!(round.worst_in(ToolId("foot")), Some(Verdict::Fallback(_))),
             "{round:?}"
         );
-        // Both draw the plain one.
-        assert_eq!(said('\u{e0b0}').worst(), &Verdict::SelfDrawn);
+        // Both draw the block.
+        let block = said('\u{2588}');
+        for host in ["kitty", "foot"] {
+            assert_eq!(block.worst_in(ToolId(host)), Some(&Verdict::SelfDrawn));
+        }
     }
 
     #[test]

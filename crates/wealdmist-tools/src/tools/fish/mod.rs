@@ -80,6 +80,10 @@ impl Dialect for Fish {
         let mut words = Vec::new();
         for word in value.split(|b| *b == eval::BETWEEN) {
             let word = std::str::from_utf8(word).ok()?;
+            // No word of a color has other signs: the program leaves it out, too.
+            if !word.is_ascii() {
+                continue;
+            }
             words.push(quote(word, &[Quoting::Inert, Quoting::Bare])?);
         }
         let words = Code::join(words.iter(), " ");
