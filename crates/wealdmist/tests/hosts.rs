@@ -36,20 +36,25 @@ fn signs() -> Vec<char> {
     all.map(|c| char::from_u32(c).unwrap()).collect()
 }
 
-/// A page as it is written: rows of a letter, the signs, a letter; on every other line.
-fn page(signs: &[char]) -> String {
+/// The line of a page's mark, counted from 0; and the column of the first page's.
+const MARK: (usize, usize) = (22, 40);
+
+/// A page as it is written: rows of a letter, the signs, a letter; on every other line. Last comes a letter
+/// whose column is the page's own: once it is there, all is.
+fn page(number: usize, signs: &[char]) -> String {
     let mut out = "\u{1b}[?25l\u{1b}[H\u{1b}[2J".to_owned();
     for row in signs.chunks(ACROSS) {
         let all: Vec<String> = row.iter().map(|sign| format!("{sign}o")).collect();
         let blank = vec!["oo".to_owned(); ACROSS - row.len()];
         out += &format!("o  {} o\r\n\r\n", [all, blank].concat().join(" "));
     }
+    out += &format!("\u{1b}[{};{}Ho", MARK.0 + 1, MARK.1 + 2 * number + 1);
     out
 }
 
 /// The signs of a page that do not look like the letter at the start of their row; `None` where the
 /// page is not there yet.
-fn drawn_otherwise(picture: &GrayImage, signs: &[char]) -> Option<Vec<u32>> {
+fn drawn_otherwise(picture: &GrayImage, number: usize, signs: &[char]) -> Option<Vec<u32>> {
     let rows = signs.len().div_ceil(ACROSS);
     let mut grays = [0_u32; 256];
     for (_, _, pixel) in picture.view(0, 0, 500, 300).pixels() {
@@ -102,6 +107,16 @@ fn drawn_otherwise(picture: &GrayImage, signs: &[char]) -> Option<Vec<u32>> {
         return None;
     }
     let width = f64::from(last + 1 - first_end) / columns as f64;
+    let line = f64::from(tops.get(1)?.0 - top) / 2.0;
+    let mark_top = f64::from(top) + line * MARK.0 as f64;
+    let mark_left = f64::from(left) + width * (MARK.1 + 2 * number) as f64;
+    let (mark_top, mark_left) = (mark_top.round() as u32, mark_left.round() as u32);
+    let wide = first_end - left;
+    let is_marked = (mark_top..mark_top + bottom - top)
+        .any(|y| (mark_left..mark_left + wide).any(|x| inked(x, y)));
+    if !is_marked {
+        return None;
+    }
     let mut out = Vec::new();
     for ((top, bottom), row) in tops.into_iter().zip(signs.chunks(ACROSS)) {
         for (i, sign) in row.iter().enumerate() {
@@ -169,20 +184,26 @@ fn home() -> Scratch {
 fn seen(s: &Scratch, tool: &str, mut picture: impl FnMut() -> Option<GrayImage>) -> BTreeSet<u32> {
     let mut out = BTreeSet::new();
     for (number, of_page) in signs().chunks(ACROSS * DOWN).enumerate() {
-        s.write(&format!("page-{number}"), &page(of_page));
-        let asked = s
-            .command("sh")
-            .args(["-c", "printf '%s\\n' \"$1\" > \"$2\"", "sh"])
-            .arg(format!("page-{number}"))
-            .arg(s.home().join("asked"))
-            .status();
-        assert!(asked.unwrap().success());
+        s.write(&format!("page-{number}"), &page(number, of_page));
+        // A window that takes its size while it is written to breaks lines: it is asked again.
+        let ask = || {
+            let words = ["10", "sh", "-c", "printf '%s\\n' \"$1\" > \"$2\"", "sh"];
+            let mut asks = s.command("timeout");
+            let asks = asks.args(words).arg(format!("page-{number}"));
+            let done = asks.arg(s.home().join("asked")).status();
+            assert!(done.unwrap().success(), "{tool} has ended");
+        };
+        let mut tries = 0;
         let mut last = None;
         out.extend(wait_for(&format!("a page in {tool}"), || {
+            if tries % 10 == 0 {
+                ask();
+            }
+            tries += 1;
             std::thread::sleep(std::time::Duration::from_millis(300));
             let now = picture()?;
             let same = last.as_ref() == Some(&now);
-            let drawn = drawn_otherwise(&now, of_page);
+            let drawn = drawn_otherwise(&now, number, of_page);
             last = Some(now);
             drawn.filter(|_| same)
         }));
