@@ -15,7 +15,7 @@ use wealdmist_core::pair::terminals;
 use wealdmist_core::reading::{GlyphUse, ToolReport};
 use wealdmist_core::terminal::TerminalRecord;
 use wealdmist_core::width;
-use wealdmist_tools::fonts::FontSyntax;
+use wealdmist_tools::fonts::{FontSyntax, drawn_by_itself};
 use wealdmist_tools::{adapter, misnamed};
 
 use crate::fonts::{FontIndex, Substitutes, UnusableFont, open_face};
@@ -136,12 +136,13 @@ fn in_host(
     let syntax = report.and_then(|r| adapter(r.tool.0)?.fonts());
     let mut host = HostFont {
         host: report.map(|r| r.tool),
-        self_drawn: syntax.map(FontSyntax::self_drawn).unwrap_or_default(),
         widens: syntax.is_some_and(FontSyntax::widens),
         ..HostFont::default()
     };
     if let (Some(report), Some(syntax)) = (report, syntax) {
         host.maps = maps(sources.survey, sources.catalog, report, syntax);
+        let wanted = sources.survey.doc.setup().font.own_lines;
+        host.self_drawn = drawn_by_itself(syntax, report, wanted);
     }
     let lacks: BTreeSet<char> = used
         .iter()

@@ -5,7 +5,8 @@ use std::ops::RangeInclusive;
 
 use wealdmist_core::finding::Severity;
 use wealdmist_core::font::Catalog;
-use wealdmist_core::reading::{Reading, ToolReport};
+use wealdmist_core::property::Property;
+use wealdmist_core::reading::{Reading, ToolReport, Value};
 use wealdmist_core::setup::FontChoice;
 
 /// One line that selects a font in a tool's dotfiles.
@@ -52,6 +53,21 @@ pub trait FontSyntax: Sync {
     fn widens(&self) -> bool {
         false
     }
+}
+
+/// Code points that a terminal draws itself as its dotfiles have it, or as the setup wants it.
+#[must_use]
+pub fn drawn_by_itself(
+    syntax: &dyn FontSyntax,
+    report: &ToolReport,
+    wanted: Option<bool>,
+) -> Vec<RangeInclusive<u32>> {
+    let property = Property::FontOwnLines;
+    let wanted = wanted.filter(|_| report.can.contains(&property));
+    let said = report.effective(&property.into());
+    let is_off = |r: &Reading| r.is_sure() && r.value == Value::Text("off".to_owned());
+    let draws = wanted.unwrap_or_else(|| !said.is_some_and(is_off));
+    draws.then(|| syntax.self_drawn()).unwrap_or_default()
 }
 
 /// A family as a pattern of the system's font configuration.

@@ -10,6 +10,10 @@ use std::process::{Command, Stdio};
 
 use image::{GenericImageView, GrayImage};
 
+use wealdmist_tools::Facts;
+use wealdmist_tools::access::MemoryAccess;
+use wealdmist_tools::fonts::drawn_by_itself;
+
 use common::wayland::{foot, wayland, wayland_picture};
 use common::{Running, Scratch, have, screen_of, skip, wait_for};
 
@@ -142,10 +146,11 @@ fn drawn_otherwise(picture: &GrayImage, number: usize, signs: &[char]) -> Option
     Some(out)
 }
 
-/// The signs that we say a terminal draws itself.
-fn said(tool: &str) -> BTreeSet<u32> {
-    let syntax = wealdmist_tools::adapter(tool).unwrap().fonts().unwrap();
-    let own = syntax.self_drawn();
+/// The signs that we say a terminal draws itself with these files.
+fn said(tool: &str, files: &[(&str, &str)]) -> BTreeSet<u32> {
+    let adapter = wealdmist_tools::adapter(tool).unwrap();
+    let report = adapter.read(&MemoryAccess::with(files), &mut Facts::default());
+    let own = drawn_by_itself(adapter.fonts().unwrap(), &report, None);
     let all = SIGNS.into_iter().flatten();
     all.filter(|c| own.iter().any(|r| r.contains(c))).collect()
 }
@@ -228,11 +233,11 @@ fn ranges(codes: impl IntoIterator<Item = u32>) -> String {
 }
 
 /// Compares, and tells what differs.
-fn compare(tool: &str, seen: &BTreeSet<u32>, wrong: &mut Vec<String>) {
-    let said = said(tool);
+fn compare(tool: &str, files: &[(&str, &str)], seen: &BTreeSet<u32>, wrong: &mut Vec<String>) {
+    let said = said(tool, files);
     if *seen != said {
         wrong.push(format!(
-            "{tool} draws itself {}; we say {}",
+            "{tool} with {files:?} draws itself {}; we say {}",
             ranges(seen.iter().copied()),
             ranges(said)
         ));
@@ -262,10 +267,21 @@ fn window(s: &Scratch, display: &str, words: &[&str]) -> Running {
 #[test]
 fn terminals_draw_the_signs_themselves_that_we_say() {
     let built = std::env::var("WEALDMIST_ALACRITTY").unwrap_or_default();
+    let off = "[font]\nsize=12\nbuiltin_box_drawing=false\n[font.normal]\nfamily='Teasel Mono'\n";
     let toml = "[font]\nsize=12\n[font.normal]\nfamily='Teasel Mono'\n";
     let ini = "[Configuration]\nFontName=Teasel Mono 12\nFontUseSystem=FALSE\nMiscMenubarDefault=FALSE\nScrollingBar=TERMINAL_SCROLLBAR_NONE\n";
     let profile = "[Appearance]\nFont=Teasel Mono,12,-1,5,50,0,0,0,0,0\n[General]\nName=Tide\nShowTerminalSizeHint=false\nParent=FALLBACK/\n[Scrolling]\nScrollBarPosition=2\n";
-    let all: [Terminal<'_>; 5] = [
+    let lined = profile.replace("[General]", "UseFontLineChararacters=true\n[General]");
+    let konsole: &[&str] = &[
+        "dbus-run-session",
+        "--",
+        "konsole",
+        "--hide-menubar",
+        "--hide-tabbar",
+        "-e",
+    ];
+    let rc = "[Desktop Entry]\nDefaultProfile=Tide.profile\n[KonsoleWindow]\nShowMenuBarByDefault=false\n";
+    let all: [Terminal<'_>; 7] = [
         (
             "kitty",
             &["kitty"],
@@ -278,6 +294,11 @@ fn terminals_draw_the_signs_themselves_that_we_say() {
             "alacritty",
             &[&built, "-e"],
             &[(".config/alacritty/alacritty.toml", toml)],
+        ),
+        (
+            "alacritty",
+            &[&built, "-e"],
+            &[(".config/alacritty/alacritty.toml", off)],
         ),
         (
             "xterm",
@@ -300,20 +321,18 @@ fn terminals_draw_the_signs_themselves_that_we_say() {
         ),
         (
             "konsole",
+            konsole,
             &[
-                "dbus-run-session",
-                "--",
-                "konsole",
-                "--hide-menubar",
-                "--hide-tabbar",
-                "-e",
-            ],
-            &[
-                (
-                    ".config/konsolerc",
-                    "[Desktop Entry]\nDefaultProfile=Tide.profile\n[KonsoleWindow]\nShowMenuBarByDefault=false\n",
-                ),
+                (".config/konsolerc", rc),
                 (".local/share/konsole/Tide.profile", profile),
+            ],
+        ),
+        (
+            "konsole",
+            konsole,
+            &[
+                (".config/konsolerc", rc),
+                (".local/share/konsole/Tide.profile", &lined),
             ],
         ),
     ];
@@ -334,20 +353,21 @@ fn terminals_draw_the_signs_themselves_that_we_say() {
         let (_screen, display) = screen_of("1000x600");
         let _running = window(&s, &display, words);
         let seen = seen(&s, tool, || x_picture(&s, &display));
-        compare(tool, &seen, &mut wrong);
+        compare(tool, files, &seen, &mut wrong);
     }
     if have(&["foot", "sway", "grim"]) {
-        let s = home();
-        s.write(
-            ".config/foot/foot.ini",
-            "font=Teasel Mono:size=12\npad=0x0\n",
-        );
-        let (_compositor, _folder, display) = wayland();
-        let script = s.home().join("runs");
-        let _running = foot(&s, &display, &[script.to_str().unwrap()]);
-        let gray = |picture| image::DynamicImage::ImageRgb8(picture).to_luma8();
-        let seen = seen(&s, "foot", || wayland_picture(&s, &display).map(gray));
-        compare("foot", &seen, &mut wrong);
+        for rest in ["", "box-drawings-uses-font-glyphs=yes\n"] {
+            let s = home();
+            let ini = format!("font=Teasel Mono:size=12\npad=0x0\n{rest}");
+            let files = [(".config/foot/foot.ini", &*ini)];
+            s.write(files[0].0, files[0].1);
+            let (_compositor, _folder, display) = wayland();
+            let script = s.home().join("runs");
+            let _running = foot(&s, &display, &[script.to_str().unwrap()]);
+            let gray = |picture| image::DynamicImage::ImageRgb8(picture).to_luma8();
+            let seen = seen(&s, "foot", || wayland_picture(&s, &display).map(gray));
+            compare("foot", &files, &seen, &mut wrong);
+        }
     }
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));
 }

@@ -53,6 +53,7 @@ pub enum Property {
     FontLigatures,
     FontLineHeight,
     FontColumnWidth,
+    FontOwnLines,
     FontFallback,
     Symbols,
     Depth,
@@ -160,7 +161,7 @@ impl Facts {
 
 impl Property {
     /// All of them, in the order of the ledger.
-    pub const ALL: [Self; 42] = [
+    pub const ALL: [Self; 43] = [
         Self::FontFamily,
         Self::FontSize,
         Self::WindowOpacity,
@@ -197,6 +198,7 @@ impl Property {
         Self::FontLigatures,
         Self::FontLineHeight,
         Self::FontColumnWidth,
+        Self::FontOwnLines,
         Self::FontFallback,
         Self::Symbols,
         Self::Depth,
@@ -267,6 +269,7 @@ impl Property {
             Self::FontLigatures => of("font.ligatures", "ligatures", Word),
             Self::FontLineHeight => of("font.line-height", "line height", Factor),
             Self::FontColumnWidth => of("font.column-width", "column width", Factor),
+            Self::FontOwnLines => of("font.own-lines", "lines of its own", Switch),
             Self::FontFallback => of("font.fallback", "fallback font", Names),
             Self::Symbols => of("symbols", "symbol level", Word),
             Self::Depth => of("depth", "color depth", Word).found(),

@@ -31,6 +31,7 @@ impl Reader {
             "ligatures",
             "line-height",
             "column-width",
+            "own-lines",
             "fallback",
         ];
         self.unknown(table, "[font]", &known);
@@ -41,10 +42,11 @@ impl Reader {
                 Err(why) => self.error(at, why, "features are four letters or digits"),
             }
         }
-        let ligatures = table
-            .get("ligatures")
-            .is_some()
-            .then(|| self.flag(table, "ligatures", true));
+        let mut flag = |key| {
+            let is_there = table.get(key).is_some();
+            is_there.then(|| self.flag(table, key, true))
+        };
+        let (ligatures, own_lines) = (flag("ligatures"), flag("own-lines"));
         let fallback = self.texts(table, "fallback");
         FontChoice {
             family: self.name(table, "family"),
@@ -54,6 +56,7 @@ impl Reader {
             bold_italic: self.name(table, "bold-italic"),
             features,
             ligatures,
+            own_lines,
             line_height: self.property(table, "line-height", Property::FontLineHeight),
             column_width: self.property(table, "column-width", Property::FontColumnWidth),
             fallback: fallback

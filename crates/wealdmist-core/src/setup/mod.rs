@@ -252,6 +252,8 @@ pub struct FontChoice {
     pub line_height: Option<f64>,
     /// Columns as many times as wide as the font asks.
     pub column_width: Option<f64>,
+    /// Whether terminals draw lines and blocks themselves, whatever the font has, where the setup says.
+    pub own_lines: Option<bool>,
     /// Families to take characters from that the chosen one lacks, in this order.
     pub fallback: Vec<String>,
 }

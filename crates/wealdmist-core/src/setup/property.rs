@@ -31,6 +31,7 @@ impl Property {
                 (!font.fallback.is_empty()).then(|| Value::Text(font.fallback.join(", ")))
             }
             Self::FontColumnWidth => font.column_width.map(Value::Number),
+            Self::FontOwnLines => font.own_lines.map(word),
             Self::Symbols => Some(Value::Text(setup.symbols.key().to_owned())),
             Self::Depth => Some(Value::Text("24-bit".to_owned())),
             // Where no tool takes what is generated, each has its own.
@@ -278,6 +279,7 @@ mod tests {
             (Property::FontFeatures, text("ss01 -calt")),
             (Property::FontLigatures, text("off")),
             (Property::FontLineHeight, Value::Number(1.2)),
+            (Property::FontOwnLines, text("off")),
             (Property::FontFallback, text("Sedge Mono NF, Cordgrass NF")),
             (Property::Symbols, text("plain")),
             (Property::WindowOpacity, Value::Number(0.9)),

@@ -57,6 +57,7 @@ const KEYS: &[Key] = &[
     own("bell/color", End::Ground),
     name("font/normal/family", Property::FontFamily),
     number("font/size", Property::FontSize),
+    flag("font/builtin_box_drawing", Property::FontOwnLines, TRUE),
     number("window/opacity", Property::WindowOpacity),
     several("window/padding/x", &Padding::one(&[&[Edge::Across]])),
     several("window/padding/y", &Padding::one(&[&[Edge::Down]])),

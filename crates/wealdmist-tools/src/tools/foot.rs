@@ -50,6 +50,11 @@ const KEYS: &[Key] = &[
     own("colors/search-box-match", End::Ground).part(Part::Nth(1, 2)),
     own("colors/search-box-no-match", End::Text).part(Part::Nth(0, 2)),
     own("colors/search-box-no-match", End::Ground).part(Part::Nth(1, 2)),
+    word(
+        "main/box-drawings-uses-font-glyphs",
+        Property::FontOwnLines,
+        NOT_YES,
+    ),
     key("main/font", Means::Several(&FontList(Four::Regular))),
     key("main/font-bold", Means::Several(&FontList(Four::Bold))),
     key("main/font-italic", Means::Several(&FontList(Four::Italic))),
@@ -108,6 +113,18 @@ const YES: &[(&str, Word)] = &[
     ("false", Word::Says("off")),
     ("off", Word::Says("off")),
     ("0", Word::Says("off")),
+];
+
+/// The same, said of the opposite.
+const NOT_YES: &[(&str, Word)] = &[
+    ("yes", Word::Says("off")),
+    ("no", Word::Says("on")),
+    ("true", Word::Says("off")),
+    ("on", Word::Says("off")),
+    ("1", Word::Says("off")),
+    ("false", Word::Says("on")),
+    ("off", Word::Says("on")),
+    ("0", Word::Says("on")),
 ];
 
 /// The row.

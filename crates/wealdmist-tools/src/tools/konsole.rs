@@ -105,6 +105,12 @@ static PROFILE: Table = Table {
         &[Where::Data("konsole/wealdmist.profile")],
         &[
             key("Appearance/Font", Means::Several(&FONT)),
+            // The program's own spelling.
+            word(
+                "Appearance/UseFontLineChararacters",
+                Property::FontOwnLines,
+                &[("true", Word::Says("off")), ("false", Word::Says("on"))],
+            ),
             color("Cursor Options/CustomCursorColor", "cursor"),
             color("Cursor Options/CustomCursorTextColor", "cursor-text"),
             several("General/TerminalMargin", &Padding::one(&[&[Edge::All]])),

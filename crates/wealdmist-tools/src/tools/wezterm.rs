@@ -61,6 +61,7 @@ const KEYS: &[Key] = &[
     several("window_padding/top", &Padding::one(&[&[Edge::Top]])),
     several("window_padding/bottom", &Padding::one(&[&[Edge::Bottom]])),
     number("cell_width", Property::FontColumnWidth),
+    flag("custom_block_glyphs", Property::FontOwnLines, TRUE),
     number("initial_cols", Property::WindowColumns).scaled(Scale::Whole),
     number("initial_rows", Property::WindowRows).scaled(Scale::Whole),
     path("window_background_image", Property::Image),
@@ -104,7 +105,8 @@ const KEYS: &[Key] = &[
 ];
 
 /// What it does by itself, as its documentation has it.
-const BY_ITSELF: [(&str, &str); 11] = [
+const BY_ITSELF: [(&str, &str); 12] = [
+    ("custom_block_glyphs", "true"),
     ("font_size", "12.0"),
     ("line_height", "1.0"),
     ("cell_width", "1.0"),

@@ -45,6 +45,7 @@ const KEYS: &[Key] = &[
     number("profile/font/cellWidth", Property::FontColumnWidth)
         .lenient()
         .read_only(),
+    flag("profile/font/builtinGlyphs", Property::FontOwnLines, TRUE),
     number("window/initialCols", Property::WindowColumns).scaled(Scale::Whole),
     number("window/initialRows", Property::WindowRows).scaled(Scale::Whole),
     path("profile/backgroundImage", Property::Image).read_only(),

@@ -62,6 +62,16 @@ const ON: &[(&str, Word)] = &[
     ("no", Word::Says("off")),
 ];
 
+/// The same, said of the opposite.
+const NOT_ON: &[(&str, Word)] = &[
+    ("true", Word::Says("off")),
+    ("false", Word::Says("on")),
+    ("on", Word::Says("off")),
+    ("off", Word::Says("on")),
+    ("yes", Word::Says("off")),
+    ("no", Word::Says("on")),
+];
+
 /// What xterm does by itself.
 const BY_ITSELF: [(&str, &str); 18] = [
     ("foreground", "black"),
@@ -207,6 +217,7 @@ pub static URXVT: Table = Table {
         own("borderColor", End::Ground),
         key("font", Means::Several(&Fontset)),
         several("internalBorder", &Padding::one(&[&[Edge::All]])),
+        word("skipBuiltinGlyphs", Property::FontOwnLines, NOT_ON),
         several("geometry", &Size),
         word("visualBell", Property::BellFlash, ON),
         word("cursorBlink", Property::CursorBlink, ON),

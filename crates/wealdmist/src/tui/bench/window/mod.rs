@@ -61,6 +61,7 @@ const ROWS: &[Option<Property>] = &[
     Some(Property::FontSize),
     Some(Property::FontLineHeight),
     Some(Property::FontColumnWidth),
+    Some(Property::FontOwnLines),
     Some(Property::WindowDimmed),
     Some(Property::Scrollback),
     None,
