@@ -12,7 +12,7 @@ use std::hint::black_box;
 use wealdmist_core::color::{Oklch, Rgb};
 use wealdmist_core::condition::Conditions;
 use wealdmist_core::look::{Look, Origin};
-use wealdmist_core::repair::{Request, Scope, repair, usual_wishes};
+use wealdmist_core::repair::{Background, Request, Scope, repair, usual_wishes};
 use wealdmist_core::role::{ROLES, RoleId, Slot};
 use wealdmist_core::setup::SetupDoc;
 use wealdmist_core::specimen::Specimen;
@@ -104,6 +104,7 @@ fn repairs(c: &mut Criterion) {
             conditions: &conditions,
             scope: &scope,
             meanings: true,
+            background: Background::IfNeeded,
         };
         let done = repair(&request);
         let failing = done.failing_before(&wishes);

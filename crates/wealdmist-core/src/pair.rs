@@ -303,6 +303,10 @@ const MEANINGS: [(&str, &str, &str); 7] = [
 /// The CIEDE2000 difference below which two of the 16 colors are called too alike.
 pub const TOO_ALIKE: f64 = 5.0;
 
+/// The CIEDE2000 difference up to which two grounds that were told apart stay so. Less than for texts:
+/// areas lie side by side.
+pub const GROUNDS_APART: f64 = 5.0;
+
 /// The roles that must be told apart, in twos.
 pub(crate) fn meaning_roles() -> impl Iterator<Item = (RoleId, RoleId)> {
     MEANINGS

@@ -34,6 +34,14 @@ impl From<Rgb> for Oklab {
 }
 
 impl Oklab {
+    /// Whether the color can be shown in sRGB, within a rounding error of an 8-bit channel.
+    #[must_use]
+    pub fn in_gamut(self) -> bool {
+        const EDGE: f64 = 5e-6;
+        let linear = self.to_linear();
+        linear.iter().all(|c| (-EDGE..=1.0 + EDGE).contains(c))
+    }
+
     /// The color of linear sRGB channels, 0–1.
     #[must_use]
     pub fn from_linear([r, g, b]: [f64; 3]) -> Self {
@@ -101,11 +109,7 @@ impl Oklch {
     /// Whether the color can be shown in sRGB, within a rounding error of an 8-bit channel.
     #[must_use]
     pub fn in_gamut(self) -> bool {
-        const EDGE: f64 = 5e-6;
-        Oklab::from(self)
-            .to_linear()
-            .iter()
-            .all(|c| (-EDGE..=1.0 + EDGE).contains(c))
+        Oklab::from(self).in_gamut()
     }
 
     /// The greatest chroma sRGB can show at this lightness and hue, to within 0.0005.

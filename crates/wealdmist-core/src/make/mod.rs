@@ -10,7 +10,7 @@ use std::collections::BTreeMap;
 
 use crate::color::{Oklab, Oklch, Rgb, lightness_span};
 use crate::condition::Conditions;
-use crate::repair::{Request, Scope, repair, usual_wishes};
+use crate::repair::{Background, Request, Scope, repair, usual_wishes};
 use crate::role::Slot;
 use crate::setup::{Expr, Palette, PaletteName, Setup, Variant};
 
@@ -397,6 +397,7 @@ fn readable(setup: &Setup, mut palette: Palette) -> Palette {
         conditions: &conditions,
         scope: &Scope::Palette,
         meanings: true,
+        background: Background::IfNeeded,
     });
     for change in done.changes {
         match change.origin {

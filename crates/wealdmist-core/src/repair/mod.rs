@@ -3,10 +3,17 @@
 //! One color, the text of one pair, or the whole palette at once. Hues are kept; lightness and
 //! chroma move. The change is measured over everything that is drawn: for every pair, the squares
 //! of the distances its two colors move in OKLab. So a ground on which sixty texts stand moves
-//! sixty times less readily than a text that is drawn once. Locked colors do not move, no pair
-//! that met its target before falls below it, and the 16 colors do not become more alike.
+//! sixty times less readily than a text that is drawn once. Locked colors do not move, and the
+//! terminal's own ground moves only where more can be read by that. No pair that met its target
+//! before falls below it, also as it is seen without the conditions asked for, and neither two of
+//! the 16 colors nor two grounds become more alike than they were.
+//!
+//! A repair is whole: another one after it moves nothing. Where a pair cannot be met, that is said
+//! with the demands that contradict it.
 
+mod conflict;
 mod model;
+mod sides;
 mod solve;
 
 use crate::color::{Rgb, difference, oklab_distance};
@@ -14,11 +21,11 @@ use crate::condition::Conditions;
 use crate::look::{Look, Origin};
 use crate::pair::{Pair, pairs};
 use crate::reading::ToolReport;
-use crate::role::{ROLES, RoleId, Usage};
+use crate::role::{ROLES, RoleId, Slot, Usage};
 use crate::setup::{EditError, Expr, Palette, PaletteName, Setup, SetupDoc};
 
 use model::{Model, Moves, Need, Term};
-use solve::Solver;
+use solve::{Solver, solve};
 
 /// A pair that should be readable.
 #[derive(Debug, Clone, PartialEq)]
@@ -92,6 +99,20 @@ pub struct Request<'a> {
     pub scope: &'a Scope,
     /// Whether error and success and the like should be told apart, too.
     pub meanings: bool,
+    /// Whether the terminal's own ground may move.
+    pub background: Background,
+}
+
+/// Whether the terminal's own ground may move where the whole palette does.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Background {
+    /// Only where more pairs are met by that.
+    #[default]
+    IfNeeded,
+    /// Never.
+    Stays,
+    /// As any other color, so that less changes in sum.
+    Moves,
 }
 
 /// A color that moved.
@@ -138,6 +159,8 @@ pub struct Repair {
     pub obstacles: Vec<Obstacle>,
     /// Over every pair, the squares of its colors' moves in OKLab.
     pub total: f64,
+    /// Whether the terminal's own ground moves.
+    pub moves_background: bool,
 }
 
 impl Repair {
@@ -175,18 +198,142 @@ impl Repair {
     }
 }
 
+/// How often a repair is gone on with from where it has come to.
+const PASSES: usize = 8;
+
 /// Repairs.
 #[must_use]
 pub fn repair(request: &Request) -> Repair {
-    let model = Model::new(request);
-    let free = free_variables(&model, request.scope);
-    let any = free.iter().any(|f| *f);
-    let moves = if any {
-        Solver::new(&model, &free).solve()
-    } else {
-        vec![[0.0; 2]; model.vars.len()]
+    let first = Model::new(request, request.conditions);
+    let (mut setup, mut palette) = (request.setup.clone(), request.palette.clone());
+    let mut changes: Vec<Change> = Vec::new();
+    let mut last: Option<Model> = None;
+    let mut passes = 0;
+    let mut goes_on = true;
+    while goes_on && passes < PASSES {
+        let model = last.as_ref().unwrap_or(&first);
+        let moves = pass(request, model);
+        goes_on = moves.is_some();
+        if let Some(moves) = moves {
+            passes += 1;
+            let so_far = Request {
+                setup: &setup,
+                palette: &palette,
+                ..*request
+            };
+            for change in moved(&so_far, model, &moves) {
+                match changes.iter_mut().find(|c| c.origin == change.origin) {
+                    Some(there) => there.to = change.to,
+                    None => changes.push(change),
+                }
+            }
+            (setup, palette) = with_changes(request, changes.iter());
+            last = Some(modelled(request, &setup, &palette));
+        } else {
+            let doubtful = doubtful(&first, &changes, passes);
+            if !take_back(request, &first, &mut last, &mut changes, doubtful) {
+                break;
+            }
+            (setup, palette) = with_changes(request, changes.iter());
+            goes_on = true;
+        }
+    }
+    outcome(request, &first, last.as_ref().unwrap_or(&first), changes)
+}
+
+/// The moves that bring more than there is; `None` where nothing does.
+fn pass(request: &Request, model: &Model) -> Option<Moves> {
+    let still = vec![[0.0; 2]; model.vars.len()];
+    let free = free_variables(model, request.scope);
+    let solver = Solver::new(model, &free);
+    let colors = model.all_written(&still);
+    if !solver.has_unmet(&colors) {
+        return None;
+    }
+    let moves = solve(model, &free, request.background);
+    // What brings nothing more is left: who repairs again finds the same.
+    (solver.met(&model.all_written(&moves)) > solver.met(&colors)).then_some(moves)
+}
+
+/// The setup and palette with changes carried out.
+fn with_changes<'c>(
+    request: &Request,
+    changes: impl Iterator<Item = &'c Change>,
+) -> (Setup, Palette) {
+    let (mut setup, mut palette) = (request.setup.clone(), request.palette.clone());
+    for change in changes {
+        match &change.origin {
+            Origin::Slot(slot) => {
+                palette.slots.insert(*slot, change.to);
+            }
+            Origin::Named(name) => {
+                let there = palette.colors.iter_mut().find(|(n, _)| n == name);
+                there.into_iter().for_each(|(_, color)| *color = change.to);
+            }
+            Origin::Role(role) => {
+                let style = setup.roles.entry(role.clone()).or_default();
+                style.color = Some(Expr::Value(change.to));
+            }
+        }
+    }
+    (setup, palette)
+}
+
+/// The model of a setup that a repair has come to.
+fn modelled<'a>(request: &Request<'a>, setup: &Setup, palette: &Palette) -> Model<'a> {
+    let so_far = Request {
+        setup,
+        palette,
+        ..*request
     };
-    outcome(request, &model, &free, &moves)
+    Model::new(&so_far, request.conditions)
+}
+
+/// The changes that may have become needless: all where a later pass changed more, else those of colors
+/// that a mix followed before it got a value of its own.
+fn doubtful(first: &Model, changes: &[Change], passes: usize) -> Vec<Origin> {
+    let mut followed = Vec::new();
+    for change in changes {
+        if let Origin::Role(role) = &change.origin
+            && let Some(Term::Shift(inner, _)) = first.term_named(role)
+        {
+            inner.variables(&mut followed);
+        }
+    }
+    let followed: Vec<&Origin> = followed.iter().map(|v| &first.vars[*v].origin).collect();
+    let all = changes.iter().rev().map(|c| &c.origin);
+    all.filter(|o| passes > 1 || followed.contains(o))
+        .cloned()
+        .collect()
+}
+
+/// Leaves out changes that others have made needless; whether there were any.
+fn take_back<'a>(
+    request: &Request<'a>,
+    first: &Model,
+    last: &mut Option<Model<'a>>,
+    changes: &mut Vec<Change>,
+    doubtful: Vec<Origin>,
+) -> bool {
+    let before = changes.len();
+    for origin in doubtful {
+        let Some(now) = last.as_ref() else { break };
+        let rest = changes.iter().filter(|c| c.origin != origin);
+        let (setup, palette) = with_changes(request, rest);
+        let without = modelled(request, &setup, &palette);
+        let met = |model: &Model, wish: usize| {
+            let need = &model.needs[model.need_of[wish]];
+            need.before >= need.target
+        };
+        let mut wishes = 0..request.wishes.len();
+        let none_lost = wishes.all(|w| met(&without, w) || !met(now, w));
+        let (held, still) = (now.holds(first), without.holds(first));
+        if none_lost && held.iter().zip(&still).all(|(a, b)| *b || !*a) {
+            changes.retain(|c| c.origin != origin);
+            *last = Some(without);
+        }
+    }
+    changes.len() < before
 }
 
 /// Which variables a scope speaks of, locked or not.
@@ -208,66 +355,94 @@ fn free_variables(model: &Model, scope: &Scope) -> Vec<bool> {
     free.collect()
 }
 
-fn outcome(request: &Request, model: &Model, free: &[bool], moves: &Moves) -> Repair {
-    let still = vec![[0.0; 2]; model.vars.len()];
-    let (before, after) = (model.all_written(&still), model.all_written(moves));
-    let mut changes = Vec::new();
-    let mut total = 0.0;
+/// The colors that moves change.
+fn moved(request: &Request, model: &Model, moves: &Moves) -> Vec<Change> {
+    let mut out = Vec::new();
+    let change = |origin: &Origin, from, to| Change {
+        origin: origin.clone(),
+        from,
+        to,
+        difference: difference(from, to),
+    };
     for (i, var) in model.vars.iter().enumerate() {
         let to = match &var.origin {
             Origin::Role(role) if var.is_shift => {
                 let Some(term) = model.term_named(role) else {
                     continue;
                 };
-                let drawn = model.written(term, moves);
                 // A mix that only follows what it mixes is not written down, unless it must stay.
                 let stays = var.locked && drawn_by_mix(request, role, model, moves) != var.from;
                 if moves[i] == [0.0; 2] && !stays {
                     continue;
                 }
-                drawn
+                model.written(term, moves)
             }
             _ => model.written(&Term::Var(i), moves),
         };
-        total += var.weight * oklab_distance(var.from, to).powi(2);
         // A role that leaves its mix is written down even where it ends as it was.
         if to != var.from || var.is_shift {
-            changes.push(Change {
-                origin: var.origin.clone(),
-                from: var.from,
-                to,
-                difference: difference(var.from, to),
-            });
+            out.push(change(&var.origin, var.from, to));
         }
     }
-    changes.sort_by(|a, b| b.difference.total_cmp(&a.difference));
-    let outcomes: Vec<Outcome> = model
-        .need_of
+    // What the palette leaves out follows others, unless it is written down.
+    let mut palette = request.palette.clone();
+    for c in &out {
+        if let Origin::Slot(slot) = c.origin {
+            palette.slots.insert(slot, c.to);
+        }
+    }
+    let left_out = Slot::ALL
+        .into_iter()
+        .filter(|s| !palette.slots.contains_key(s));
+    let (written, mut more) = (model.slots(&model.all_written(moves)), Vec::new());
+    for slot in left_out {
+        let is_to_be = written.get(slot);
+        if palette.slot(slot) != is_to_be {
+            more.push(change(&Origin::Slot(slot), is_to_be, is_to_be));
+        }
+    }
+    out.extend(more);
+    out
+}
+
+/// What has come of it, as the setup is now.
+fn outcome(request: &Request, first: &Model, last: &Model, mut changes: Vec<Change>) -> Repair {
+    for change in &mut changes {
+        change.difference = difference(change.from, change.to);
+    }
+    let weight = |c: &Change| first.vars.iter().find(|v| v.origin == c.origin);
+    let total = changes
         .iter()
-        .zip(request.wishes)
-        .map(|(n, wish)| {
-            let need = &model.needs[*n];
-            let after = model.ratio(need, &after);
+        .map(|c| weight(c).map_or(1.0, |v| v.weight) * oklab_distance(c.from, c.to).powi(2))
+        .sum();
+    changes.sort_by(|a, b| b.difference.total_cmp(&a.difference));
+    let outcomes: Vec<Outcome> = request
+        .wishes
+        .iter()
+        .enumerate()
+        .map(|(i, wish)| {
+            let after = last.needs[last.need_of[i]].before;
             Outcome {
-                before: model.ratio(need, &before),
+                before: first.needs[first.need_of[i]].before,
                 after,
                 met: after >= wish.target,
             }
         })
         .collect();
-    let scoped = scoped(model, request.scope);
+    let scoped = scoped(last, request.scope);
+    let free = free_variables(last, request.scope);
     let whole = *request.scope == Scope::Palette;
     let in_scope = |need: &Need| whole || need.variables.iter().any(|v| scoped[*v]);
-    let obstacles = outcomes
-        .iter()
-        .enumerate()
-        .filter(|(i, o)| !o.met && in_scope(&model.needs[model.need_of[*i]]))
-        .map(|(i, _)| Obstacle {
-            wish: i,
-            why: obstacle(request, model, free, model.need_of[i], moves),
-        })
-        .collect();
+    let unmet = outcomes.iter().enumerate().filter(|(_, o)| !o.met);
+    let unmet = unmet.filter(|(i, _)| in_scope(&last.needs[last.need_of[*i]]));
+    let why = |(wish, _)| Obstacle {
+        wish,
+        why: conflict::why(request, last, &free, last.need_of[wish]),
+    };
+    let obstacles = unmet.map(why).collect();
+    let is_background = |c: &Change| c.origin == Origin::Slot(Slot::Background) && c.from != c.to;
     Repair {
+        moves_background: changes.iter().any(is_background),
         changes,
         outcomes,
         obstacles,
@@ -285,77 +460,6 @@ fn drawn_by_mix(request: &Request, role: &RoleId, model: &Model, moves: &Moves) 
     crate::look::Look::with_palette(request.setup, &palette).color(role)
 }
 
-/// Why a need is not met.
-fn obstacle(request: &Request, model: &Model, free: &[bool], need: usize, moves: &Moves) -> String {
-    let wanted = &model.needs[need];
-    let name = |i: usize| match &model.vars[i].origin {
-        Origin::Slot(slot) => slot.key().to_owned(),
-        Origin::Named(name) => name.clone(),
-        Origin::Role(role) => role.to_string(),
-    };
-    let movable: Vec<usize> = wanted
-        .variables
-        .iter()
-        .copied()
-        .filter(|v| free[*v])
-        .collect();
-    if movable.is_empty() {
-        let locked: Vec<String> = wanted
-            .variables
-            .iter()
-            .filter(|v| model.vars[**v].locked)
-            .map(|v| name(*v))
-            .collect();
-        return match locked.as_slice() {
-            [] => "none of its colors may move here".to_owned(),
-            names => format!("locked: {}", names.join(", ")),
-        };
-    }
-    // Alone, with nothing else to mind, could it be met?
-    let alone = Request {
-        wishes: &[
-            request.wishes[model.need_of.iter().position(|n| *n == need).unwrap_or(0)].clone(),
-        ],
-        meanings: false,
-        ..*request
-    };
-    let lone = Model::new(&alone);
-    let lone_free = free_variables(&lone, request.scope);
-    let alone_moves = Solver::new(&lone, &lone_free).solve();
-    let met = lone
-        .needs
-        .first()
-        .is_some_and(|n| lone.ratio(n, &lone.all_written(&alone_moves)) >= n.target);
-    if !met {
-        let names: Vec<String> = movable.iter().map(|v| name(*v)).collect();
-        return format!(
-            "{} alone cannot reach {}:1 at any lightness",
-            names.join(" and "),
-            wanted.target
-        );
-    }
-    // Which need holds the colors back? The tightest one that shares a color.
-    let colors = model.all_written(moves);
-    let tight = |n: &Need| model.ratio(n, &colors) / n.target;
-    let rival = model
-        .needs
-        .iter()
-        .enumerate()
-        .filter(|(i, n)| *i != need && n.variables.iter().any(|v| movable.contains(v)))
-        .filter(|(_, n)| model.ratio(n, &colors) >= n.target)
-        .min_by(|a, b| tight(a.1).total_cmp(&tight(b.1)));
-    match rival {
-        Some((i, n)) => {
-            let wish = &request.wishes[model.need_of.iter().position(|x| *x == i).unwrap_or(0)];
-            format!(
-                "{} on {} would fall below its {}:1",
-                wish.text, wish.ground, n.target
-            )
-        }
-        None => "two of the 16 colors would become too alike".to_owned(),
-    }
-}
-
 /// A setup with the palette in use repaired for the pairs that its tools draw, as far as that goes.
 #[must_use]
 pub fn readable(doc: &SetupDoc, reports: &[ToolReport]) -> SetupDoc {
@@ -370,6 +474,7 @@ pub fn readable(doc: &SetupDoc, reports: &[ToolReport]) -> SetupDoc {
         conditions: &conditions,
         scope: &Scope::Palette,
         meanings: false,
+        background: Background::IfNeeded,
     });
     let carried_out = done.carried_out(doc, &setup.active);
     carried_out.unwrap_or_else(|_| doc.clone())

@@ -1,6 +1,9 @@
 //! The colors of a setup as variables, and what is asked of them.
 
-use crate::color::{Lab, Oklab, Oklch, Rgb, ciede2000, decode, difference, encode, mix};
+use std::cell::OnceCell;
+use std::collections::{HashMap, HashSet};
+
+use crate::color::{Lab, Oklab, Oklch, Rgb, ciede2000, decode, encode, mix};
 use crate::condition::{Conditions, Sight};
 use crate::limits;
 use crate::look::{Look, Origin, Slots, expr_of};
@@ -20,6 +23,8 @@ pub(super) struct Var {
     pub(super) from: Rgb,
     /// The same in OKLCH.
     pub(super) base: Oklch,
+    /// The way of its hue: green to red, blue to yellow.
+    way: [f64; 2],
     /// Whether it must stay.
     pub(super) locked: bool,
     /// In how many pairs it is drawn.
@@ -40,7 +45,16 @@ pub(super) enum Term {
 }
 
 impl Term {
-    fn variables(&self, out: &mut Vec<usize>) {
+    /// The variable that is this color's own, where it has one.
+    pub(super) fn own(&self) -> Option<usize> {
+        match self {
+            Self::Var(v) | Self::Shift(_, v) => Some(*v),
+            Self::Fixed(_) | Self::Mix(..) => None,
+        }
+    }
+
+    /// The variables it hangs on.
+    pub(super) fn variables(&self, out: &mut Vec<usize>) {
         match self {
             Self::Var(i) => out.push(*i),
             Self::Fixed(_) => {}
@@ -64,6 +78,8 @@ pub(super) struct Need {
     pub(super) target: f64,
     pub(super) sight: Sight,
     pub(super) through: bool,
+    /// Whether it is what can be read now without any condition, and has to stay so.
+    pub(super) plain: bool,
     /// The variables it hangs on.
     pub(super) variables: Vec<usize>,
     /// The ratio at first.
@@ -76,18 +92,26 @@ pub(super) struct Apart {
     pub(super) one: usize,
     pub(super) other: usize,
     pub(super) least: f64,
+    /// Whether it is seen without any condition.
+    pub(super) plain: bool,
     pub(super) variables: Vec<usize>,
 }
 
 impl Glance {
-    /// The logarithm of the luminance plus 0.05, as contrast has it.
-    pub(super) fn log(&self) -> f64 {
-        self.log
+    fn log(&self, plain: bool) -> f64 {
+        if plain { self.plain_log } else { self.log }
+    }
+
+    fn lab(&self, plain: bool) -> Lab {
+        match plain || self.is_plain {
+            true => *self.plain_lab.get_or_init(|| Lab::from_linear(self.linear)),
+            false => *self.lab.get_or_init(|| Lab::from_linear(self.seen)),
+        }
     }
 
     /// The CIE lightness L*, 0–100.
-    pub(super) fn lightness(&self) -> f64 {
-        self.lab.l
+    pub(super) fn lightness(&self, plain: bool) -> f64 {
+        self.lab(plain).l
     }
 }
 
@@ -99,13 +123,18 @@ pub(super) struct Hangs {
     pub(super) aparts: Vec<usize>,
 }
 
-/// A term's color as the search looks at it: linear light as it is seen, the logarithm of its
-/// luminance, and CIELAB.
-#[derive(Debug, Clone, Copy)]
+/// A term's color as the search looks at it: its linear light as it is and with the vision asked for, and
+/// the logarithms of its luminance.
+#[derive(Debug, Clone)]
 pub(super) struct Glance {
     linear: [f64; 3],
+    seen: [f64; 3],
+    /// Whether it is seen as it is.
+    is_plain: bool,
+    plain_log: f64,
     log: f64,
-    lab: Lab,
+    plain_lab: OnceCell<Lab>,
+    lab: OnceCell<Lab>,
 }
 
 /// The whole of it.
@@ -117,10 +146,41 @@ pub(super) struct Model<'a> {
     /// For each wish its need; several wishes may be one need.
     pub(super) need_of: Vec<usize>,
     pub(super) conditions: &'a Conditions,
+    plain: Conditions,
     /// For each variable the terms, needs and distances that hang on it.
     pub(super) hangs: Vec<Hangs>,
     roles: Vec<RoleId>,
     slots: [usize; 22],
+}
+
+/// The colors of all terms as they are written, with how they look once that was asked.
+pub(super) struct Colors {
+    written: Vec<Rgb>,
+    plain: Vec<OnceCell<Lab>>,
+    seen: Vec<OnceCell<Lab>>,
+}
+
+impl Colors {
+    fn new(written: Vec<Rgb>) -> Self {
+        Self {
+            plain: vec![OnceCell::new(); written.len()],
+            seen: vec![OnceCell::new(); written.len()],
+            written,
+        }
+    }
+
+    fn get(&self, term: usize) -> Rgb {
+        self.written[term]
+    }
+
+    /// Takes a term's color.
+    pub(super) fn set(&mut self, term: usize, color: Rgb) {
+        if self.written[term] != color {
+            self.written[term] = color;
+            self.plain[term].take();
+            self.seen[term].take();
+        }
+    }
 }
 
 /// How far each variable has moved: lightness and chroma.
@@ -131,6 +191,10 @@ struct Builder<'a> {
     palette: &'a Palette,
     look: &'a Look,
     vars: Vec<Var>,
+    /// The term of each role.
+    terms: HashMap<RoleId, usize>,
+    /// For each term the first that is the same.
+    same: Vec<usize>,
 }
 
 impl Builder<'_> {
@@ -143,11 +207,14 @@ impl Builder<'_> {
             Origin::Named(name) => name.clone(),
             Origin::Role(role) => role.to_string(),
         };
+        let base = Oklch::from(from);
+        let (b, a) = base.h.to_radians().sin_cos();
         self.vars.push(Var {
             origin,
             is_shift,
             from,
-            base: Oklch::from(from),
+            base,
+            way: [a, b],
             locked: self.palette.locked.contains(&name),
             weight: 0.0,
         });
@@ -192,7 +259,8 @@ impl Builder<'_> {
 }
 
 impl<'a> Model<'a> {
-    pub(super) fn new(request: &Request<'a>) -> Self {
+    /// The model of what is asked, seen through conditions.
+    pub(super) fn new(request: &Request, conditions: &'a Conditions) -> Self {
         let (setup, palette) = (request.setup, request.palette);
         let look = Look::with_palette(setup, palette);
         let mut builder = Builder {
@@ -200,6 +268,8 @@ impl<'a> Model<'a> {
             palette,
             look: &look,
             vars: Vec::new(),
+            terms: HashMap::new(),
+            same: Vec::new(),
         };
         let mut model = Self {
             vars: Vec::new(),
@@ -207,7 +277,8 @@ impl<'a> Model<'a> {
             needs: Vec::new(),
             aparts: Vec::new(),
             need_of: Vec::new(),
-            conditions: request.conditions,
+            conditions,
+            plain: Conditions::default(),
             hangs: Vec::new(),
             roles: Vec::new(),
             slots: [0; 22],
@@ -216,7 +287,16 @@ impl<'a> Model<'a> {
             model.slots[slot as usize] = model.term_of(&RoleId::from(slot), &mut builder);
         }
         for wish in request.wishes {
-            model.add_need(wish, &look, &mut builder);
+            let need = model.add_need(wish, false, &look, &mut builder);
+            model.need_of.push(need);
+        }
+        if !request.conditions.is_plain() {
+            for wish in request.wishes {
+                model.add_need(wish, true, &look, &mut builder);
+            }
+            // What cannot be read now is no matter without the conditions.
+            let can_be_read = |n: &Need| !n.plain || n.before >= n.target;
+            model.needs.retain(can_be_read);
         }
         model.add_aparts(request, &look, &mut builder);
         model.vars = builder.vars;
@@ -228,41 +308,65 @@ impl<'a> Model<'a> {
         for var in &mut model.vars {
             var.weight = var.weight.max(1.0);
         }
-        model.hangs = (0..model.vars.len()).map(|v| model.hangs_on(v)).collect();
+        model.hangs = model.all_hangs();
         model
     }
 
-    fn hangs_on(&self, variable: usize) -> Hangs {
-        let with = |variables: &[usize]| variables.contains(&variable);
-        let mut out = Hangs::default();
+    /// What hangs on each variable.
+    fn all_hangs(&self) -> Vec<Hangs> {
+        let mut out = vec![Hangs::default(); self.vars.len()];
         for (i, term) in self.terms.iter().enumerate() {
             let mut variables = Vec::new();
             term.variables(&mut variables);
-            if with(&variables) {
-                out.terms.push(i);
+            for v in variables {
+                if out[v].terms.last() != Some(&i) {
+                    out[v].terms.push(i);
+                }
             }
         }
-        let needs = self.needs.iter().enumerate();
-        out.needs = needs
-            .filter(|n| with(&n.1.variables))
-            .map(|n| n.0)
-            .collect();
-        let aparts = self.aparts.iter().enumerate();
-        out.aparts = aparts
-            .filter(|a| with(&a.1.variables))
-            .map(|a| a.0)
-            .collect();
+        for (i, need) in self.needs.iter().enumerate() {
+            need.variables.iter().for_each(|v| out[*v].needs.push(i));
+        }
+        for (i, apart) in self.aparts.iter().enumerate() {
+            apart.variables.iter().for_each(|v| out[*v].aparts.push(i));
+        }
         out
     }
 
     fn term_of(&mut self, role: &RoleId, builder: &mut Builder) -> usize {
-        if let Some(i) = self.roles.iter().position(|r| r == role) {
-            return i;
+        if let Some(i) = builder.terms.get(role) {
+            return *i;
         }
         let term = builder.name(role.as_str(), 0);
+        let same = self.terms.iter().position(|t| *t == term);
+        builder.same.push(same.unwrap_or(self.terms.len()));
+        builder.terms.insert(role.clone(), self.terms.len());
         self.terms.push(term);
         self.roles.push(role.clone());
         self.terms.len() - 1
+    }
+
+    /// The role of a term.
+    pub(super) fn role(&self, term: usize) -> &RoleId {
+        &self.roles[term]
+    }
+
+    /// The same with some of its needs and distances.
+    pub(super) fn limited(&self, needs: &[usize], aparts: &[usize]) -> Self {
+        let mut out = Self {
+            needs: needs.iter().map(|i| self.needs[*i].clone()).collect(),
+            aparts: aparts.iter().map(|i| self.aparts[*i].clone()).collect(),
+            vars: self.vars.clone(),
+            terms: self.terms.clone(),
+            need_of: Vec::new(),
+            conditions: self.conditions,
+            plain: self.plain.clone(),
+            hangs: Vec::new(),
+            roles: self.roles.clone(),
+            slots: self.slots,
+        };
+        out.hangs = out.all_hangs();
+        out
     }
 
     /// The term of a role that is drawn.
@@ -281,7 +385,8 @@ impl<'a> Model<'a> {
         out
     }
 
-    fn add_need(&mut self, wish: &Wish, look: &Look, builder: &mut Builder) {
+    /// Adds what a wish asks for, seen through the conditions or plainly; its place among the needs.
+    fn add_need(&mut self, wish: &Wish, plain: bool, look: &Look, builder: &mut Builder) -> usize {
         let (text, ground) = (
             self.term_of(&wish.text, builder),
             self.term_of(&wish.ground, builder),
@@ -294,77 +399,128 @@ impl<'a> Model<'a> {
         };
         let through = sight.ground == look.slot(Slot::Background);
         let same = |n: &Need| {
-            self.terms[n.text] == self.terms[text]
-                && self.terms[n.ground] == self.terms[ground]
+            builder.same[n.text] == builder.same[text]
+                && builder.same[n.ground] == builder.same[ground]
                 && n.sight.fade == wish.fade
                 && n.sight.in_pane == sight.in_pane
                 && n.target == wish.target
+                && n.plain == plain
         };
         if let Some(i) = self.needs.iter().position(same) {
-            self.need_of.push(i);
-            return;
+            return i;
         }
-        self.need_of.push(self.needs.len());
+        let conditions = if plain { &self.plain } else { self.conditions };
+        let before = conditions.see_on(sight, &look.slots, through).ratio;
         self.needs.push(Need {
             text,
             ground,
             target: wish.target,
             sight,
             through,
+            plain,
             variables: self.variables_of([text, ground]),
-            before: self.conditions.see_on(sight, &look.slots, through).ratio,
+            before,
         });
+        self.needs.len() - 1
     }
 
     /// The 16 colors keep the distance they have, up to the one below which they are taken for
-    /// one another; what means different things gets that distance.
+    /// one another, and so do grounds; what means different things gets that distance.
     fn add_aparts(&mut self, request: &Request, look: &Look, builder: &mut Builder) {
         let ansi = |i: u8| Slot::from_ansi(i).map(RoleId::from);
-        let mut wanted: Vec<(RoleId, RoleId, bool)> = Vec::new();
+        let mut wanted: Vec<(RoleId, RoleId, Parts)> = Vec::new();
         for i in 0..16 {
             for j in i + 1..16 {
                 if let (Some(a), Some(b)) = (ansi(i), ansi(j)) {
-                    wanted.push((a, b, false));
+                    wanted.push((a, b, Parts::Colors));
                 }
             }
         }
-        if request.meanings {
-            wanted.extend(crate::pair::meaning_roles().map(|(one, other)| (one, other, true)));
+        let grounds = grounds(request);
+        for (i, one) in grounds.iter().enumerate() {
+            for other in &grounds[i + 1..] {
+                wanted.push((one.clone(), other.clone(), Parts::Grounds));
+            }
         }
-        for (one, other, means) in wanted {
-            let see = |role| self.conditions.vision.see(look.color(role));
-            let now = difference(see(&one), see(&other));
-            let least = if means {
-                crate::pair::TOLD_APART
-            } else {
-                // What is closer already must not come closer still.
-                now.min(crate::pair::TOO_ALIKE)
-            };
-            if !means && now > 4.0 * crate::pair::TOO_ALIKE {
-                continue;
-            }
-            let (one, other) = (self.term_of(&one, builder), self.term_of(&other, builder));
-            if self.terms[one] == self.terms[other] {
-                continue;
-            }
-            self.aparts.push(Apart {
-                one,
-                other,
-                least,
-                variables: self.variables_of([one, other]),
+        if request.meanings {
+            let all = crate::pair::meaning_roles();
+            wanted.extend(all.map(|(one, other)| (one, other, Parts::Meanings)));
+        }
+        let views: &[bool] = match request.conditions.vision.is_full() {
+            true => &[false],
+            false => &[false, true],
+        };
+        let mut twos: Vec<(usize, usize, Parts)> = Vec::new();
+        let mut there = HashSet::new();
+        for (one, other, parts) in wanted {
+            // Roles that repeat one color are one.
+            let [one, other] = [one, other].map(|role| {
+                let term = self.term_of(&role, builder);
+                builder.same[term]
             });
+            let (one, other) = (one.min(other), one.max(other));
+            if one != other && there.insert((one, other, parts)) {
+                twos.push((one, other, parts));
+            }
+        }
+        for plain in views {
+            let see = |color| match plain {
+                true => color,
+                false => self.conditions.vision.see(color),
+            };
+            let colors = self.roles.iter().map(|role| see(look.color(role)));
+            let labs: Vec<Lab> = colors.map(Lab::from).collect();
+            for (one, other, parts) in &twos {
+                // The difference weighs lightness by less than two.
+                let (a, b) = (labs[*one], labs[*other]);
+                let far = (a.l - b.l).abs() > 2.0 * parts.enough();
+                let least = match parts {
+                    Parts::Meanings if *plain => continue,
+                    Parts::Meanings => parts.enough(),
+                    _ if far => parts.least(f64::MAX),
+                    _ => match (ciede2000(a, b), parts) {
+                        // What nobody can tell apart need not be.
+                        (now, Parts::Grounds) if now < ALIKE => continue,
+                        (now, _) => parts.least(now),
+                    },
+                };
+                self.aparts.push(Apart {
+                    one: *one,
+                    other: *other,
+                    least,
+                    plain: *plain,
+                    variables: self.variables_of([*one, *other]),
+                });
+            }
         }
     }
 
-    /// A variable's color where it has moved to, inside the gamut of sRGB.
-    pub(super) fn moved(&self, i: usize, by: [f64; 2]) -> Oklch {
-        in_gamut(shifted(self.vars[i].base, by))
+    /// A variable's lightness and chroma where it has moved to, inside the gamut of sRGB.
+    pub(super) fn moved(&self, i: usize, by: [f64; 2]) -> [f64; 2] {
+        let var = &self.vars[i];
+        let l = (var.base.l + by[0]).clamp(0.0, 1.0);
+        let c = (var.base.c + by[1]).max(0.0);
+        let inside = |c: f64| on_the_way(var.way, l, c).in_gamut();
+        if inside(c) {
+            return [l, c];
+        }
+        let (mut low, mut high) = (0.0, c);
+        for _ in 0..12 {
+            let c = f64::midpoint(low, high);
+            if inside(c) { low = c } else { high = c }
+        }
+        [l, low]
+    }
+
+    /// A variable's color at a lightness and chroma.
+    pub(super) fn at(&self, i: usize, [l, c]: [f64; 2]) -> Oklab {
+        on_the_way(self.vars[i].way, l, c)
     }
 
     /// A term's color, exactly.
     pub(super) fn value(&self, term: &Term, moves: &Moves) -> Oklab {
         match term {
-            Term::Var(i) => self.moved(*i, moves[*i]).into(),
+            Term::Var(i) => self.at(*i, self.moved(*i, moves[*i])),
             Term::Fixed(color) => (*color).into(),
             Term::Mix(a, b, t) => {
                 let (a, b) = (self.value(a, moves), self.value(b, moves));
@@ -389,7 +545,11 @@ impl<'a> Model<'a> {
     pub(super) fn written(&self, term: &Term, moves: &Moves) -> Rgb {
         match term {
             Term::Var(i) if moves[*i] == [0.0; 2] => self.vars[*i].from,
-            Term::Var(i) => self.moved(*i, moves[*i]).to_rgb(),
+            Term::Var(i) => {
+                let [l, c] = self.moved(*i, moves[*i]);
+                let h = self.vars[*i].base.h;
+                Oklch { l, c, h }.to_rgb()
+            }
             Term::Fixed(color) => *color,
             Term::Mix(a, b, t) => mix(self.written(a, moves), self.written(b, moves), *t),
             Term::Shift(inner, i) => {
@@ -403,38 +563,75 @@ impl<'a> Model<'a> {
     }
 
     /// All terms' colors as they would be written.
-    pub(super) fn all_written(&self, moves: &Moves) -> Vec<Rgb> {
-        self.terms.iter().map(|t| self.written(t, moves)).collect()
+    pub(super) fn all_written(&self, moves: &Moves) -> Colors {
+        let all = self.terms.iter().map(|t| self.written(t, moves));
+        Colors::new(all.collect())
     }
 
     /// The ratio of a need as it would be seen, from the colors of all terms.
-    pub(super) fn ratio(&self, need: &Need, colors: &[Rgb]) -> f64 {
+    pub(super) fn ratio(&self, need: &Need, colors: &Colors) -> f64 {
         let sight = Sight {
-            text: colors[need.text],
-            ground: colors[need.ground],
+            text: colors.get(need.text),
+            ground: colors.get(need.ground),
             ..need.sight
         };
-        if self.conditions.is_plain() && sight.fade >= 1.0 {
+        let conditions = self.conditions_of(need);
+        if conditions.is_plain() && sight.fade >= 1.0 {
             return crate::color::contrast_ratio(sight.text, sight.ground);
         }
-        let slots = Slots(self.slots.map(|i| colors[i]));
-        self.conditions.see_on(sight, &slots, need.through).ratio
+        let slots = Slots(self.slots.map(|i| colors.get(i)));
+        conditions.see_on(sight, &slots, need.through).ratio
+    }
+
+    /// What a need is seen through.
+    fn conditions_of(&self, need: &Need) -> &Conditions {
+        if need.plain {
+            &self.plain
+        } else {
+            self.conditions
+        }
+    }
+
+    /// Whether two colors would be seen apart by a difference.
+    pub(super) fn is_apart(&self, apart: &Apart, colors: &Colors, least: f64) -> bool {
+        let [one, other] = self.labs(apart, colors);
+        // It weighs lightness by less than two: far apart in it is far apart.
+        (one.l - other.l).abs() > 2.0 * least.max(1.0) || ciede2000(one, other) >= least
     }
 
     /// The difference of two colors as they would be seen.
-    pub(super) fn apart(&self, apart: &Apart, colors: &[Rgb]) -> f64 {
-        let see = |i: usize| self.conditions.vision.see(colors[i]);
-        difference(see(apart.one), see(apart.other))
+    pub(super) fn apart(&self, apart: &Apart, colors: &Colors) -> f64 {
+        let [one, other] = self.labs(apart, colors);
+        ciede2000(one, other)
+    }
+
+    fn labs(&self, apart: &Apart, colors: &Colors) -> [Lab; 2] {
+        let vision = self.conditions.vision;
+        let plain = apart.plain || vision.is_full();
+        [apart.one, apart.other].map(|i| match plain {
+            true => *colors.plain[i].get_or_init(|| colors.get(i).into()),
+            false => *colors.seen[i].get_or_init(|| vision.see(colors.get(i)).into()),
+        })
     }
 
     /// How a term looks.
     pub(super) fn glance(&self, term: usize, moves: &Moves) -> Glance {
-        let linear = self.value(&self.terms[term], moves).to_linear().map(clip);
-        let seen = self.conditions.vision.see_linear(linear);
+        self.glance_of(self.value(&self.terms[term], moves))
+    }
+
+    /// How a color looks.
+    pub(super) fn glance_of(&self, color: Oklab) -> Glance {
+        let linear = color.to_linear().map(clip);
+        let (seen, plain_log) = (self.conditions.vision.see_linear(linear), log(linear));
+        let is_full = self.conditions.vision.is_full();
         Glance {
             linear,
-            log: log(seen),
-            lab: Lab::from_linear(seen),
+            seen,
+            is_plain: is_full,
+            plain_lab: OnceCell::new(),
+            lab: OnceCell::new(),
+            plain_log,
+            log: if is_full { plain_log } else { log(seen) },
         }
     }
 
@@ -442,43 +639,127 @@ impl<'a> Model<'a> {
     /// (`lighter`) or darker than the ground as wanted, else negative. Without rounding.
     pub(super) fn gap(&self, need: &Need, lighter: bool, text: &Glance, ground: &Glance) -> f64 {
         let sign = if lighter { 1.0 } else { -1.0 };
-        let left = self.conditions.left(&need.sight);
-        let marks = self.conditions.marks();
+        let conditions = self.conditions_of(need);
+        let left = conditions.left(&need.sight);
+        let marks = conditions.marks();
         if left >= 1.0 && (marks.is_empty() || !need.through) {
-            return sign * (text.log - ground.log);
+            return sign * (text.log(need.plain) - ground.log(need.plain));
         }
         let (text, ground) = (text.linear.map(encode), ground.linear.map(encode));
         let over = |top: [f64; 3], t: f64, under: [f64; 3]| {
             std::array::from_fn::<f64, 3, _>(|i| top[i] * t + under[i] * (1.0 - t))
         };
-        let see = |color: [f64; 3]| log(self.conditions.vision.see_linear(color.map(decode)));
+        let see = |color: [f64; 3]| log(conditions.vision.see_linear(color.map(decode)));
         let on = |ground: [f64; 3]| sign * (see(over(text, left, ground)) - see(ground));
         let behind = marks.iter().filter(|_| need.through);
         let worst = behind
             .map(|m| {
                 let mark = [m.r, m.g, m.b].map(|c| f64::from(c) / 255.0);
-                on(over(ground, self.conditions.opacity, mark))
+                on(over(ground, conditions.opacity, mark))
             })
             .min_by(f64::total_cmp);
         worst.unwrap_or_else(|| on(ground))
     }
 
     /// The difference of two colors, without rounding.
-    pub(super) fn distance(one: &Glance, other: &Glance) -> f64 {
-        ciede2000(one.lab, other.lab)
+    pub(super) fn distance(plain: bool, one: &Glance, other: &Glance) -> f64 {
+        ciede2000(one.lab(plain), other.lab(plain))
     }
 
     /// How much lighter (L*) the one of two colors was than the other before anything moved.
     pub(super) fn lightness_before(&self, apart: &Apart) -> f64 {
         let still = vec![[0.0; 2]; self.vars.len()];
-        let l = |i| self.glance(i, &still).lightness();
+        let l = |i| self.glance(i, &still).lightness(apart.plain);
         l(apart.one) - l(apart.other)
     }
 
-    /// The slots' colors among those of all terms.
-    pub(super) fn slots(&self, colors: &[Rgb]) -> Slots {
-        Slots(self.slots.map(|i| colors[i]))
+    /// Which of the demands of another it holds, as it is: what can be read plainly, and distances.
+    pub(super) fn holds(&self, first: &Model<'_>) -> Vec<bool> {
+        let still = |model: &Model<'_>| model.all_written(&vec![[0.0; 2]; model.vars.len()]);
+        let (before, now) = (still(first), still(self));
+        // The colors of the other's terms as they are here.
+        let here = first.roles.iter().enumerate().map(|(i, role)| {
+            let term = self.roles.iter().position(|r| r == role);
+            term.map_or(before.get(i), |t| now.get(t))
+        });
+        let here = Colors::new(here.collect());
+        let plain = first.needs.iter().filter(|n| n.plain);
+        let met = plain.map(|n| first.ratio(n, &here) >= n.target);
+        let apart = first.aparts.iter().map(|a| {
+            let least = a.least.min(first.apart(a, &before) - 1e-9);
+            first.is_apart(a, &here, least)
+        });
+        met.chain(apart).collect()
     }
+
+    /// How many demands there are.
+    pub(super) fn demands(&self) -> usize {
+        self.needs.iter().filter(|n| !n.plain).count() + self.aparts.len()
+    }
+
+    /// The variable of the terminal's own ground.
+    pub(super) fn background(&self) -> Option<usize> {
+        self.terms[self.slots[Slot::Background as usize]].own()
+    }
+
+    /// The slots' colors among those of all terms.
+    pub(super) fn slots(&self, colors: &Colors) -> Slots {
+        Slots(self.slots.map(|i| colors.get(i)))
+    }
+}
+
+/// The CIEDE2000 difference below which two areas look the same.
+const ALIKE: f64 = 1.0;
+
+/// Why two colors have to stay apart.
+#[derive(Clone, Copy, PartialEq, Eq, Hash)]
+enum Parts {
+    /// Two of the 16.
+    Colors,
+    /// Two grounds.
+    Grounds,
+    /// What means different things.
+    Meanings,
+}
+
+impl Parts {
+    /// The distance that is enough.
+    fn enough(self) -> f64 {
+        match self {
+            Self::Colors => crate::pair::TOO_ALIKE,
+            Self::Grounds => crate::pair::GROUNDS_APART,
+            Self::Meanings => crate::pair::TOLD_APART,
+        }
+    }
+
+    /// The distance that is kept of the one there is: in steps, since it is a convention and a fifth of what can
+    /// be seen is no reason to give a repair up, and so that one repair after another does not lose as much
+    /// again.
+    fn least(self, now: f64) -> f64 {
+        const STEP: f64 = 0.2;
+        let enough = self.enough() - STEP / 2.0;
+        if now >= enough {
+            enough
+        } else {
+            (now / STEP).floor() * STEP
+        }
+    }
+}
+
+/// The grounds that something is drawn on, or that the setup gives a color.
+fn grounds(request: &Request) -> Vec<RoleId> {
+    let drawn = request.wishes.iter().map(|w| w.ground.clone());
+    let said = request
+        .setup
+        .roles
+        .keys()
+        .filter(|r| r.is_ground())
+        .cloned();
+    let slots = [Slot::Background, Slot::Selection].map(RoleId::from);
+    let mut all: Vec<RoleId> = slots.into_iter().chain(drawn).chain(said).collect();
+    all.sort_unstable();
+    all.dedup();
+    all
 }
 
 /// The logarithm of luminance as contrast has it.
@@ -488,6 +769,15 @@ fn log([r, g, b]: [f64; 3]) -> f64 {
 
 fn clip(c: f64) -> f64 {
     c.clamp(0.0, 1.0)
+}
+
+/// A color of a hue.
+fn on_the_way(way: [f64; 2], l: f64, c: f64) -> Oklab {
+    Oklab {
+        l,
+        a: c * way[0],
+        b: c * way[1],
+    }
 }
 
 fn shifted(from: Oklch, by: [f64; 2]) -> Oklch {

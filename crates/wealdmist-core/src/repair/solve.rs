@@ -8,8 +8,10 @@
 //! What rounding to 8 bits or fewer colors takes away again is added to the constraint, and the
 //! programs are solved again. Nothing is random: the same setup gives the same answer.
 
-use super::model::{Apart, Glance, Model, Moves, Need};
-use crate::color::Rgb;
+use super::Background;
+use super::conflict::{Together, together};
+use super::model::{Apart, Colors, Glance, Model, Moves, Need};
+use super::sides::Landscape;
 
 /// Rounds of linearising and solving.
 const ROUNDS: usize = 7;
@@ -21,26 +23,30 @@ const MARGINS: usize = 12;
 const SACRIFICES: usize = 5;
 /// How many changes of side (light text made dark, or the reverse) are tried.
 const FLIPS: usize = 3;
+/// How often colors that are held back by others get these beside them.
+const WIDENINGS: usize = 5;
+/// How many needs that were given up are asked for again, each by itself.
+const SECOND_TRIES: usize = 4;
 /// How far lightness or chroma may go in one program.
 const STEP: f64 = 0.15;
 /// The move in OKLab that nobody sees between flat areas.
 const UNSEEN: f64 = 0.012;
+/// The weighted move by which a program that goes on may miss a demand.
+const OUT_OF_REACH: f64 = 0.1;
 /// The step of a difference quotient.
 const H: f64 = 1e-3;
 
+/// A demand near which the moves are, as a linear function of them.
 struct Row {
     parts: Vec<(usize, f64)>,
     least: f64,
+    /// The colors that hang together with it and are held still.
+    held: Vec<usize>,
 }
 
-/// The distance two colors must keep, given that at first. The least distance itself is a
-/// convention, so a tenth of what can be seen is no reason to give a repair up.
+/// The distance two colors must keep, given that at first.
 fn kept_apart(apart: &Apart, first: f64) -> f64 {
-    if first >= apart.least {
-        apart.least - 0.1
-    } else {
-        first - 1e-9
-    }
+    apart.least.min(first - 1e-9)
 }
 
 /// One state of the search.
@@ -60,6 +66,14 @@ struct Demands {
     sides: Vec<bool>,
 }
 
+impl Demands {
+    /// Asks for no more than there is to be.
+    fn forget(&mut self) {
+        self.margins.fill(0.0);
+        self.extra.fill(0.0);
+    }
+}
+
 /// An attempt: where everything went, how many demands are not met, and what it cost.
 struct Attempt {
     moves: Moves,
@@ -67,6 +81,8 @@ struct Attempt {
     /// The distances that are not kept.
     closer: Vec<usize>,
     cost: f64,
+    /// The colors held still that would move if they were let.
+    wants: Vec<usize>,
 }
 
 impl Attempt {
@@ -74,6 +90,12 @@ impl Attempt {
     fn score(&self) -> (usize, f64) {
         (self.unmet.len() + self.closer.len(), self.cost)
     }
+}
+
+/// Where everything went in the end, and how many demands are met there.
+pub(super) struct Found {
+    pub(super) moves: Moves,
+    pub(super) met: usize,
 }
 
 /// How terms look after a small step of one variable.
@@ -95,10 +117,84 @@ struct First {
     aparts: Vec<f64>,
 }
 
+/// The moves that meet the most demands, and of those the least. The background stays where nothing is won
+/// by moving it, if that is asked for.
+pub(super) fn solve(model: &Model, free: &[bool], background: Background) -> Moves {
+    let still = vec![[0.0; 2]; model.vars.len()];
+    let search = |free: &[bool]| match free.contains(&true) {
+        true => Solver::new(model, free).search(),
+        false => Found {
+            met: Solver::new(model, free).met(&model.all_written(&still)),
+            moves: still.clone(),
+        },
+    };
+    let ground = model.background().filter(|v| free[*v]);
+    let (Some(ground), false) = (ground, background == Background::Moves) else {
+        return search(free).moves;
+    };
+    let mut rest = free.to_vec();
+    rest[ground] = false;
+    let kept = search(&rest);
+    if kept.met == model.demands() || background == Background::Stays {
+        return kept.moves;
+    }
+    // Where the ground takes the best place of all, too, nothing more might be read.
+    let solver = Solver::new(model, free);
+    let colors = model.all_written(&kept.moves);
+    let unmet = model
+        .needs
+        .iter()
+        .filter(|n| model.ratio(n, &colors) < n.target);
+    let distances = model
+        .aparts
+        .iter()
+        .all(|a| model.is_apart(a, &colors, a.least));
+    if distances && solver.land().unmet_count() >= unmet.count() {
+        return kept.moves;
+    }
+    let moved = solver.search();
+    if moved.met > kept.met { moved } else { kept }.moves
+}
+
 pub(super) struct Solver<'a, 'b> {
     model: &'a Model<'b>,
     free: &'a [bool],
     first: First,
+}
+
+/// The part of a model that moves: some of the free colors, and what hangs on them.
+struct Scene {
+    active: Vec<usize>,
+    is_active: Vec<bool>,
+    terms: Vec<usize>,
+    needs: Vec<usize>,
+    aparts: Vec<usize>,
+}
+
+impl Scene {
+    fn of(model: &Model, active: Vec<usize>) -> Self {
+        let mut out = Self {
+            is_active: vec![false; model.vars.len()],
+            active,
+            terms: Vec::new(),
+            needs: Vec::new(),
+            aparts: Vec::new(),
+        };
+        out.active.sort_unstable();
+        out.active.dedup();
+        for v in &out.active {
+            let hangs = &model.hangs[*v];
+            out.is_active[*v] = true;
+            out.terms.extend(&hangs.terms);
+            out.needs.extend(&hangs.needs);
+            out.aparts.extend(&hangs.aparts);
+        }
+        for all in [&mut out.terms, &mut out.needs, &mut out.aparts] {
+            all.sort_unstable();
+            all.dedup();
+        }
+        out
+    }
 }
 
 impl<'a, 'b> Solver<'a, 'b> {
@@ -117,15 +213,15 @@ impl<'a, 'b> Solver<'a, 'b> {
     }
 
     /// The moves that meet as many demands as can be met together, at the least cost found.
-    pub(super) fn solve(&self) -> Moves {
+    pub(super) fn search(&self) -> Found {
         let model = self.model;
-        let still = vec![[0.0; 2]; model.vars.len()];
-        let touches = |variables: &[usize]| variables.iter().any(|v| self.free[*v]);
+        let land = self.land();
         let mut demands = Demands {
-            needs: model.needs.iter().map(|n| touches(&n.variables)).collect(),
-            lighter: vec![true; model.needs.len()],
+            // What finds no place among these is asked for last, and by itself.
+            needs: (0..model.needs.len()).map(|n| land.is_met(n)).collect(),
+            lighter: land.sides(),
             margins: vec![0.0; model.needs.len()],
-            aparts: model.aparts.iter().map(|a| touches(&a.variables)).collect(),
+            aparts: vec![true; model.aparts.len()],
             extra: vec![0.0; model.aparts.len()],
             sides: model
                 .aparts
@@ -133,27 +229,85 @@ impl<'a, 'b> Solver<'a, 'b> {
                 .map(|a| model.lightness_before(a) >= 0.0)
                 .collect(),
         };
-        let glances = self.glances(&still);
-        for (i, need) in model.needs.iter().enumerate() {
-            let (text, ground) = (&glances[need.text], &glances[need.ground]);
-            let gap = |lighter| model.gap(need, lighter, text, ground);
-            demands.lighter[i] = gap(true) >= gap(false);
-        }
-        let mut best = self.attempt(&mut demands);
-        for text in self.worth_flipping(&demands, &best) {
-            let mut other = demands.clone();
-            for (i, need) in model.needs.iter().enumerate() {
-                if need.text == text {
-                    other.lighter[i] = !other.lighter[i];
-                }
+        // First those that something is asked of; then those that are held back by others, with these.
+        let unmet = model.needs.iter().zip(&self.first.needs);
+        let unmet = unmet.filter(|(_, met)| !**met).map(|(n, _)| &n.variables);
+        let near = model.aparts.iter().zip(&self.first.aparts);
+        let near = near.filter(|(a, first)| **first < a.least);
+        let near = near.map(|(a, _)| &a.variables);
+        let mut active: Vec<usize> = unmet.chain(near).flatten().copied().collect();
+        active.extend((0..model.vars.len()).filter(|v| land.state[*v] != 0));
+        active.retain(|v| self.free[*v]);
+        let mut scene = Scene::of(model, active);
+        let mut best = self.attempt(&scene, &mut demands, &land.moves());
+        for _ in 0..WIDENINGS {
+            if best.wants.is_empty() {
+                break;
             }
-            other.margins.fill(0.0);
-            other.extra.fill(0.0);
-            let attempt = self.attempt(&mut other);
+            scene = Scene::of(model, [&scene.active[..], &best.wants].concat());
+            demands.forget();
+            best = self.attempt(&scene, &mut demands, &best.moves);
+        }
+        let mut tried = 0;
+        for (more, changed) in land.other_ways() {
+            // What costs more where nothing else is minded is worth a try where something is unmet.
+            let helps = changed.iter().any(|(n, _)| best.unmet.contains(n));
+            if tried == FLIPS || (!helps && more > 0.1 * best.cost) {
+                continue;
+            }
+            tried += 1;
+            let mut other = demands.clone();
+            for (need, lighter) in changed {
+                other.lighter[need] = lighter;
+            }
+            other.forget();
+            let attempt = self.attempt(&scene, &mut other, &best.moves);
             if attempt.score() < best.score() {
                 (best, demands) = (attempt, other);
             }
         }
+        self.give_up(&mut scene, &mut demands, &mut best);
+        self.ask_again(&mut scene, &mut demands, &mut best);
+        let mut moves = self.without_what_nobody_sees(&scene, best, &demands);
+        self.keep_what_was_met(&mut moves);
+        self.take_back_what_is_not_needed(&mut moves);
+        Found {
+            met: self.met(&model.all_written(&moves)),
+            moves,
+        }
+    }
+
+    /// Where the colors would best be, looked at roughly.
+    fn land(&self) -> Landscape<'a, 'b> {
+        let mut land = Landscape::new(self.model, self.free);
+        land.settle();
+        land
+    }
+
+    /// How many demands are met: needs as they are asked for, and distances.
+    pub(super) fn met(&self, colors: &Colors) -> usize {
+        let model = self.model;
+        let needs = model.needs.iter().filter(|n| !n.plain);
+        let needs = needs.filter(|n| model.ratio(n, colors) >= n.target).count();
+        let enough = |a: &&Apart| model.is_apart(a, colors, a.least);
+        needs + model.aparts.iter().filter(enough).count()
+    }
+
+    /// Whether a demand that may be met is not.
+    pub(super) fn has_unmet(&self, colors: &Colors) -> bool {
+        let model = self.model;
+        let touches = |variables: &[usize]| variables.iter().any(|v| self.free[*v]);
+        let needs = model.needs.iter().filter(|n| touches(&n.variables));
+        let aparts = model.aparts.iter().filter(|a| touches(&a.variables));
+        needs.into_iter().any(|n| model.ratio(n, colors) < n.target)
+            || aparts
+                .into_iter()
+                .any(|a| !model.is_apart(a, colors, a.least))
+    }
+
+    /// Gives up what cannot be met together with the rest.
+    fn give_up(&self, scene: &mut Scene, demands: &mut Demands, best: &mut Attempt) {
+        let model = self.model;
         for _ in 0..SACRIFICES {
             if best.unmet.is_empty() {
                 break;
@@ -163,64 +317,104 @@ impl<'a, 'b> Solver<'a, 'b> {
                 let need = &model.needs[*i];
                 need.target / model.ratio(need, &colors)
             };
-            let met_before = |i: &usize| model.needs[*i].before >= model.needs[*i].target;
             // What was met before is held to longest; of the rest what is furthest from its
             // target goes first, half of it at a time.
             let mut worst = best.unmet.clone();
             worst.sort_by(|a, b| {
-                met_before(a)
-                    .cmp(&met_before(b))
+                self.first.needs[*a]
+                    .cmp(&self.first.needs[*b])
                     .then(shortfall(b).total_cmp(&shortfall(a)))
             });
             worst.truncate(worst.len().div_ceil(2));
-            for i in worst {
-                demands.needs[i] = false;
+            for i in &worst {
+                demands.needs[*i] = false;
             }
-            demands.margins.fill(0.0);
-            demands.extra.fill(0.0);
-            best = self.attempt(&mut demands);
+            demands.forget();
+            *best = self.attempt(scene, demands, &best.moves);
+            if !best.wants.is_empty() {
+                *scene = Scene::of(model, [&scene.active[..], &best.wants].concat());
+            }
         }
-        let mut moves = self.without_what_nobody_sees(best, &demands);
-        self.keep_what_was_met(&mut moves);
-        self.take_back_what_is_not_needed(&mut moves);
-        moves
+    }
+
+    /// Asks for each need that was given up by itself, the nearest to its target first.
+    fn ask_again(&self, scene: &mut Scene, demands: &mut Demands, best: &mut Attempt) {
+        let model = self.model;
+        let colors = model.all_written(&best.moves);
+        let ratio = |i: &usize| {
+            let need = &model.needs[*i];
+            model.ratio(need, &colors) / need.target
+        };
+        let touched = |i: &usize| model.needs[*i].variables.iter().any(|v| self.free[*v]);
+        let given_up = (0..demands.needs.len()).filter(|i| !demands.needs[*i]);
+        let mut given_up: Vec<usize> = given_up.filter(touched).collect();
+        given_up.sort_by(|a, b| ratio(b).total_cmp(&ratio(a)));
+        let mut tries = 0;
+        for need in given_up {
+            let mut other = demands.clone();
+            other.needs[need] = true;
+            other.forget();
+            let colors = model.all_written(&best.moves);
+            let is_met = model.ratio(&model.needs[need], &colors) >= model.needs[need].target;
+            if is_met {
+                *demands = other;
+                continue;
+            }
+            let all: Vec<usize> = (0..other.needs.len()).filter(|i| other.needs[*i]).collect();
+            match together(model, self.free, &all, &other.lighter) {
+                Together::Never => continue,
+                Together::So(lighter) => {
+                    for (need, lighter) in all.iter().zip(lighter) {
+                        other.lighter[*need] = lighter;
+                    }
+                }
+                Together::Unknown => {}
+            }
+            if tries == SECOND_TRIES {
+                break;
+            }
+            tries += 1;
+            let own = model.needs[need].variables.iter().copied();
+            let own = own.filter(|v| self.free[*v]);
+            let active = scene.active.iter().copied().chain(own).collect();
+            let mut wider = Scene::of(model, active);
+            let mut attempt = self.attempt(&wider, &mut other, &best.moves);
+            if !attempt.wants.is_empty() && !attempt.unmet.is_empty() {
+                wider = Scene::of(model, [&wider.active[..], &attempt.wants].concat());
+                other.forget();
+                attempt = self.attempt(&wider, &mut other, &best.moves);
+            }
+            let as_good = attempt.unmet.len() <= best.unmet.len();
+            if as_good && attempt.closer.len() <= best.closer.len() {
+                (*best, *demands, *scene) = (attempt, other, wider);
+            }
+        }
     }
 
     /// The moves with those colors held still that would hardly move: a file is not rewritten for
     /// a difference nobody sees, if the others can do without at little cost.
-    fn without_what_nobody_sees(&self, best: Attempt, demands: &Demands) -> Moves {
+    fn without_what_nobody_sees(&self, scene: &Scene, best: Attempt, demands: &Demands) -> Moves {
+        let model = self.model;
         let mut kept = best;
-        let mut free = self.free.to_vec();
+        let mut active = scene.active.clone();
         for _ in 0..3 {
-            let small = |i: &usize| {
-                let far = kept.moves[*i][0].hypot(kept.moves[*i][1]);
+            let small = |v: &usize| {
+                let far = kept.moves[*v][0].hypot(kept.moves[*v][1]);
                 far > 0.0 && far < UNSEEN
             };
-            let still: Vec<usize> = (0..kept.moves.len()).filter(small).collect();
-            if still.is_empty() {
+            if !active.iter().any(small) {
                 break;
             }
-            for i in still {
-                free[i] = false;
+            let mut start = kept.moves.clone();
+            for v in active.iter().filter(|v| small(v)) {
+                start[*v] = [0.0; 2];
             }
-            let solver = Solver::new(self.model, &free);
+            active.retain(|v| !small(v));
             let mut demands = demands.clone();
-            for (wanted, need) in demands.needs.iter_mut().zip(&self.model.needs) {
-                *wanted &= need.variables.iter().any(|v| free[*v])
-                    || !need.variables.iter().any(|v| self.free[*v]);
-            }
-            demands.margins.fill(0.0);
-            demands.extra.fill(0.0);
-            let attempt = solver.attempt(&mut demands);
-            let colors = self.model.all_written(&attempt.moves);
-            let met = |colors: &[Rgb]| {
-                let needs = self.model.needs.iter();
-                needs
-                    .filter(|n| self.model.ratio(n, colors) >= n.target)
-                    .count()
-            };
-            let as_good = met(&colors) >= met(&self.model.all_written(&kept.moves));
-            if !as_good || attempt.cost > kept.cost * 1.6 {
+            demands.forget();
+            let attempt = self.attempt(&Scene::of(model, active.clone()), &mut demands, &start);
+            let met = |moves: &Moves| self.met(&model.all_written(moves));
+            if met(&attempt.moves) < met(&kept.moves) || attempt.cost > kept.cost * 1.6 {
                 break;
             }
             kept = attempt;
@@ -228,90 +422,66 @@ impl<'a, 'b> Solver<'a, 'b> {
         kept.moves
     }
 
-    /// The texts for which the other side of their grounds is nearer than where they went, or
-    /// that found no place on this side; the most promising first.
-    fn worth_flipping(&self, demands: &Demands, attempt: &Attempt) -> Vec<usize> {
-        let still = vec![[0.0; 2]; self.model.vars.len()];
-        let glances = self.glances(&still);
-        let mut texts: Vec<usize> = self.model.needs.iter().map(|n| n.text).collect();
-        texts.sort_unstable();
-        texts.dedup();
-        let mut found: Vec<(f64, usize)> = Vec::new();
-        for text in texts {
-            let needs = self.model.needs.iter().enumerate();
-            let own = needs.filter(|(i, n)| n.text == text && demands.needs[*i]);
-            let (mut low, mut high) = (0.05_f64.ln(), 1.05_f64.ln());
-            let (mut moved, mut unmet): (f64, bool) = (0.0, false);
-            for (i, need) in own {
-                let ground = glances[need.ground].log();
-                if demands.lighter[i] {
-                    high = high.min(ground - need.target.ln());
-                } else {
-                    low = low.max(ground + need.target.ln());
-                }
-                unmet |= attempt.unmet.contains(&i);
-                for v in &need.variables {
-                    moved = moved.max(attempt.moves[*v][0].abs());
-                }
-            }
-            // The lightness of a gray of that luminance is near enough to choose by.
-            let lightness = |log: f64| (log.exp() - 0.05).max(0.0).cbrt();
-            let now = glances[text].log();
-            let there = lightness(now.clamp(low.min(high), high.max(low)));
-            let way = (there - lightness(now)).abs();
-            if low <= high && way > 0.0 && (unmet || way < moved) {
-                found.push((if unmet { way - 1.0 } else { way - moved }, text));
-            }
-        }
-        found.sort_by(|a, b| a.0.total_cmp(&b.0).then(a.1.cmp(&b.1)));
-        found.into_iter().take(FLIPS).map(|t| t.1).collect()
-    }
-
-    fn attempt(&self, demands: &mut Demands) -> Attempt {
+    /// Solves from where the moves are, and asks for more where rounding takes it away.
+    fn attempt(&self, scene: &Scene, demands: &mut Demands, start: &Moves) -> Attempt {
         let model = self.model;
-        let mut moves = vec![[0.0; 2]; model.vars.len()];
-        let (mut unmet, mut closer) = (Vec::new(), Vec::new());
+        let mut moves = start.clone();
+        let mut colors = model.all_written(&moves);
+        let (mut unmet, mut closer, mut wants) = (Vec::new(), Vec::new(), Vec::new());
         let mut last = f64::MAX;
         for round in 0..MARGINS {
             let before = unmet.len();
-            self.approach(demands, &mut moves);
-            let colors = model.all_written(&moves);
+            let rounds = if round == 0 { ROUNDS } else { ROUNDS / 2 };
+            let is_stuck;
+            (wants, is_stuck) = self.approach(scene, demands, rounds, &mut moves);
+            for term in &scene.terms {
+                colors.set(*term, model.written(&model.terms[*term], &moves));
+            }
             unmet.clear();
             let mut worst: f64 = 1.0;
-            for (i, need) in model.needs.iter().enumerate() {
-                if !demands.needs[i] {
-                    continue;
-                }
+            for i in scene.needs.iter().filter(|i| demands.needs[**i]) {
+                let need = &model.needs[*i];
                 let ratio = model.ratio(need, &colors);
                 if ratio < need.target {
-                    unmet.push(i);
+                    unmet.push(*i);
                     worst = worst.max(need.target / ratio);
-                    demands.margins[i] += (need.target / ratio).ln() + 0.002;
+                    demands.margins[*i] += (need.target / ratio).ln() + 0.002;
                 }
             }
             closer.clear();
-            for (i, apart) in model.aparts.iter().enumerate() {
+            for i in scene.aparts.iter().filter(|i| demands.aparts[**i]) {
                 // What was closer at first is to part; the rest is to stay apart.
-                let wanted = kept_apart(apart, self.first.aparts[i].max(apart.least));
-                let short = wanted - model.apart(apart, &colors);
-                if demands.aparts[i] && short > 0.0 {
-                    closer.push(i);
-                    demands.extra[i] += short * 1.5 + 0.1;
+                let apart = &model.aparts[*i];
+                let short = match model.is_apart(apart, &colors, apart.least) {
+                    true => 0.0,
+                    false => apart.least - model.apart(apart, &colors),
+                };
+                if short > 0.0 {
+                    closer.push(*i);
+                    demands.extra[*i] += short * 1.5 + 0.1;
                 }
             }
             // Asking for more does not help what cannot be had.
             let stands = unmet.len() >= before && worst > last * 0.995;
             let hopeless = round > 0 && stands && worst > 1.03;
             last = worst;
-            if hopeless || (unmet.is_empty() && closer.is_empty()) {
+            if hopeless || is_stuck || (unmet.is_empty() && closer.is_empty()) {
                 break;
             }
+        }
+        let held = |v: &usize| self.free[*v] && !scene.is_active[*v];
+        for i in &unmet {
+            wants.extend(model.needs[*i].variables.iter().filter(|v| held(v)));
+        }
+        for i in &closer {
+            wants.extend(model.aparts[*i].variables.iter().filter(|v| held(v)));
         }
         Attempt {
             cost: self.cost(&moves),
             moves,
             unmet,
             closer,
+            wants,
         }
     }
 
@@ -322,45 +492,56 @@ impl<'a, 'b> Solver<'a, 'b> {
             .sum()
     }
 
-    /// Linearises and solves until it no longer changes.
-    fn approach(&self, demands: &Demands, moves: &mut Moves) {
-        for round in 0..ROUNDS {
+    /// Linearises and solves until it no longer changes; the colors held still that would help, and
+    /// whether there is no way on.
+    fn approach(
+        &self,
+        scene: &Scene,
+        demands: &Demands,
+        rounds: usize,
+        moves: &mut Moves,
+    ) -> (Vec<usize>, bool) {
+        let model = self.model;
+        let (mut wants, mut stuck) = (Vec::new(), 0);
+        let terms = 0..model.terms.len();
+        let mut glances: Vec<Glance> = terms.map(|t| model.glance(t, moves)).collect();
+        for round in 0..rounds {
             // Where the slope changes fast, whole steps could go to and fro for ever.
-            let part = if round < 3 { 1.0 } else { 0.5 };
-            let rows = self.rows(demands, moves);
-            let wanted = self.program(&rows);
+            let part = if round < 4 { 1.0 } else { 0.5 };
+            let rows = self.rows(scene, demands, moves, &glances);
+            let (wanted, missing) = self.program(&rows, &mut wants);
+            // What cannot be had even where all is linear is not had by going on.
+            stuck = if missing > OUT_OF_REACH { stuck + 1 } else { 0 };
             let mut furthest: f64 = 0.0;
-            for (i, want) in wanted.into_iter().enumerate() {
-                if !self.free[i] {
-                    continue;
-                }
-                let mut to = moves[i];
+            for i in &scene.active {
+                let (want, mut to) = (wanted[*i], moves[*i]);
                 for k in 0..2 {
                     to[k] += ((want[k] - to[k]) * part).clamp(-STEP, STEP);
                 }
-                if !self.model.vars[i].is_shift && to != [0.0; 2] {
-                    let (there, base) = (self.model.moved(i, to), self.model.vars[i].base);
-                    to = [there.l - base.l, there.c - base.c];
+                if !model.vars[*i].is_shift && to != [0.0; 2] {
+                    let (there, base) = (model.moved(*i, to), model.vars[*i].base);
+                    to = [there[0] - base.l, there[1] - base.c];
                 }
                 furthest = furthest
-                    .max((to[0] - moves[i][0]).abs())
-                    .max((to[1] - moves[i][1]).abs());
-                moves[i] = to;
+                    .max((to[0] - moves[*i][0]).abs())
+                    .max((to[1] - moves[*i][1]).abs());
+                moves[*i] = to;
             }
-            if furthest < 4e-4 {
+            if furthest < 1e-3 || stuck == 2 {
                 break;
             }
+            for term in &scene.terms {
+                glances[*term] = model.glance(*term, moves);
+            }
         }
+        wants.sort_unstable();
+        wants.dedup();
+        (wants, stuck > 1)
     }
 
-    fn glances(&self, moves: &Moves) -> Vec<Glance> {
-        let terms = 0..self.model.terms.len();
-        terms.map(|t| self.model.glance(t, moves)).collect()
-    }
-
-    /// How the terms look when each free variable moves a little: for every variable lightness
+    /// How the terms look when each active variable moves a little: for every variable lightness
     /// and chroma, the small step taken, and the terms that change.
-    fn nudges(&self, moves: &Moves) -> Vec<Option<[Nudge; 2]>> {
+    fn nudges(&self, scene: &Scene, moves: &Moves) -> Vec<Option<[Nudge; 2]>> {
         let model = self.model;
         let mut at = moves.clone();
         let mut nudge = |v: usize, k: usize| {
@@ -377,72 +558,83 @@ impl<'a, 'b> Solver<'a, 'b> {
             at[v] = here;
             Nudge { step, glances }
         };
-        (0..model.vars.len())
-            .map(|v| self.free[v].then(|| [nudge(v, 0), nudge(v, 1)]))
-            .collect()
+        let mut out: Vec<Option<[Nudge; 2]>> = (0..model.vars.len()).map(|_| None).collect();
+        for v in &scene.active {
+            out[*v] = Some([nudge(*v, 0), nudge(*v, 1)]);
+        }
+        out
     }
 
-    /// The constraints near which we are, as linear functions of the moves.
-    fn rows(&self, demands: &Demands, moves: &Moves) -> Vec<Row> {
+    /// The demands near which we are, as linear functions of the moves.
+    fn rows(
+        &self,
+        scene: &Scene,
+        demands: &Demands,
+        moves: &Moves,
+        glances: &[Glance],
+    ) -> Vec<Row> {
         /// How far beyond a target a need must be to be left out, in logarithms, and a distance.
         const FAR: f64 = 0.4;
         const FAR_APART: f64 = 4.0;
         let model = self.model;
-        let glances = self.glances(moves);
-        let nudges = self.nudges(moves);
+        let nudges = self.nudges(scene, moves);
         let mut rows = Vec::new();
-        for (i, need) in model.needs.iter().enumerate() {
-            if !demands.needs[i] {
-                continue;
-            }
-            let gap = |a: &Glance, b: &Glance| model.gap(need, demands.lighter[i], a, b);
+        for i in scene.needs.iter().filter(|i| demands.needs[**i]) {
+            let need = &model.needs[*i];
+            let gap = |a: &Glance, b: &Glance| model.gap(need, demands.lighter[*i], a, b);
             let value = gap(&glances[need.text], &glances[need.ground]);
-            let least = need.target.ln() + demands.margins[i] + 1e-3;
+            let least = need.target.ln() + demands.margins[*i] + 1e-3;
             if value <= least + FAR {
                 let terms = [need.text, need.ground];
                 let ends = (&need.variables[..], terms, least - value, value);
-                rows.extend(self.row(ends, &glances, &nudges, moves, gap));
+                rows.extend(self.row(ends, glances, &nudges, moves, gap));
             }
         }
-        for (i, apart) in model.aparts.iter().enumerate() {
-            if !demands.aparts[i] {
+        for i in scene.aparts.iter().filter(|i| demands.aparts[**i]) {
+            let apart = &model.aparts[*i];
+            let (one, other) = (&glances[apart.one], &glances[apart.other]);
+            let least = apart.least + demands.extra[*i];
+            let lightness = |g: &Glance| g.lightness(apart.plain);
+            let apart_in_lightness = lightness(one) - lightness(other);
+            // The difference weighs lightness by less than two: far apart in it is far apart.
+            if apart_in_lightness.abs() > 2.0 * (least + FAR_APART) {
                 continue;
             }
-            let (one, other) = (&glances[apart.one], &glances[apart.other]);
-            let value = Model::distance(one, other);
-            let least = apart.least + demands.extra[i];
+            let value = Model::distance(apart.plain, one, other);
             if value > least + FAR_APART {
                 continue;
             }
             let terms = [apart.one, apart.other];
-            let apart_in_lightness = one.lightness() - other.lightness();
             if value < least && apart_in_lightness.abs() < 0.7 * least {
                 // Between two colors of one lightness the slope of the difference is nothing, so
                 // they are asked to part in lightness.
                 let rest = (value.powi(2) - apart_in_lightness.powi(2)).max(0.0);
                 let needed = (least.powi(2) - rest).max(0.0).sqrt() * 1.2;
-                let side = if demands.sides[i] { 1.0 } else { -1.0 };
+                let side = if demands.sides[*i] { 1.0 } else { -1.0 };
                 let value = side * apart_in_lightness;
                 let ends = (&apart.variables[..], terms, needed - value, value);
-                let part = |a: &Glance, b: &Glance| side * (a.lightness() - b.lightness());
-                rows.extend(self.row(ends, &glances, &nudges, moves, part));
+                let part = |a: &Glance, b: &Glance| side * (lightness(a) - lightness(b));
+                rows.extend(self.row(ends, glances, &nudges, moves, part));
             } else {
                 let ends = (&apart.variables[..], terms, least - value, value);
-                rows.extend(self.row(ends, &glances, &nudges, moves, Model::distance));
+                let distance = |a: &Glance, b: &Glance| Model::distance(apart.plain, a, b);
+                rows.extend(self.row(ends, glances, &nudges, moves, distance));
             }
         }
         // Lightness ends at black and white.
-        for (i, var) in model.vars.iter().enumerate() {
-            let l = var.base.l + moves[i][0];
-            if self.free[i] && !var.is_shift && !(0.2..=0.8).contains(&l) {
+        for v in &scene.active {
+            let var = &model.vars[*v];
+            let l = var.base.l + moves[*v][0];
+            if !var.is_shift && !(0.2..=0.8).contains(&l) {
                 let (sign, least) = if l < 0.5 {
                     (1.0, -var.base.l)
                 } else {
                     (-1.0, var.base.l - 1.0)
                 };
                 rows.push(Row {
-                    parts: vec![(2 * i, sign)],
+                    parts: vec![(2 * v, sign)],
                     least,
+                    held: Vec::new(),
                 });
             }
         }
@@ -470,11 +662,17 @@ impl<'a, 'b> Solver<'a, 'b> {
                 }
             }
         }
-        (!parts.is_empty()).then_some(Row { parts, least })
+        let held = variables.iter().copied();
+        let held = held
+            .filter(|v| self.free[*v] && nudges[*v].is_none())
+            .collect();
+        (!parts.is_empty()).then_some(Row { parts, least, held })
     }
 
-    /// The least weighted sum of squares that meets the rows, as far as they can be met.
-    fn program(&self, rows: &[Row]) -> Moves {
+    /// The least weighted sum of squares that meets the rows, as far as they can be met; into `wants` go
+    /// the colors held still at rows that hold others back. Also how far from the worst of them it still is, as a
+    /// weighted move.
+    fn program(&self, rows: &[Row], wants: &mut Vec<usize>) -> (Moves, f64) {
         let vars = &self.model.vars;
         let inverse = |k: usize| 1.0 / vars[k / 2].weight;
         let mut x = vec![0.0; vars.len() * 2];
@@ -502,11 +700,19 @@ impl<'a, 'b> Solver<'a, 'b> {
                 break;
             }
         }
-        x.chunks(2).map(|c| [c[0], c[1]]).collect()
+        wants.clear();
+        let tight = rows.iter().zip(&multipliers).filter(|(_, m)| **m > 0.0);
+        wants.extend(tight.flat_map(|(row, _)| &row.held));
+        let missing = rows.iter().zip(&scales).map(|(row, scale)| {
+            let value: f64 = row.parts.iter().map(|(k, a)| a * x[*k]).sum();
+            (row.least - value) / scale.sqrt()
+        });
+        let missing = missing.fold(0.0, f64::max);
+        (x.chunks(2).map(|c| [c[0], c[1]]).collect(), missing)
     }
 
     /// The first thing the moves break that was met before: its variables.
-    fn broken(&self, colors: &[Rgb]) -> Option<&[usize]> {
+    fn broken(&self, colors: &Colors) -> Option<&[usize]> {
         let model = self.model;
         let needs = model.needs.iter().zip(&self.first.needs);
         for (need, met) in needs {
@@ -515,7 +721,7 @@ impl<'a, 'b> Solver<'a, 'b> {
             }
         }
         for (apart, first) in model.aparts.iter().zip(&self.first.aparts) {
-            if model.apart(apart, colors) < kept_apart(apart, *first) {
+            if !model.is_apart(apart, colors, kept_apart(apart, *first)) {
                 return Some(&apart.variables);
             }
         }
@@ -547,44 +753,55 @@ impl<'a, 'b> Solver<'a, 'b> {
     }
 
     /// Brings the colors that hang on a variable to where it is.
-    fn rewrite(&self, variable: usize, moves: &Moves, colors: &mut [Rgb]) {
+    fn rewrite(&self, variable: usize, moves: &Moves, colors: &mut Colors) {
         for term in &self.model.hangs[variable].terms {
-            colors[*term] = self.model.written(&self.model.terms[*term], moves);
+            colors.set(*term, self.model.written(&self.model.terms[*term], moves));
         }
     }
 
-    /// Moves each color back towards where it was as far as nothing met is lost.
+    /// Moves each color back towards where it was as far as nothing met is lost: all the way first.
     fn take_back_what_is_not_needed(&self, moves: &mut Moves) {
         let model = self.model;
-        let mut order: Vec<usize> = (0..moves.len()).filter(|i| moves[*i] != [0.0; 2]).collect();
-        let cost = |i: usize| model.vars[i].weight * moves[i][0].hypot(moves[i][1]);
-        order.sort_by(|a, b| cost(*b).total_cmp(&cost(*a)).then(a.cmp(b)));
         let mut colors = model.all_written(moves);
-        for i in order {
-            let whole = moves[i];
-            let before = self.state_of(i, &colors);
-            // The part of the move that is kept: all of it is fine, perhaps none is needed.
-            let (mut good, mut bad) = (1.0, -0.2);
-            for _ in 0..5 {
-                let part = f64::max((good + bad) / 2.0, 0.0);
-                moves[i] = whole.map(|m| m * part);
-                self.rewrite(i, moves, &mut colors);
-                if self.state_of(i, &colors) >= before {
-                    good = part;
-                    if part == 0.0 {
-                        break;
-                    }
-                } else {
-                    bad = part;
+        for round in 0..8 {
+            let mut order: Vec<usize> =
+                (0..moves.len()).filter(|i| moves[*i] != [0.0; 2]).collect();
+            let cost = |i: usize| model.vars[i].weight * moves[i][0].hypot(moves[i][1]);
+            order.sort_by(|a, b| cost(*b).total_cmp(&cost(*a)).then(a.cmp(b)));
+            let mut changed = false;
+            for i in order {
+                let whole = moves[i];
+                let before = self.state_of(i, &colors);
+                let try_part = |part: f64, moves: &mut Moves, colors: &mut Colors| {
+                    moves[i] = whole.map(|m| m * part);
+                    self.rewrite(i, moves, colors);
+                    self.state_of(i, colors) >= before
+                };
+                if try_part(0.0, moves, &mut colors) {
+                    changed = true;
+                    continue;
                 }
+                // The part of the move that is kept: all of it is fine.
+                let (mut good, mut bad) = (1.0, 0.0);
+                for _ in 0..if round == 0 { 6 } else { 0 } {
+                    let part = f64::midpoint(good, bad);
+                    if try_part(part, moves, &mut colors) {
+                        good = part;
+                    } else {
+                        bad = part;
+                    }
+                }
+                changed |= good < 1.0;
+                try_part(good, moves, &mut colors);
             }
-            moves[i] = whole.map(|m| m * good);
-            self.rewrite(i, moves, &mut colors);
+            if !changed {
+                break;
+            }
         }
     }
 
     /// How many of a variable's demands are met, and whether nothing that was met before is lost.
-    fn state_of(&self, variable: usize, colors: &[Rgb]) -> (bool, usize) {
+    fn state_of(&self, variable: usize, colors: &Colors) -> (bool, usize) {
         let (model, hangs) = (self.model, &self.model.hangs[variable]);
         let (mut whole, mut met) = (true, 0);
         for i in &hangs.needs {
@@ -594,9 +811,8 @@ impl<'a, 'b> Solver<'a, 'b> {
         }
         for i in &hangs.aparts {
             let (apart, first) = (&model.aparts[*i], self.first.aparts[*i]);
-            let now = model.apart(apart, colors);
-            whole &= now >= kept_apart(apart, first);
-            met += usize::from(now >= apart.least);
+            whole &= model.is_apart(apart, colors, kept_apart(apart, first));
+            met += usize::from(model.is_apart(apart, colors, apart.least));
         }
         (whole, met)
     }

@@ -18,6 +18,7 @@ fn run(doc: &SetupDoc, wishes: &[Wish], scope: &Scope, conditions: &Conditions) 
         conditions,
         scope,
         meanings: false,
+        background: Background::IfNeeded,
     })
 }
 
@@ -111,6 +112,7 @@ fn meanings_are_told_apart_by_whoever_cannot_see_their_hues() {
         conditions: &conditions,
         scope: &Scope::Palette,
         meanings: true,
+        background: Background::IfNeeded,
     });
     let after = found.carried_out(&doc, &"a".into()).unwrap();
     let worst = |doc: &SetupDoc| {

@@ -223,7 +223,7 @@ impl fmt::Display for Expr {
 }
 
 /// What the setup says of a role.
-#[derive(Debug, Clone, PartialEq)]
+#[derive(Debug, Clone, PartialEq, Default)]
 pub struct Style {
     /// Its color; `None` where only attributes are given.
     pub color: Option<Expr>,
