@@ -85,7 +85,7 @@ const MADE: &[(&str, &[(&str, &str)])] = &[
         ("bright-magenta", "#ffaace"),
         ("bright-cyan", "#51deeb"),
         ("bright-white", "#f8f1f4"),
-        ("reed", "#a19f52"),
+        ("reed", "#a09f52"),
     ]),
     ("one seed, light", &[
         ("foreground", "#30292c"),
@@ -245,7 +245,7 @@ const MADE: &[(&str, &[(&str, &str)])] = &[
         ("selection", "#2f3637"),
         ("selection-text", "#c7c7c0"),
         ("black", "#272d2f"),
-        ("red", "#cc7a75"),
+        ("red", "#cc7a74"),
         ("green", "#89ac7e"),
         ("yellow", "#c6ae78"),
         ("blue", "#6b9ab9"),

@@ -11,7 +11,9 @@
 
 use std::time::{Duration, Instant};
 
-use wealdmist_core::color::{Depth, Oklch, Rgb, Vision, contrast_ratio, difference};
+use wealdmist_core::color::{
+    Depth, Oklch, Rgb, Vision, contrast_ratio, difference, oklab_distance,
+};
 use wealdmist_core::condition::Conditions;
 use wealdmist_core::look::{Look, Origin};
 use wealdmist_core::pair::{GROUNDS_APART, TOO_ALIKE};
@@ -417,4 +419,105 @@ fn a_dark_blue_that_roles_share_becomes_light_and_the_ground_stays() {
         .find(|c| c.origin == Origin::Slot(Slot::Blue));
     let blue: Rgb = blue.unwrap().to;
     assert!(contrast_ratio(blue, Rgb::from_u32(0x10_1418)) >= 4.5);
+}
+
+/// The best there is for a few colors, found by going through all of them: each text on a still ground by
+/// itself, at every lightness and chroma of its hue.
+fn best_by_hand(text: Rgb, grounds: &[(Rgb, f64)]) -> Option<f64> {
+    let from = Oklch::from(text);
+    let passes = |color: Rgb| grounds.iter().all(|(g, t)| contrast_ratio(color, *g) >= *t);
+    if passes(text) {
+        return Some(0.0);
+    }
+    let mut best: Option<f64> = None;
+    for l in 0..=400 {
+        for c in 0..=60 {
+            let (l, c) = (f64::from(l) / 400.0, from.c * f64::from(c) / 60.0);
+            let color = Oklch { l, c, h: from.h };
+            if !color.in_gamut() || !passes(color.to_rgb()) {
+                continue;
+            }
+            let cost = oklab_distance(text, color.to_rgb()).powi(2);
+            best = Some(best.map_or(cost, |b| b.min(cost)));
+        }
+    }
+    best
+}
+
+#[test]
+fn a_repair_is_about_as_near_as_the_best_of_all_colors() {
+    let mut chance = Chance(9);
+    let mut shares = Vec::new();
+    let mut unmet = (0, 0);
+    for _ in 0..how_many(40) {
+        let mut color = |low, high| {
+            let (c, h) = (chance.within(0.0, 0.15), chance.next() * 360.0);
+            Oklch {
+                l: chance.within(low, high),
+                c,
+                h,
+            }
+            .to_rgb()
+        };
+        // Any ground, and texts that have nothing to do with one another.
+        let (ground, bar) = (color(0.0, 1.0), color(0.0, 1.0));
+        let texts: Vec<Rgb> = (0..3).map(|_| color(0.0, 1.0)).collect();
+        let names = ["comment", "keyword", "string"];
+        let mut text = format!(
+            "[palettes.a]\nbackground='{ground}'\nforeground='#808080'\nlocked=['background','bar.ground']\n[roles]\n'bar.ground'='{bar}'\n"
+        );
+        let mut wishes = Vec::new();
+        for (i, (name, color)) in names.iter().zip(&texts).enumerate() {
+            text += &format!("{name}='{color}'\n");
+            let on = |ground: &'static str, target| Wish {
+                text: RoleId::known(name),
+                ground: RoleId::known(ground),
+                target,
+                fade: 1.0,
+            };
+            wishes.push(on("background", 4.5));
+            // The first has to be read on both.
+            if i == 0 {
+                wishes.push(on("bar.ground", 3.0));
+            }
+        }
+        let doc = SetupDoc::parse("s", text.as_bytes()).unwrap();
+        let done = repair(&asked(&doc, &wishes, &Conditions::default()));
+        for (i, (name, color)) in names.iter().zip(&texts).enumerate() {
+            let mut grounds = vec![(ground, 4.5)];
+            if i == 0 {
+                grounds.push((bar, 3.0));
+            }
+            let best = best_by_hand(*color, &grounds);
+            let origin = Origin::Role(RoleId::known(name));
+            let ours = done.changes.iter().find(|c| c.origin == origin);
+            let all_met = done
+                .outcomes
+                .iter()
+                .zip(&wishes)
+                .all(|(o, w)| o.met || w.text.as_str() != *name);
+            unmet.0 += usize::from(!all_met);
+            unmet.1 += usize::from(best.is_none());
+            if let (Some(best), true) = (best, all_met) {
+                let ours = ours.map_or(0.0, |c| oklab_distance(c.from, c.to).powi(2));
+                if best > 0.0 {
+                    shares.push((ours / best).sqrt());
+                } else {
+                    assert_eq!(ours, 0.0, "{text}");
+                }
+            }
+        }
+    }
+    shares.sort_by(f64::total_cmp);
+    let median = shares[shares.len() / 2];
+    println!(
+        "{} colors moved as far as {median:.3} times the nearest that passes (median), {:.3} at most; {} found no place, of which {} have none",
+        shares.len(),
+        shares[shares.len() - 1],
+        unmet.0,
+        unmet.1
+    );
+    assert!(median <= 1.02, "{median}");
+    assert!(shares[shares.len() * 19 / 20] <= 1.05, "{shares:?}");
+    assert_eq!(unmet.0, unmet.1);
 }

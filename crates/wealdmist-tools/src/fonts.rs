@@ -67,7 +67,10 @@ pub fn drawn_by_itself(
     let said = report.effective(&property.into());
     let is_off = |r: &Reading| r.is_sure() && r.value == Value::Text("off".to_owned());
     let draws = wanted.unwrap_or_else(|| !said.is_some_and(is_off));
-    draws.then(|| syntax.self_drawn()).unwrap_or_default()
+    match draws {
+        true => syntax.self_drawn(),
+        false => Vec::new(),
+    }
 }
 
 /// A family as a pattern of the system's font configuration.

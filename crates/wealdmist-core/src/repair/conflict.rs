@@ -388,3 +388,71 @@ fn too_near(model: &Model, free: &[bool], need: usize, held: &[usize]) -> Option
     let twos: Vec<String> = twos.collect();
     (!twos.is_empty()).then(|| format!("would make too alike {}", twos.join(", ")))
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use proptest::prelude::*;
+
+    /// Differences among three luminances and two that stay, by their logarithms.
+    fn among(fixed: [f64; 2], needs: &[(usize, usize, f64)]) -> Luminances {
+        let count = 4;
+        let mut out = Luminances {
+            most: vec![21.0_f64.ln(); count * count],
+            count,
+            open: Vec::new(),
+            lighter: vec![true; needs.len()],
+            broken: false,
+        };
+        for i in 0..count {
+            out.most[i * count + i] = 0.0;
+            if i > 0 {
+                out.most[i] = 1.05_f64.ln();
+                out.most[i * count] = -(0.05_f64.ln());
+            }
+        }
+        // The first three are free.
+        let end = |i: usize| {
+            if i < 3 {
+                (i + 1, 0.0)
+            } else {
+                (0, fixed[i - 3])
+            }
+        };
+        for (which, (text, ground, target)) in needs.iter().enumerate() {
+            let ((text, t), (ground, g), least) = (end(*text), end(*ground), target.ln());
+            out.open
+                .push((text, ground, least - t + g, least + t - g, which));
+        }
+        out
+    }
+
+    proptest! {
+        #[test]
+        fn what_is_said_to_contradict_holds_at_no_luminances(
+            fixed in [0.0..1.0_f64, 0.0..1.0_f64],
+            needs in proptest::collection::vec((0usize..3, 0usize..5, 1.5..9.0_f64), 1..7),
+        ) {
+            let needs: Vec<_> = needs.into_iter().filter(|n| n.0 != n.1).collect();
+            let fixed = fixed.map(|y| (y + 0.05).ln());
+            // A net of luminances, as narrow in their logarithms as is quick.
+            let (low, high, net) = (0.05_f64.ln(), 1.05_f64.ln(), 60);
+            let at = |i: usize| low + (high - low) * i as f64 / net as f64;
+            // Where no luminance of the net holds even nearly, there is none.
+            let holds = |near: f64| {
+                (0..=net).any(|a| (0..=net).any(|b| (0..=net).any(|c| {
+                    let all = [at(a), at(b), at(c), fixed[0], fixed[1]];
+                    needs.iter().all(|(t, g, n)| (all[*t] - all[*g]).abs() >= n.ln() - near)
+                })))
+            };
+            match among(fixed, &needs).hold() {
+                Together::Never => prop_assert!(!holds(0.0), "{needs:?}"),
+                Together::So(lighter) => {
+                    prop_assert!(holds((high - low) / net as f64), "{needs:?}");
+                    prop_assert_eq!(lighter.len(), needs.len());
+                }
+                Together::Unknown => prop_assert!(false, "few choices were not followed"),
+            }
+        }
+    }
+}

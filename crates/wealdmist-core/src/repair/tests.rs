@@ -97,6 +97,61 @@ fn what_cannot_be_done_is_said_with_what_stands_in_the_way() {
 }
 
 #[test]
+fn demands_that_contradict_one_another_are_named() {
+    let doc = doc(
+        "[palettes.a]\nforeground='#888888'\nbackground='#000000'\nlocked=['background','bar.ground']\n[roles]\ncomment='#c0c0c0'\n'bar.ground'='#ffffff'\n",
+    );
+    let wish = |ground: &'static str, target| Wish {
+        text: RoleId::known("comment"),
+        ground: RoleId::known(ground),
+        target,
+        fade: 1.0,
+    };
+    let wishes = [wish("background", 7.0), wish("bar.ground", 7.0)];
+    let repair = run(&doc, &wishes, &Scope::Palette, &Conditions::default());
+    assert!(repair.changes.is_empty(), "{:?}", repair.changes);
+    let why = &repair.obstacles[0].why;
+    assert_eq!(
+        why,
+        "contradicts comment on background (7:1) at any lightness, with background and bar.ground locked"
+    );
+}
+
+#[test]
+fn the_ground_moves_only_where_that_is_asked_for_or_needed() {
+    // Nothing reaches 7:1 on a ground in the middle.
+    let middle = "[palettes.a]\nforeground='#ffffff'\nbackground='#777777'\n";
+    let dark = "[palettes.a]\nforeground='#9a9a9a'\nbackground='#303030'\n";
+    let wishes = [Wish {
+        text: RoleId::known("foreground"),
+        ground: RoleId::known("background"),
+        target: 7.0,
+        fade: 1.0,
+    }];
+    let conditions = Conditions::default();
+    let asked = |text: &str, background| {
+        let doc = doc(text);
+        repair(&Request {
+            setup: doc.setup(),
+            palette: doc.setup().palette(),
+            wishes: &wishes,
+            conditions: &conditions,
+            scope: &Scope::Palette,
+            meanings: false,
+            background,
+        })
+    };
+    let needed = asked(middle, Background::IfNeeded);
+    assert!(needed.moves_background && needed.obstacles.is_empty());
+    let stays = asked(middle, Background::Stays);
+    assert!(!stays.moves_background && stays.obstacles.len() == 1);
+    let not_needed = asked(dark, Background::IfNeeded);
+    assert!(!not_needed.moves_background && not_needed.obstacles.is_empty());
+    let both = asked(dark, Background::Moves);
+    assert!(both.moves_background && both.total < not_needed.total);
+}
+
+#[test]
 fn meanings_are_told_apart_by_whoever_cannot_see_their_hues() {
     let text = "[palettes.a]\nforeground='#dddddd'\nbackground='#101416'\nred='#c06a50'\ngreen='#858a3c'\n";
     let doc = doc(text);
@@ -196,7 +251,7 @@ fn random_setup() -> impl Strategy<Value = String> {
 }
 
 proptest! {
-    #![proptest_config(ProptestConfig::with_cases(1000))]
+    #![proptest_config(ProptestConfig::with_cases(200))]
     #[test]
     fn nothing_met_is_lost_and_nothing_locked_moves(text in random_setup()) {
         let doc = doc(&text);

@@ -11,6 +11,7 @@ use clap::{Args, CommandFactory, FromArgMatches, Parser, Subcommand, ValueEnum};
 use clap_complete::Shell;
 use clap_complete::engine::ArgValueCandidates as Offer;
 use wealdmist_core::make::Variation;
+use wealdmist_core::repair::Background;
 use wealdmist_tools::exchange::FORMATS;
 
 pub use font::{
@@ -80,6 +81,24 @@ pub struct Place {
     /// Draw Nerd Font icons in the interface's specimen (your terminal's font must have them)
     #[arg(long, global = true)]
     pub icons: bool,
+}
+
+/// What a repair may do with the terminal's own ground.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, ValueEnum)]
+pub enum OwnGround {
+    /// It stays as it is
+    Stays,
+    /// It moves as any other color, so that less changes in sum
+    Moves,
+}
+
+impl From<OwnGround> for Background {
+    fn from(ground: OwnGround) -> Self {
+        match ground {
+            OwnGround::Stays => Self::Stays,
+            OwnGround::Moves => Self::Moves,
+        }
+    }
 }
 
 /// How much is written into the log, as typed.
@@ -165,6 +184,9 @@ pub enum Command {
         only: Option<String>,
         #[command(flatten)]
         seen: Seen,
+        /// Whether the terminal's own ground may move; left out: only where more can be read by that
+        #[arg(long, value_name = "WAY")]
+        ground: Option<OwnGround>,
         /// Only say what would change
         #[arg(long)]
         dry_run: bool,

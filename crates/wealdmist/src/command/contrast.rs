@@ -9,7 +9,7 @@ use wealdmist_core::color::{Depth, Rgb, THIN_TEXT, Vision, lightness_contrast, p
 use wealdmist_core::condition::{Behind, Conditions, Measured};
 use wealdmist_core::look::origin;
 use wealdmist_core::pair::{Pair, meanings};
-use wealdmist_core::repair::Scope;
+use wealdmist_core::repair::{Background, Scope};
 use wealdmist_core::role::{RoleId, lookup};
 use wealdmist_core::setup::Setup;
 use wealdmist_host::{Survey, read_backdrop};
@@ -228,12 +228,18 @@ pub fn scope(setup: &Setup, only: Option<&str>) -> Result<Scope, Failure> {
     Ok(Scope::Color(origin(setup, setup.palette(), &role)))
 }
 
-pub fn mend(mut survey: Survey, only: Option<&str>, seen: &Seen, dry_run: bool) -> Outcome {
+pub fn mend(
+    mut survey: Survey,
+    only: Option<&str>,
+    seen: &Seen,
+    background: Background,
+    dry_run: bool,
+) -> Outcome {
     let conditions = conditions(&survey, seen)?;
     let setup = survey.doc.setup().clone();
     let pairs = survey.pairs(&conditions);
     let scope = scope(&setup, only)?;
-    let (done, wishes) = repair_of(&setup, &pairs, &conditions, &scope);
+    let (done, wishes) = repair_of(&setup, &pairs, &conditions, &scope, background);
     let after = done.outcomes.iter().filter(|o| !o.met).count();
     let mut out = out();
     writeln!(
@@ -243,6 +249,13 @@ pub fn mend(mut survey: Survey, only: Option<&str>, seen: &Seen, dry_run: bool) 
         wishes.len(),
         conditions.label()
     )?;
+    if done.moves_background {
+        let why = match background {
+            Background::Moves => "as was asked for",
+            _ => "more pairs can be read so than if it stays (--ground stays)",
+        };
+        writeln!(out, "the terminal's own ground moves: {why}")?;
+    }
     for change in &done.changes {
         write!(out, "  {:<24} ", change.origin.to_string())?;
         out.swatch(Some(change.from))?;

@@ -10,7 +10,7 @@ use wealdmist_core::pair::mend;
 use wealdmist_core::plan::{Change, Plan};
 use wealdmist_core::prompt::{Part, Situation, draw, ready};
 use wealdmist_core::reading::ToolId;
-use wealdmist_core::repair::Scope;
+use wealdmist_core::repair::{Background, Scope};
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::specimen::Specimen;
 use wealdmist_core::text::{counted, visible_with};
@@ -224,7 +224,9 @@ fn repaired(s: &mut Survey) -> Result<(), Failure> {
     s.learn_images();
     let conditions = s.own_conditions();
     let setup = s.doc.setup().clone();
-    let (done, wishes) = repair_of(&setup, &s.pairs(&conditions), &conditions, &Scope::Palette);
+    let pairs = s.pairs(&conditions);
+    let background = Background::IfNeeded;
+    let (done, wishes) = repair_of(&setup, &pairs, &conditions, &Scope::Palette, background);
     say!(
         "{} of {} pairs were below their target, {} are now",
         done.failing_before(&wishes),

@@ -15,6 +15,7 @@ mod write;
 use std::io::{self, Write};
 
 use wealdmist_core::reading::ToolId;
+use wealdmist_core::repair::Background;
 use wealdmist_host::{Home, Journal, Survey};
 use wealdmist_tools::{Access, Adapter, adapter, adapters};
 
@@ -68,8 +69,13 @@ pub fn run(command: &Command, place: &Place, open: Open) -> Outcome {
         Command::Repair {
             only,
             seen,
+            ground,
             dry_run,
-        } => contrast::mend(with_images(place)?, only.as_deref(), seen, *dry_run),
+        } => {
+            let background = ground.map(Background::from).unwrap_or_default();
+            let survey = with_images(place)?;
+            contrast::mend(survey, only.as_deref(), seen, background, *dry_run)
+        }
         Command::Import(from) => palette::import_palette(survey(place)?, from),
         Command::Export {
             format,

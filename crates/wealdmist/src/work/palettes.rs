@@ -3,7 +3,7 @@
 use wealdmist_core::condition::Conditions;
 use wealdmist_core::make::counterpart;
 use wealdmist_core::pair::Pair;
-use wealdmist_core::repair::{Repair, Request, Scope, Wish, repair, wishes};
+use wealdmist_core::repair::{Background, Repair, Request, Scope, Wish, repair, wishes};
 use wealdmist_core::setup::{EditError, Palette, Setup, SetupDoc, Variant};
 
 /// How many colors are taken from an image.
@@ -40,6 +40,7 @@ pub fn repair_of(
     pairs: &[Pair],
     conditions: &Conditions,
     scope: &Scope,
+    background: Background,
 ) -> (Repair, Vec<Wish>) {
     let wishes = wishes(pairs);
     let done = repair(&Request {
@@ -48,6 +49,7 @@ pub fn repair_of(
         wishes: &wishes,
         conditions,
         scope,
+        background,
         meanings: !conditions.vision.is_full() && *scope == Scope::Palette,
     });
     (done, wishes)

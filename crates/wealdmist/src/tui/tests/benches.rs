@@ -97,14 +97,11 @@ fn locked_colors_stay_and_the_person_is_told() {
     let Some(proposal) = app.bench::<Proposal>() else {
         panic!("nothing is proposed");
     };
-    let Matter::Repair(done, _) = &proposal.matter else {
+    let Matter::Repair(ways, _) = &proposal.matter else {
         panic!("no repair");
     };
-    assert!(
-        done.changes
-            .iter()
-            .all(|c| app.ws.name_of(&c.origin) != "line-number")
-    );
+    let mut changes = ways.iter().flat_map(|way| &way.changes);
+    assert!(changes.all(|c| app.ws.name_of(&c.origin) != "line-number"));
 }
 
 #[test]

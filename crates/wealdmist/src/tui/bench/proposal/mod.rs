@@ -10,7 +10,7 @@ use std::borrow::Cow;
 
 use crossterm::event::KeyCode::{Char, Enter, Esc};
 use wealdmist_core::look::Look;
-use wealdmist_core::repair::{Repair, Scope, Wish};
+use wealdmist_core::repair::{Background, Repair, Scope, Wish};
 use wealdmist_core::setup::SetupDoc;
 use wealdmist_core::text::counted;
 
@@ -46,8 +46,8 @@ pub struct Candidate {
 pub enum Matter {
     /// Palettes, one of which may be taken.
     Palettes,
-    /// A repair of the draft, with the wishes it was made for.
-    Repair(Repair, Vec<Wish>),
+    /// Repairs of the draft, one for each way to do it, with the wishes they were made for.
+    Repair(Vec<Repair>, Vec<Wish>),
 }
 
 /// A proposal.
@@ -114,8 +114,9 @@ impl Bench for Proposal {
             Act::Take => {
                 let candidate = self.candidate();
                 let text = match &self.matter {
-                    Matter::Repair(done, _) => {
-                        format!("{} moved", counted(done.changes.len(), "color"))
+                    Matter::Repair(ways, _) => {
+                        let moved = ways.get(self.cursor).map_or(0, |way| way.changes.len());
+                        format!("{} moved", counted(moved, "color"))
                     }
                     Matter::Palettes => {
                         format!("the draft has and uses the palette '{}'", candidate.name)
@@ -216,10 +217,14 @@ fn candidate(
     }
 }
 
+/// The share of what changes in sum below which another way to repair is shown beside.
+const WORTH_A_LOOK: f64 = 0.7;
+
 /// Proposes the smallest change that mends contrast, of one color or of the whole palette.
 pub fn propose_repair<K, W>(ws: &mut Workspace, scope: &Scope) -> Vec<Do<K, W>> {
     let setup = ws.doc().setup();
-    let (done, wanted) = repair_of(setup, &ws.derived.pairs, &ws.conditions, scope);
+    let way = |background| repair_of(setup, &ws.derived.pairs, &ws.conditions, scope, background);
+    let (done, wanted) = way(Background::IfNeeded);
     if done.changes.is_empty() {
         match done.obstacles.first() {
             Some(o) => {
@@ -231,8 +236,24 @@ pub fn propose_repair<K, W>(ws: &mut Workspace, scope: &Scope) -> Vec<Do<K, W>> 
         }
         return Vec::new();
     }
-    let doc = match done.carried_out(&ws.survey.doc, &setup.active) {
-        Ok(doc) => doc,
+    // Another way, where the terminal's own ground does the other thing and something comes of it.
+    let other = match (scope, done.moves_background) {
+        (Scope::Palette, true) => Some(way(Background::Stays).0),
+        (Scope::Palette, false) => {
+            let other = way(Background::Moves).0;
+            let is_less = other.obstacles.len() < done.obstacles.len()
+                || (other.obstacles.len() == done.obstacles.len()
+                    && other.total < WORTH_A_LOOK * done.total);
+            Some(other).filter(|other| other.moves_background && is_less)
+        }
+        _ => None,
+    };
+    let ways: Vec<Repair> = [done].into_iter().chain(other).collect();
+    let docs = ways
+        .iter()
+        .map(|way| way.carried_out(&ws.survey.doc, &setup.active));
+    let docs = match docs.collect::<Result<Vec<SetupDoc>, _>>() {
+        Ok(docs) => docs,
         Err(error) => {
             ws.complain(error.to_string());
             return Vec::new();
@@ -249,9 +270,22 @@ pub fn propose_repair<K, W>(ws: &mut Workspace, scope: &Scope) -> Vec<Do<K, W>> 
         Scope::Role(role) => format!(" {role}"),
     };
     let seen = lines::seen(&ws.conditions, ws.behind.as_deref());
-    let command = format!("wealdmist repair{only}{seen}");
-    let candidates = vec![candidate(ws, "repaired", doc, Vec::new(), command)];
-    let matter = Matter::Repair(done, wanted);
+    let candidates = ways.iter().zip(docs).enumerate().map(|(i, (way, doc))| {
+        let ground = match (i, way.moves_background) {
+            (0, _) => "",
+            (_, true) => " --ground moves",
+            (_, false) => " --ground stays",
+        };
+        let command = format!("wealdmist repair{only}{ground}{seen}");
+        let name = match (ways.len(), way.moves_background) {
+            (1, _) => "repaired",
+            (_, true) => "repaired, the ground moves too",
+            (_, false) => "repaired, the ground stays",
+        };
+        candidate(ws, name, doc, Vec::new(), command)
+    });
+    let candidates = candidates.collect();
+    let matter = Matter::Repair(ways, wanted);
     vec![Do::Open(held(Proposal::of(title, candidates, matter)))]
 }
 

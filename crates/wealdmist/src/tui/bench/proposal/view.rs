@@ -21,7 +21,12 @@ pub fn draw(proposal: &Proposal, ws: &Workspace, pen: &mut Pen, hits: &mut Hits)
     pen.right(0, pen.width().saturating_sub(1), side, Tone::Quiet);
     match &proposal.matter {
         Matter::Palettes => draw_palettes(proposal, ws, pen, hits),
-        Matter::Repair(done, wishes) => draw_repair(ws, done, wishes, pen),
+        Matter::Repair(ways, wishes) => {
+            if let Some(done) = ways.get(proposal.cursor) {
+                draw_repair(ws, done, wishes, pen);
+            }
+            draw_ways(proposal, ways, pen, hits);
+        }
     }
 }
 
@@ -133,6 +138,27 @@ fn draw_source(source: &Source, pen: &mut Pen, top: usize) {
         let at = pen.swatch(top + 1 + i, column, cluster.color);
         let text = format!(" {} {:4.1}%", cluster.color, cluster.share * 100.0);
         pen.text(top + 1 + i, at, &text, Tone::Text);
+    }
+}
+
+/// The ways to repair, side by side, where there are several.
+fn draw_ways(proposal: &Proposal, ways: &[Repair], pen: &mut Pen, hits: &mut Hits) {
+    let mut column = 1;
+    for (i, way) in ways.iter().enumerate().filter(|_| ways.len() > 1) {
+        let unmet = way.outcomes.iter().filter(|o| !o.met).count();
+        let what = match way.moves_background {
+            true => "the ground moves too",
+            false => "the ground stays",
+        };
+        let moved = counted(way.changes.len(), "color");
+        let text = format!(" {what}: {moved}, {unmet} left ");
+        let begin = column;
+        column = pen.text(2, column, &text, Tone::Text);
+        hits.add(pen.place(2, begin..column), Hit::Row(i, None));
+        if i == proposal.cursor {
+            pen.choose_row(2, begin..column);
+        }
+        column += 2;
     }
 }
 
