@@ -340,7 +340,7 @@ fn a_repair_is_whole_and_loses_nothing() {
     ] {
         let mut chance = Chance(77);
         let mut sum = Sum::default();
-        for i in 0..how_many(24) {
+        for i in 0..how_many(12) {
             let text = palette(kind, &mut chance);
             if let Err(why) = hold(&text, &Conditions::default(), &mut sum) {
                 wrong.push(format!("{kind:?} {i}: {why}"));
@@ -389,7 +389,7 @@ fn what_can_be_read_plainly_stays_so_under_every_condition() {
     for conditions in all {
         let mut chance = Chance(5);
         let mut sum = Sum::default();
-        for i in 0..how_many(12) {
+        for i in 0..how_many(5) {
             let kind = chance.one(&[Kind::Plausible, Kind::Shared, Kind::NearWhite]);
             let text = palette(kind, &mut chance);
             if let Err(why) = hold(&text, &conditions, &mut sum) {

@@ -23,10 +23,17 @@ const CHOICES: usize = 4000;
 /// How many demands are at most looked at in threes.
 const IN_THREES: usize = 24;
 /// How many distances are left out in turn.
-const DISTANCES: usize = 24;
+const DISTANCES: usize = 16;
 
-/// Why a need is not met, as the setup is now.
-pub(super) fn why(request: &Request, model: &Model, free: &[bool], need: usize) -> String {
+/// Why a need is not met, as the setup is now. `tries` tells whether distances are left out to find out which
+/// are in the way.
+pub(super) fn why(
+    request: &Request,
+    model: &Model,
+    free: &[bool],
+    need: usize,
+    tries: bool,
+) -> String {
     let wanted = &model.needs[need];
     let name = |v: &usize| model.vars[*v].origin.to_string();
     let movable = wanted.variables.iter().filter(|v| free[**v]);
@@ -62,7 +69,9 @@ pub(super) fn why(request: &Request, model: &Model, free: &[bool], need: usize) 
             };
             format!("contradicts {} at any lightness{fixed}", told(&others))
         }
-        None => too_near(model, free, need, &held)
+        None => Some(())
+            .filter(|()| tries)
+            .and_then(|()| too_near(model, free, need, &held))
             .unwrap_or_else(|| "no place was found for it beside what can be read".to_owned()),
     }
 }
@@ -360,8 +369,7 @@ fn too_near(model: &Model, free: &[bool], need: usize, held: &[usize]) -> Option
     });
     let can = |aparts: &[usize]| {
         let few = model.limited(&needs, aparts);
-        let found = Solver::new(&few, free).search();
-        let colors = few.all_written(&found.moves);
+        let colors = few.all_written(&Solver::new(&few, free).search());
         let met = |n: &Need| few.ratio(n, &colors) >= n.target;
         let apart = few.aparts.iter().all(|a| few.apart(a, &colors) >= a.least);
         few.needs.iter().all(met) && apart

@@ -198,51 +198,111 @@ impl Repair {
     }
 }
 
+/// For how many pairs that are not met the distances in the way are looked for.
+const TRIED: usize = 3;
 /// How often a repair is gone on with from where it has come to.
-const PASSES: usize = 8;
+const PASSES: usize = 16;
 
 /// Repairs.
 #[must_use]
 pub fn repair(request: &Request) -> Repair {
+    use Background::{IfNeeded, Moves, Stays};
     let first = Model::new(request, request.conditions);
-    let (mut setup, mut palette) = (request.setup.clone(), request.palette.clone());
-    let mut changes: Vec<Change> = Vec::new();
-    let mut last: Option<Model> = None;
-    let mut passes = 0;
-    let mut goes_on = true;
-    while goes_on && passes < PASSES {
-        let model = last.as_ref().unwrap_or(&first);
-        let moves = pass(request, model);
-        goes_on = moves.is_some();
-        if let Some(moves) = moves {
-            passes += 1;
-            let so_far = Request {
-                setup: &setup,
-                palette: &palette,
-                ..*request
-            };
-            for change in moved(&so_far, model, &moves) {
-                match changes.iter_mut().find(|c| c.origin == change.origin) {
-                    Some(there) => there.to = change.to,
-                    None => changes.push(change),
+    let begun = State {
+        setup: request.setup.clone(),
+        palette: request.palette.clone(),
+        changes: Vec::new(),
+        last: None,
+        passes: 0,
+    };
+    let mut done = begun.clone();
+    match request.background {
+        Stays => done.go_on(request, &first, &[Stays]),
+        Moves => done.go_on(request, &first, &[Moves]),
+        IfNeeded => {
+            done.go_on(request, &first, &[Stays]);
+            if done.has_unmet(request, &first) {
+                let mut other = begun;
+                other.go_on(request, &first, &[IfNeeded]);
+                if other.met(&first) > done.met(&first) {
+                    done = other;
                 }
+                done.go_on(request, &first, &[Stays, IfNeeded]);
             }
-            (setup, palette) = with_changes(request, changes.iter());
-            last = Some(modelled(request, &setup, &palette));
-        } else {
-            let doubtful = doubtful(&first, &changes, passes);
-            if !take_back(request, &first, &mut last, &mut changes, doubtful) {
-                break;
-            }
-            (setup, palette) = with_changes(request, changes.iter());
-            goes_on = true;
         }
     }
-    outcome(request, &first, last.as_ref().unwrap_or(&first), changes)
+    outcome(
+        request,
+        &first,
+        done.last.as_ref().unwrap_or(&first),
+        done.changes,
+    )
+}
+
+/// How far a repair has come.
+#[derive(Clone)]
+struct State<'a> {
+    setup: Setup,
+    palette: Palette,
+    changes: Vec<Change>,
+    /// The model of where it is; `None` at the start.
+    last: Option<Model<'a>>,
+    passes: usize,
+}
+
+impl<'a> State<'a> {
+    fn model<'m>(&'m self, first: &'m Model<'a>) -> &'m Model<'a> {
+        self.last.as_ref().unwrap_or(first)
+    }
+
+    /// Whether something that may move could still be asked for more.
+    fn has_unmet(&self, request: &Request, first: &Model<'a>) -> bool {
+        let model = self.model(first);
+        let free = free_variables(model, request.scope);
+        let still = vec![[0.0; 2]; model.vars.len()];
+        Solver::new(model, &free).has_unmet(&model.all_written(&still))
+    }
+
+    /// How many demands are met.
+    fn met(&self, first: &Model<'a>) -> usize {
+        let model = self.model(first);
+        let still = vec![[0.0; 2]; model.vars.len()];
+        Solver::new(model, &[]).met(&model.all_written(&still))
+    }
+
+    /// Goes on until nothing is won any more: the first of the ways that brings more.
+    fn go_on(&mut self, request: &Request<'a>, first: &Model<'a>, ways: &[Background]) {
+        loop {
+            let model = self.last.as_ref().unwrap_or(first);
+            let mut more = ways.iter().filter(|_| self.passes < PASSES);
+            if let Some(moves) = more.find_map(|way| pass(request, model, *way)) {
+                let so_far = Request {
+                    setup: &self.setup,
+                    palette: &self.palette,
+                    ..*request
+                };
+                for change in moved(&so_far, model, &moves) {
+                    match self.changes.iter_mut().find(|c| c.origin == change.origin) {
+                        Some(there) => there.to = change.to,
+                        None => self.changes.push(change),
+                    }
+                }
+                self.passes += 1;
+                (self.setup, self.palette) = with_changes(request, self.changes.iter());
+                self.last = Some(modelled(request, &self.setup, &self.palette));
+            } else {
+                let doubtful = doubtful(first, &self.changes, self.passes);
+                if !take_back(request, first, &mut self.last, &mut self.changes, doubtful) {
+                    break;
+                }
+                (self.setup, self.palette) = with_changes(request, self.changes.iter());
+            }
+        }
+    }
 }
 
 /// The moves that bring more than there is; `None` where nothing does.
-fn pass(request: &Request, model: &Model) -> Option<Moves> {
+fn pass(request: &Request, model: &Model, background: Background) -> Option<Moves> {
     let still = vec![[0.0; 2]; model.vars.len()];
     let free = free_variables(model, request.scope);
     let solver = Solver::new(model, &free);
@@ -250,7 +310,7 @@ fn pass(request: &Request, model: &Model) -> Option<Moves> {
     if !solver.has_unmet(&colors) {
         return None;
     }
-    let moves = solve(model, &free, request.background);
+    let moves = solve(model, &free, background)?;
     // What brings nothing more is left: who repairs again finds the same.
     (solver.met(&model.all_written(&moves)) > solver.met(&colors)).then_some(moves)
 }
@@ -435,11 +495,12 @@ fn outcome(request: &Request, first: &Model, last: &Model, mut changes: Vec<Chan
     let in_scope = |need: &Need| whole || need.variables.iter().any(|v| scoped[*v]);
     let unmet = outcomes.iter().enumerate().filter(|(_, o)| !o.met);
     let unmet = unmet.filter(|(i, _)| in_scope(&last.needs[last.need_of[*i]]));
-    let why = |(wish, _)| Obstacle {
+    // Trying takes long where much is unmet; the first show what it is about.
+    let why = |(i, (wish, _))| Obstacle {
         wish,
-        why: conflict::why(request, last, &free, last.need_of[wish]),
+        why: conflict::why(request, last, &free, last.need_of[wish], i < TRIED),
     };
-    let obstacles = unmet.map(why).collect();
+    let obstacles = unmet.enumerate().map(why).collect();
     let is_background = |c: &Change| c.origin == Origin::Slot(Slot::Background) && c.from != c.to;
     Repair {
         moves_background: changes.iter().any(is_background),

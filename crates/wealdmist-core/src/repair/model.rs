@@ -138,6 +138,7 @@ pub(super) struct Glance {
 }
 
 /// The whole of it.
+#[derive(Clone)]
 pub(super) struct Model<'a> {
     pub(super) vars: Vec<Var>,
     pub(super) terms: Vec<Term>,
@@ -690,11 +691,6 @@ impl<'a> Model<'a> {
             first.is_apart(a, &here, least)
         });
         met.chain(apart).collect()
-    }
-
-    /// How many demands there are.
-    pub(super) fn demands(&self) -> usize {
-        self.needs.iter().filter(|n| !n.plain).count() + self.aparts.len()
     }
 
     /// The variable of the terminal's own ground.

@@ -92,12 +92,6 @@ impl Attempt {
     }
 }
 
-/// Where everything went in the end, and how many demands are met there.
-pub(super) struct Found {
-    pub(super) moves: Moves,
-    pub(super) met: usize,
-}
-
 /// How terms look after a small step of one variable.
 struct Nudge {
     step: f64,
@@ -117,43 +111,39 @@ struct First {
     aparts: Vec<f64>,
 }
 
-/// The moves that meet the most demands, and of those the least. The background stays where nothing is won
-/// by moving it, if that is asked for.
-pub(super) fn solve(model: &Model, free: &[bool], background: Background) -> Moves {
-    let still = vec![[0.0; 2]; model.vars.len()];
-    let search = |free: &[bool]| match free.contains(&true) {
-        true => Solver::new(model, free).search(),
-        false => Found {
-            met: Solver::new(model, free).met(&model.all_written(&still)),
-            moves: still.clone(),
-        },
-    };
-    let ground = model.background().filter(|v| free[*v]);
-    let (Some(ground), false) = (ground, background == Background::Moves) else {
-        return search(free).moves;
+/// The moves that meet the most demands, and of those the least; `None` where nothing may move. With the
+/// background only where more can be read by that, if that is asked for.
+pub(super) fn solve(model: &Model, free: &[bool], background: Background) -> Option<Moves> {
+    let search = |free: &[bool]| {
+        free.contains(&true)
+            .then(|| Solver::new(model, free).search())
     };
     let mut rest = free.to_vec();
+    let ground = model.background().filter(|v| free[*v]);
+    let Some(ground) = ground.filter(|_| background != Background::Moves) else {
+        return search(free);
+    };
     rest[ground] = false;
     let kept = search(&rest);
-    if kept.met == model.demands() || background == Background::Stays {
-        return kept.moves;
+    if background == Background::Stays {
+        return kept;
     }
+    let still = vec![[0.0; 2]; model.vars.len()];
+    let colors = model.all_written(kept.as_ref().unwrap_or(&still));
     // Where the ground takes the best place of all, too, nothing more might be read.
     let solver = Solver::new(model, free);
-    let colors = model.all_written(&kept.moves);
-    let unmet = model
-        .needs
-        .iter()
-        .filter(|n| model.ratio(n, &colors) < n.target);
-    let distances = model
-        .aparts
-        .iter()
-        .all(|a| model.is_apart(a, &colors, a.least));
-    if distances && solver.land().unmet_count() >= unmet.count() {
-        return kept.moves;
+    let unmet = |n: &&Need| !n.plain && model.ratio(n, &colors) < n.target;
+    let mut aparts = model.aparts.iter();
+    let distances = aparts.all(|a| model.is_apart(a, &colors, a.least));
+    let unmet = model.needs.iter().filter(unmet).count();
+    if distances && solver.land().unmet_count() >= unmet {
+        return kept;
     }
     let moved = solver.search();
-    if moved.met > kept.met { moved } else { kept }.moves
+    match solver.met(&model.all_written(&moved)) > solver.met(&colors) {
+        true => Some(moved),
+        false => kept,
+    }
 }
 
 pub(super) struct Solver<'a, 'b> {
@@ -213,7 +203,7 @@ impl<'a, 'b> Solver<'a, 'b> {
     }
 
     /// The moves that meet as many demands as can be met together, at the least cost found.
-    pub(super) fn search(&self) -> Found {
+    pub(super) fn search(&self) -> Moves {
         let model = self.model;
         let land = self.land();
         let mut demands = Demands {
@@ -271,10 +261,7 @@ impl<'a, 'b> Solver<'a, 'b> {
         let mut moves = self.without_what_nobody_sees(&scene, best, &demands);
         self.keep_what_was_met(&mut moves);
         self.take_back_what_is_not_needed(&mut moves);
-        Found {
-            met: self.met(&model.all_written(&moves)),
-            moves,
-        }
+        moves
     }
 
     /// Where the colors would best be, looked at roughly.
