@@ -444,24 +444,6 @@ fn moved(request: &Request, model: &Model, moves: &Moves) -> Vec<Change> {
             out.push(change(&var.origin, var.from, to));
         }
     }
-    // What the palette leaves out follows others, unless it is written down.
-    let mut palette = request.palette.clone();
-    for c in &out {
-        if let Origin::Slot(slot) = c.origin {
-            palette.slots.insert(slot, c.to);
-        }
-    }
-    let left_out = Slot::ALL
-        .into_iter()
-        .filter(|s| !palette.slots.contains_key(s));
-    let (written, mut more) = (model.slots(&model.all_written(moves)), Vec::new());
-    for slot in left_out {
-        let is_to_be = written.get(slot);
-        if palette.slot(slot) != is_to_be {
-            more.push(change(&Origin::Slot(slot), is_to_be, is_to_be));
-        }
-    }
-    out.extend(more);
     out
 }
 
