@@ -69,10 +69,10 @@ pub(super) fn why(
             };
             format!("contradicts {} at any lightness{fixed}", told(&others))
         }
-        None => Some(())
-            .filter(|()| tries)
-            .and_then(|()| too_near(model, free, need, &held))
-            .unwrap_or_else(|| "no place was found for it beside what can be read".to_owned()),
+        None => {
+            let alike = tries.then(|| too_near(model, free, need, &held)).flatten();
+            alike.unwrap_or_else(|| "no place was found for it beside what can be read".to_owned())
+        }
     }
 }
 

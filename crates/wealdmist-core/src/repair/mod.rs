@@ -472,7 +472,11 @@ fn outcome(request: &Request, first: &Model, last: &Model, mut changes: Vec<Chan
         })
         .collect();
     let scoped = scoped(last, request.scope);
-    let free = free_variables(last, request.scope);
+    let mut free = free_variables(last, request.scope);
+    // A ground that was to stay is one of the reasons.
+    if let (Background::Stays, Some(ground)) = (request.background, last.background()) {
+        free[ground] = false;
+    }
     let whole = *request.scope == Scope::Palette;
     let in_scope = |need: &Need| whole || need.variables.iter().any(|v| scoped[*v]);
     let unmet = outcomes.iter().enumerate().filter(|(_, o)| !o.met);

@@ -667,13 +667,6 @@ impl<'a> Model<'a> {
         ciede2000(one.lab(plain), other.lab(plain))
     }
 
-    /// How much lighter (L*) the one of two colors was than the other before anything moved.
-    pub(super) fn lightness_before(&self, apart: &Apart) -> f64 {
-        let still = vec![[0.0; 2]; self.vars.len()];
-        let l = |i| self.glance(i, &still).lightness(apart.plain);
-        l(apart.one) - l(apart.other)
-    }
-
     /// Which of the demands of another it holds, as it is: what can be read plainly, and distances.
     pub(super) fn holds(&self, first: &Model<'_>) -> Vec<bool> {
         let still = |model: &Model<'_>| model.all_written(&vec![[0.0; 2]; model.vars.len()]);

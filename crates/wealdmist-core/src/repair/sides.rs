@@ -9,7 +9,7 @@
 
 use std::cell::{OnceCell, RefCell};
 
-use super::model::{Glance, Model, Moves};
+use super::model::{Apart, Glance, Model, Moves};
 
 /// How many lightnesses of a color are looked at beside its own.
 const LEVELS: usize = 22;
@@ -121,6 +121,12 @@ impl<'a, 'b> Landscape<'a, 'b> {
             Some(v) if state[v] > 0 => &self.spots(v)[state[v]].glance,
             _ => &self.still[term],
         }
+    }
+
+    /// Whether the first of two colors was no darker than the other.
+    pub(super) fn is_lighter(&self, apart: &Apart) -> bool {
+        let l = |term: usize| self.still[term].lightness(apart.plain);
+        l(apart.one) >= l(apart.other)
     }
 
     /// How far each color is from where it was.

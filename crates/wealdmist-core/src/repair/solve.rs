@@ -58,8 +58,6 @@ struct Demands {
     lighter: Vec<bool>,
     /// What is asked of each need beyond its target, in logarithms.
     margins: Vec<f64>,
-    /// Which distances are pursued.
-    aparts: Vec<bool>,
     /// What is asked of each distance beyond its least.
     extra: Vec<f64>,
     /// Whether the first of two colors that must part goes to the lighter side.
@@ -211,13 +209,8 @@ impl<'a, 'b> Solver<'a, 'b> {
             needs: (0..model.needs.len()).map(|n| land.is_met(n)).collect(),
             lighter: land.sides(),
             margins: vec![0.0; model.needs.len()],
-            aparts: vec![true; model.aparts.len()],
             extra: vec![0.0; model.aparts.len()],
-            sides: model
-                .aparts
-                .iter()
-                .map(|a| model.lightness_before(a) >= 0.0)
-                .collect(),
+            sides: model.aparts.iter().map(|a| land.is_lighter(a)).collect(),
         };
         // First those that something is asked of; then those that are held back by others, with these.
         let unmet = model.needs.iter().zip(&self.first.needs);
@@ -436,7 +429,7 @@ impl<'a, 'b> Solver<'a, 'b> {
                 }
             }
             closer.clear();
-            for i in scene.aparts.iter().filter(|i| demands.aparts[**i]) {
+            for i in &scene.aparts {
                 // What was closer at first is to part; the rest is to stay apart.
                 let apart = &model.aparts[*i];
                 let short = match model.is_apart(apart, &colors, apart.least) {
@@ -577,7 +570,7 @@ impl<'a, 'b> Solver<'a, 'b> {
                 rows.extend(self.row(ends, glances, &nudges, moves, gap));
             }
         }
-        for i in scene.aparts.iter().filter(|i| demands.aparts[**i]) {
+        for i in &scene.aparts {
             let apart = &model.aparts[*i];
             let (one, other) = (&glances[apart.one], &glances[apart.other]);
             let least = apart.least + demands.extra[*i];
@@ -770,7 +763,8 @@ impl<'a, 'b> Solver<'a, 'b> {
                 }
                 // The part of the move that is kept: all of it is fine.
                 let (mut good, mut bad) = (1.0, 0.0);
-                for _ in 0..if round == 0 { 6 } else { 0 } {
+                let halvings = if round == 0 { 6 } else { 0 };
+                for _ in 0..halvings {
                     let part = f64::midpoint(good, bad);
                     if try_part(part, moves, &mut colors) {
                         good = part;

@@ -145,6 +145,8 @@ fn the_ground_moves_only_where_that_is_asked_for_or_needed() {
     assert!(needed.moves_background && needed.obstacles.is_empty());
     let stays = asked(middle, Background::Stays);
     assert!(!stays.moves_background && stays.obstacles.len() == 1);
+    let why = &stays.obstacles[0].why;
+    assert_eq!(why, "foreground alone cannot reach 7:1 at any lightness");
     let not_needed = asked(dark, Background::IfNeeded);
     assert!(!not_needed.moves_background && not_needed.obstacles.is_empty());
     let both = asked(dark, Background::Moves);

@@ -151,7 +151,7 @@ fn draw_ways(proposal: &Proposal, ways: &[Repair], pen: &mut Pen, hits: &mut Hit
             false => "the ground stays",
         };
         let moved = counted(way.changes.len(), "color");
-        let text = format!(" {what}: {moved}, {unmet} left ");
+        let text = format!(" {what}: {moved}, {} left ", counted(unmet, "pair"));
         let begin = column;
         column = pen.text(2, column, &text, Tone::Text);
         hits.add(pen.place(2, begin..column), Hit::Row(i, None));
@@ -159,6 +159,10 @@ fn draw_ways(proposal: &Proposal, ways: &[Repair], pen: &mut Pen, hits: &mut Hit
             pen.choose_row(2, begin..column);
         }
         column += 2;
+    }
+    if ways.len() > 1 {
+        let room = pen.width().saturating_sub(column + 1);
+        pen.cut(2, column, "arrows: the other way", room, Tone::Quiet);
     }
 }
 
