@@ -3,7 +3,7 @@
 use std::sync::Arc;
 
 use crate::color::Rgb;
-use crate::condition::{Backdrop, Behind, Conditions};
+use crate::condition::{Backdrop, Behind, Conditions, Fit, Placing};
 use crate::look::Look;
 use crate::pair::pairs;
 use crate::property::{NO_FILE, Property, Sides};
@@ -45,6 +45,8 @@ pub struct ImageLook {
     pub path: String,
     /// How it fills the window: `cover`, `whole`, `stretch`, `tile`, `center`.
     pub fit: String,
+    /// Where it stands: `center`, a side such as `top`, or a corner such as `top-left`.
+    pub place: String,
     /// How much of the ground is laid over it, 0–1.
     pub tint: f64,
 }
@@ -129,6 +131,7 @@ impl WindowLook {
             image: (file != NO_FILE).then(|| ImageLook {
                 path: file,
                 fit: word(Property::ImageFit, "cover"),
+                place: word(Property::ImagePlace, "center"),
                 tint: share(Property::ImageTint, 0.0),
             }),
             tabs: word(Property::TabPlace, "top"),
@@ -142,23 +145,53 @@ impl WindowLook {
         }
     }
 
-    /// What its text is seen through: the image under its tint, or the window's own opacity over what is
-    /// behind it.
+    /// What its text is seen through: the image under its tint, the window's own opacity over what is behind it, or both.
     #[must_use]
     pub fn conditions(&self, images: &Images) -> Conditions {
-        let picture = |known: &Option<Known>| known.as_ref().map(|k| Arc::clone(&k.backdrop));
+        let wallpaper = images.wallpaper.as_ref().map(|k| &k.backdrop);
         let on_it = self.image.as_ref().and_then(|image| {
             let known = images.image.as_ref().filter(|k| k.path == image.path)?;
-            Some((image.tint, Behind::Image(Arc::clone(&known.backdrop))))
+            let placed = known.backdrop.placed(image.placing());
+            if self.opacity >= 1.0 {
+                return Some((image.tint, Behind::Image(Arc::new(placed))));
+            }
+            // Ground and image together are as opaque as the window.
+            let ground = self.opacity * image.tint;
+            let share = (self.opacity - ground) / (1.0 - ground);
+            let over = placed.over(share, wallpaper);
+            Some((ground, Behind::Image(Arc::new(over))))
         });
         let (opacity, behind) = on_it.unwrap_or_else(|| {
-            let wallpaper = picture(&images.wallpaper).map(Behind::Image);
+            let wallpaper = wallpaper.map(|w| Behind::Image(Arc::clone(w)));
             (self.opacity, wallpaper.unwrap_or(Behind::Worst))
         });
         Conditions {
             opacity,
             behind,
             ..Conditions::default()
+        }
+    }
+}
+
+impl ImageLook {
+    /// How it lies in its window.
+    #[must_use]
+    pub fn placing(&self) -> Placing {
+        let fit = match &*self.fit {
+            "whole" => Fit::Whole,
+            "stretch" => Fit::Stretch,
+            "tile" => Fit::Tile,
+            "center" => Fit::Center,
+            _ => Fit::Cover,
+        };
+        let along = |start: &str, end: &str| match &*self.place {
+            place if place.contains(start) => 0.0,
+            place if place.contains(end) => 1.0,
+            _ => 0.5,
+        };
+        Placing {
+            fit,
+            at: (along("left", "right"), along("top", "bottom")),
         }
     }
 }
@@ -214,30 +247,29 @@ pub fn own_conditions(setup: &Setup, reports: &[ToolReport], images: &Images) ->
 }
 
 /// The least share of the ground, over an image or over what is behind the window, at which nothing fails that would not
-/// fail on the full ground, in hundredths from `conditions` on; `None` where nothing fails for it.
+/// fail on the full ground, in hundredths from `now` on; `None` where nothing fails for it. `with` says what is seen
+/// through at a share.
 #[must_use]
 pub fn least_ground(
     setup: &Setup,
     look: &Look,
     reports: &[ToolReport],
-    conditions: &Conditions,
+    now: f64,
+    with: impl Fn(f64) -> Conditions,
 ) -> Option<f64> {
-    let failing = |hundredths: u32| {
-        let conditions = Conditions {
-            opacity: f64::from(hundredths) / 100.0,
-            ..conditions.clone()
-        };
-        let all = pairs(setup, look, reports, &conditions);
+    let failing = |conditions: &Conditions| {
+        let all = pairs(setup, look, reports, conditions);
         all.iter().filter(|p| !p.fine()).count()
     };
-    let anyway = failing(100);
-    let (mut fails, mut holds) = ((conditions.opacity * 100.0).floor() as u32, 100);
-    if fails >= 100 || failing(fails) <= anyway {
+    let fails_at = |hundredths: u32| failing(&with(f64::from(hundredths) / 100.0));
+    let anyway = failing(&Conditions::default());
+    let (mut fails, mut holds) = ((now * 100.0).floor() as u32, 100);
+    if fails >= 100 || fails_at(fails) <= anyway {
         return None;
     }
     while holds - fails > 1 {
         let middle = u32::midpoint(fails, holds);
-        match failing(middle) <= anyway {
+        match fails_at(middle) <= anyway {
             true => holds = middle,
             false => fails = middle,
         }
@@ -248,6 +280,7 @@ pub fn least_ground(
 #[cfg(test)]
 mod tests {
     use super::*;
+    use crate::color::over;
     use crate::reading::Reading;
     use crate::setup::SetupDoc;
 
@@ -322,11 +355,24 @@ mod tests {
             }),
             wallpaper: None,
         };
+        // Seven tenths are the window's: of these nine are its ground and one is the image; three are what is behind it.
         let seen = own_conditions(&setup, &[], &known("~/reeds.png"));
-        assert_eq!(
-            (seen.opacity, &seen.behind),
-            (0.9, &Behind::Image(backdrop.clone()))
-        );
+        assert!((seen.opacity - 0.63).abs() < 1e-9);
+        let Behind::Image(both) = &seen.behind else {
+            panic!("an image")
+        };
+        let through = 0.07 / 0.37;
+        for (column, behind) in [(0, 0), (1, 255)] {
+            let wanted = over(
+                Rgb::new(200, 100, 0),
+                through,
+                Rgb::new(behind, behind, behind),
+            );
+            assert_eq!(both.cell(0, column), wanted);
+        }
+        let closed = self::setup("image='~/reeds.png'\nimage-tint=0.9\n");
+        let seen = own_conditions(&closed, &[], &known("~/reeds.png"));
+        assert_eq!(seen.opacity, 0.9);
         let seen = own_conditions(&setup, &[], &known("~/other.png"));
         assert_eq!((seen.opacity, &seen.behind), (0.7, &Behind::Worst));
     }

@@ -99,7 +99,7 @@ fn frame(page: &mut Page, (x, y, w, h): (f64, f64, f64, f64)) {
 pub fn opacity(subject: &Subject) -> String {
     let look = Look::new(subject.setup);
     let behind = match &subject.conditions.behind {
-        Behind::Worst => "the worse of black and white",
+        Behind::Worst => "the worst wallpaper there may be",
         Behind::Image(_) => "the image, at its worst place",
     };
     let subtitle = format!(

@@ -164,17 +164,24 @@ pub fn window_svg(drawn: &Drawn, title: &str) -> String {
         }
     }
     let ground = look.slot(Slot::Background);
+    let on_desk_at = |x: f64, y: f64| {
+        on_desk(
+            (ground_at.0 + x * inner.0) / whole.0,
+            (ground_at.1 + y * inner.1) / whole.1,
+        )
+    };
     let seen = |x: f64, y: f64| {
         let c = drawn.conditions;
         let behind = match &c.behind {
             _ if c.opacity >= 1.0 => return ground,
             Behind::Worst if x < 0.5 => Rgb::new(0, 0, 0),
             Behind::Worst => Rgb::new(255, 255, 255),
+            Behind::Image(b) if b.lies_in_window() => match b.at((x, y), inner) {
+                Some(color) => color,
+                None => return over(ground, window.opacity, on_desk_at(x, y)),
+            },
             // What is behind the window goes on below it.
-            Behind::Image(_) if window.image.is_none() => on_desk(
-                (ground_at.0 + x * inner.0) / whole.0,
-                (ground_at.1 + y * inner.1) / whole.1,
-            ),
+            Behind::Image(_) if window.image.is_none() => on_desk_at(x, y),
             Behind::Image(b) => b.cell(
                 (y * b.rows as f64) as usize,
                 (x * b.columns as f64) as usize,

@@ -224,14 +224,24 @@ fn ten_megabytes() {
 }
 
 fn main() {
-    ten_megabytes();
+    // With a word only the inputs that have it in their name.
+    let only = std::env::args().skip(1).find(|a| !a.starts_with('-'));
+    if only.is_none() {
+        ten_megabytes();
+    }
     println!(
         "{:<24} {:>12} {:>12} {:>12}",
         "", "1,000", "10,000", "100,000"
     );
     for (name, path, make) in INPUTS {
+        if only.as_deref().is_some_and(|word| !name.contains(word)) {
+            continue;
+        }
         let mut row = format!("{name:<24}");
         for n in [1_000, 10_000, 100_000] {
+            if only.is_some() && n > 10_000 {
+                continue;
+            }
             let text = make(n);
             let runs = if n > 10_000 { 1 } else { 5 };
             let best = (0..runs)

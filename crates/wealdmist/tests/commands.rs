@@ -650,7 +650,7 @@ fn repair_and_conditions_from_the_command_line() {
         &[1],
     );
     assert!(
-        said.contains("seen: 70% opaque over black or white, deuteranomaly 60%"),
+        said.contains("seen: 70% opaque over any wallpaper, deuteranomaly 60%"),
         "{said}"
     );
     let json: serde_json::Value =

@@ -178,12 +178,12 @@ fn what_is_drawn_is_judged_through_the_persons_own_window() {
     let check = |codes: &[i32]| s.said(&["check"], codes);
     let failing = |said: &str| said.lines().filter(|l| l.contains(" contrast: ")).count();
     let plain = failing(&check(&[0, 1]));
-    // A window that lets half of what is behind it through, which nobody knows: black or white.
+    // A window that lets half of what is behind it through, which nobody knows.
     s.said(&["set", "window.opacity", "0.5"], &[0]);
     let through = failing(&check(&[0, 1]));
     assert!(through > plain, "{through}, {plain}");
     let said = s.said(&["contrast"], &[0, 1]);
-    assert!(said.contains("50% opaque over black or white"), "{said}");
+    assert!(said.contains("50% opaque over any wallpaper"), "{said}");
     // A dark picture behind it hides nothing.
     let dark = image::RgbImage::from_pixel(8, 8, image::Rgb([8, 12, 16]));
     dark.save(s.home().join("night.png")).unwrap();
@@ -191,7 +191,7 @@ fn what_is_drawn_is_judged_through_the_persons_own_window() {
     assert_eq!(failing(&check(&[0, 1])), plain);
     // What is asked for counts before it.
     let said = s.said(&["contrast", "--opacity", "0.9"], &[0, 1]);
-    assert!(said.contains("90% opaque over black or white"), "{said}");
+    assert!(said.contains("90% opaque over any wallpaper"), "{said}");
     // An image on the ground is seen under its tint; a bright one makes text unreadable.
     let bright = image::RgbImage::from_pixel(8, 8, image::Rgb([250, 250, 240]));
     bright.save(s.home().join("noon.png")).unwrap();
@@ -263,4 +263,109 @@ fn crc(bytes: &[u8]) -> u32 {
         }
     }
     !sum
+}
+
+/// Gives itself a title, as shells do, and stays.
+const CALLS_ITSELF: &str = "#!/bin/sh\nprintf '\\033]2;of the program\\007'\nsleep 60\n";
+
+#[test]
+fn windows_have_the_title_that_was_written() {
+    let built = std::env::var_os("WEALDMIST_ALACRITTY").map(PathBuf::from);
+    if built.is_none() {
+        skip("no Alacritty that reads TOML is here");
+    }
+    let alacritty = ".config/alacritty/alacritty.toml";
+    let of_its_own = built
+        .iter()
+        .map(|path| (path.clone(), alacritty, "\n", true));
+    let urxvt = (
+        PathBuf::from("urxvt"),
+        ".Xresources",
+        "URxvt*foreground: #d0d0d0\n",
+        false,
+    );
+    for (program, file, begins, keeps) in of_its_own.chain([urxvt]) {
+        let name = program.to_str().unwrap();
+        if !have(&["Xvfb", "xrdb", "xwininfo"]) || (!program.is_absolute() && !have(&[name])) {
+            continue;
+        }
+        let s = Scratch::new();
+        s.write(file, begins);
+        s.said(&["init"], &[0]);
+        s.said(&["set", "window.title", "Marsh 'gauge' 3"], &[0]);
+        s.said(&["set", "window.title-set", "off"], &[0]);
+        s.said(&["apply"], &[0, 3]);
+        let (_screen, display) = screen();
+        if file == ".Xresources" {
+            let mut load = s.command("xrdb");
+            load.arg("-merge").arg(s.home().join(file));
+            let load = load.env("DISPLAY", &display).status();
+            assert!(load.unwrap().success());
+        }
+        let stays = "#!/bin/sh\nsleep 60\n";
+        let script = if keeps { CALLS_ITSELF } else { stays };
+        let _running = window(&s, &display, &[name, "-e"], script);
+        let tree = || {
+            let said = s
+                .command("xwininfo")
+                .args(["-root", "-tree", "-display", &display])
+                .output();
+            let said = String::from_utf8_lossy(&said.ok()?.stdout).into_owned();
+            said.contains("\"Marsh 'gauge' 3\"").then_some(said)
+        };
+        wait_for("the title", tree);
+        // Long enough for a program to have changed it.
+        std::thread::sleep(std::time::Duration::from_millis(700));
+        assert!(tree().is_some(), "{name}: {}", s.read(file));
+    }
+}
+
+#[test]
+fn tabs_are_called_as_kitty_works_it_out() {
+    if !have(&["kitty"]) {
+        return;
+    }
+    const ASKS: &str = "import os
+from types import SimpleNamespace
+from kitty.config import load_config
+from kitty.tab_bar import compile_template
+text = load_config(os.environ['CONF']).tab_title_template
+tab = SimpleNamespace(active_wd='/srv/marsh')
+print(eval(compile_template(text), {'__builtins__': {}}, {'index': 3, 'title': 'reed', 'tab': tab}))
+";
+    let conf = ".config/kitty/kitty.conf";
+    let before = "background #101820\n";
+    for (title, shown) in [
+        ("{number}: {title}", Some("3: reed")),
+        ("{folder} | {{{title}}}", Some("/srv/marsh | {reed}")),
+        ("été {number}/{number}", Some("été 3/3")),
+        // What it has no word for, and what would be carried out, is left alone.
+        ("{program}", None),
+        ("{index}", None),
+        ("{__import__('os').system('id')}", None),
+        ("\" + str(1) + \"", None),
+        ("a\\x41", None),
+        ("100% {title}", None),
+    ] {
+        let s = Scratch::new();
+        s.write(conf, before);
+        s.said(&["init"], &[0]);
+        s.said(&["set", "window.tab-title", title], &[0]);
+        s.said(&["apply"], &[0, 3]);
+        let file = s.read(conf);
+        let Some(shown) = shown else {
+            assert_eq!(file, before, "{title}");
+            continue;
+        };
+        let said = s
+            .command("kitty")
+            .args(["+runpy", ASKS])
+            .env("CONF", s.home().join(conf))
+            .output()
+            .unwrap();
+        let said = String::from_utf8_lossy(&said.stdout).into_owned();
+        assert_eq!(said.trim_end_matches('\n'), shown, "{file}");
+        // Once more there is nothing to do.
+        assert!(s.said(&["plan"], &[0, 3]).contains("# 0 changes"), "{file}");
+    }
 }

@@ -30,6 +30,7 @@ pub enum Property {
     Host,
     Image,
     ImageFit,
+    ImagePlace,
     ImageTint,
     Cursor,
     CursorUnfocused,
@@ -39,6 +40,9 @@ pub enum Property {
     CursorTrail,
     TabPlace,
     TabsShown,
+    TabTitle,
+    Title,
+    TitleSet,
     BellSound,
     BellFlash,
     MouseHidden,
@@ -161,7 +165,7 @@ impl Facts {
 
 impl Property {
     /// All of them, in the order of the ledger.
-    pub const ALL: [Self; 43] = [
+    pub const ALL: [Self; 47] = [
         Self::FontFamily,
         Self::FontSize,
         Self::WindowOpacity,
@@ -175,6 +179,7 @@ impl Property {
         Self::Host,
         Self::Image,
         Self::ImageFit,
+        Self::ImagePlace,
         Self::ImageTint,
         Self::Cursor,
         Self::CursorUnfocused,
@@ -184,6 +189,9 @@ impl Property {
         Self::CursorTrail,
         Self::TabPlace,
         Self::TabsShown,
+        Self::TabTitle,
+        Self::Title,
+        Self::TitleSet,
         Self::BellSound,
         Self::BellFlash,
         Self::MouseHidden,
@@ -232,6 +240,17 @@ impl Property {
             Self::Image => of("window.image", "background image", Path),
             Self::ImageFit => of("window.image-fit", "image fit", Word)
                 .one_of(&["cover", "whole", "stretch", "tile", "center"]),
+            Self::ImagePlace => of("window.image-place", "image place", Word).one_of(&[
+                "center",
+                "top",
+                "bottom",
+                "left",
+                "right",
+                "top-left",
+                "top-right",
+                "bottom-left",
+                "bottom-right",
+            ]),
             Self::ImageTint => of("window.image-tint", "tint over the image", Share),
             Self::Cursor => {
                 of("window.cursor", "cursor shape", Word).one_of(&["block", "bar", "underline"])
@@ -251,6 +270,9 @@ impl Property {
             }
             Self::TabsShown => of("window.tabs-shown", "tab bar shown", Word)
                 .one_of(&["always", "several", "never"]),
+            Self::TabTitle => of("window.tab-title", "tab title", Name),
+            Self::Title => of("window.title", "title", Name),
+            Self::TitleSet => of("window.title-set", "title by programs", Switch),
             Self::BellSound => of("window.bell-sound", "bell: sound", Switch),
             Self::BellFlash => of("window.bell-flash", "bell: flash", Switch),
             Self::MouseHidden => of("window.mouse-hidden", "mouse hidden", Switch),

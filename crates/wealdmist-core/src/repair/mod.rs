@@ -17,7 +17,7 @@ mod sides;
 mod solve;
 
 use crate::color::{Rgb, difference, oklab_distance};
-use crate::condition::Conditions;
+use crate::condition::{Conditions, Sight};
 use crate::look::{Look, Origin};
 use crate::pair::{Pair, pairs};
 use crate::reading::ToolReport;
@@ -203,9 +203,42 @@ const TRIED: usize = 3;
 /// How often a repair is gone on with from where it has come to.
 const PASSES: usize = 16;
 
+/// How often colors behind the ground at which pairs turn out to be worst are taken up.
+const LOOKS: usize = 4;
+
 /// Repairs.
 #[must_use]
 pub fn repair(request: &Request) -> Repair {
+    // Of an image a few colors are looked at; that of a place where a pair is still worse joins them.
+    let mut seen = request.conditions.clone();
+    for _ in 0..LOOKS {
+        let looked = Request {
+            conditions: &seen,
+            ..*request
+        };
+        let done = repaired(&looked);
+        let (setup, palette) = with_changes(request, done.changes.iter());
+        let look = Look::with_palette(&setup, &palette);
+        let unmet = request.wishes.iter().zip(&done.outcomes);
+        let sights = unmet.filter(|(_, o)| !o.met).map(|(wish, _)| Sight {
+            text: look.color(&wish.text),
+            ground: look.color(&wish.ground),
+            fade: wish.fade,
+            in_pane: wish.text.stands_in_pane(),
+        });
+        let more = seen.with_worst(sights, &look);
+        if more == seen {
+            return done;
+        }
+        seen = more;
+    }
+    repaired(&Request {
+        conditions: &seen,
+        ..*request
+    })
+}
+
+fn repaired(request: &Request) -> Repair {
     use Background::{IfNeeded, Moves, Stays};
     let first = Model::new(request, request.conditions);
     let begun = State {

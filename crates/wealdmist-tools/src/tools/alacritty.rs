@@ -74,6 +74,8 @@ const KEYS: &[Key] = &[
             ("Buttonless", Word::Says("without buttons")),
         ],
     ),
+    name("window/title", Property::Title),
+    flag("window/dynamic_title", Property::TitleSet, TRUE),
     word("cursor/style/shape", Property::Cursor, SHAPES),
     word("cursor/style", Property::Cursor, SHAPES).read_only(),
     word(

@@ -63,6 +63,8 @@ const KEYS: &[Key] = &[
         Means::Several(&FontList(Four::BoldItalic)),
     ),
     several("main/pad", &PAD),
+    name("main/title", Property::Title),
+    word("main/locked-title", Property::TitleSet, NOT_YES),
     number("colors/alpha", Property::WindowOpacity),
     word(
         "cursor/style",

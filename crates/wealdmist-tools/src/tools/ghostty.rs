@@ -76,6 +76,24 @@ const KEYS: &[Key] = &[
         ],
     )
     .read_only(),
+    word(
+        "background-image-position",
+        Property::ImagePlace,
+        &[
+            ("center", Word::Says("center")),
+            ("top-left", Word::Says("top-left")),
+            ("top-center", Word::Says("top")),
+            ("top-right", Word::Says("top-right")),
+            ("center-left", Word::Says("left")),
+            ("center-center", Word::Says("center")),
+            ("center-right", Word::Says("right")),
+            ("bottom-left", Word::Says("bottom-left")),
+            ("bottom-center", Word::Says("bottom")),
+            ("bottom-right", Word::Says("bottom-right")),
+        ],
+    )
+    .read_only(),
+    name("title", Property::Title),
     number("background-image-opacity", Property::ImageTint)
         .scaled(Scale::Rest)
         .lenient()

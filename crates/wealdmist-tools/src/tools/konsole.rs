@@ -14,8 +14,8 @@ use crate::document::gated::{Gate, Gated};
 use crate::document::settings::Settings;
 use crate::table::{
     Described, End, FontFacts, Fonts, Key, Link, Linked, Means, Padding, Scale, Sixteen, Spelling,
-    TRUE, Table, Where, Word, color, key, name, number, own, path, scrollback, several, spelling,
-    word,
+    TRUE, Table, Titles, Where, Word, color, key, name, number, own, path, scrollback, several,
+    spelling, word,
 };
 use crate::{Live, Reload};
 
@@ -99,6 +99,18 @@ const fn row(places: &'static [Where], keys: &'static [Key], sixteen: Sixteen) -
 /// The settings themselves, which only say what the usual profile is.
 pub static KONSOLE: Table = row(&[Where::Config("konsolerc")], &[], Sixteen::Nowhere);
 
+const TITLES: Titles = Titles {
+    words: &[
+        ("%w", "{title}"),
+        ("%#", "{number}"),
+        ("%d", "{folder}"),
+        ("%n", "{program}"),
+    ],
+    begins: &['%'],
+    literal: &[("{", '{'), ("}", '}')],
+    quotes: &[],
+};
+
 static PROFILE: Table = Table {
     notation: &OF_PROFILES,
     ..row(
@@ -132,6 +144,7 @@ static PROFILE: Table = Table {
                 Property::CursorBlink,
                 TRUE,
             ),
+            several("General/LocalTabTitleFormat", &TITLES),
             scrollback("Scrolling/HistorySize"),
         ],
         Sixteen::Nowhere,

@@ -65,6 +65,14 @@ const KEYS: &[Key] = &[
     number("initial_cols", Property::WindowColumns).scaled(Scale::Whole),
     number("initial_rows", Property::WindowRows).scaled(Scale::Whole),
     path("window_background_image", Property::Image),
+    path("background/0/source/File", Property::Image).read_only(),
+    path("background/1/source/File", Property::Image).read_only(),
+    number("background/0/opacity", Property::ImageTint)
+        .scaled(Scale::Rest)
+        .read_only(),
+    number("background/1/opacity", Property::ImageTint)
+        .scaled(Scale::Rest)
+        .read_only(),
     number("cursor_blink_rate", Property::CursorRate).scaled(Scale::Whole),
     flag("hide_mouse_cursor_when_typing", Property::MouseHidden, TRUE),
     word(

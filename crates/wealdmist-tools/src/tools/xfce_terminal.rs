@@ -11,7 +11,7 @@ use crate::document::gated::{Gate, Gated, List};
 use crate::document::settings::Settings;
 use crate::table::{
     Defaults, Described, End, FontFacts, Fonts, Key, Means, Sixteen, Size, Spelling, Table, Where,
-    Word, color, key, number, own, path, scrollback, several, spelling, word,
+    Word, color, key, name, number, own, path, scrollback, several, spelling, word,
 };
 
 const NOTATION: Gated = Gated {
@@ -129,6 +129,17 @@ const KEYS: &[Key] = &[
             ("GTK_POS_BOTTOM", Word::Says("bottom")),
             ("GTK_POS_LEFT", Word::Says("left")),
             ("GTK_POS_RIGHT", Word::Says("right")),
+        ],
+    ),
+    name("Configuration/TitleInitial", Property::Title),
+    word(
+        "Configuration/TitleMode",
+        Property::TitleSet,
+        &[
+            ("TERMINAL_TITLE_REPLACE", Word::Says("on")),
+            ("TERMINAL_TITLE_HIDE", Word::Says("off")),
+            ("TERMINAL_TITLE_PREPEND", Word::Says("before it")),
+            ("TERMINAL_TITLE_APPEND", Word::Says("behind it")),
         ],
     ),
     scrollback("Configuration/ScrollingLines"),

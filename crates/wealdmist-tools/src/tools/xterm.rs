@@ -17,7 +17,7 @@ use crate::access::{Access, Loaded};
 use crate::document::resources::{self, INCLUDE, Resources};
 use crate::table::{
     Compound, Defaults, End, FontFacts, Fonts, Includes, Means, Padding, Quirks, Sixteen, Size,
-    Spelling, Table, Term, Where, Wins, Word, color, key, number, own, scrollback, several,
+    Spelling, Table, Term, Where, Wins, Word, color, key, name, number, own, scrollback, several,
     spelling, word,
 };
 use crate::{Answers, Live, Reload, Wanted};
@@ -147,6 +147,7 @@ pub static XTERM: Table = Table {
         number("faceSize", Property::FontSize),
         several("internalBorder", &Padding::one(&[&[Edge::All]])),
         several("geometry", &Size),
+        word("allowTitleOps", Property::TitleSet, ON),
         word("visualBell", Property::BellFlash, ON),
         word("cursorBlink", Property::CursorBlink, ON),
         scrollback("saveLines"),
@@ -217,6 +218,7 @@ pub static URXVT: Table = Table {
         own("borderColor", End::Ground),
         key("font", Means::Several(&Fontset)),
         several("internalBorder", &Padding::one(&[&[Edge::All]])),
+        name("title", Property::Title),
         word("skipBuiltinGlyphs", Property::FontOwnLines, NOT_ON),
         several("geometry", &Size),
         word("visualBell", Property::BellFlash, ON),

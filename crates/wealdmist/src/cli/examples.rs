@@ -72,7 +72,7 @@ const OF: &[(&str, &[Example])] = &[
         &[
             (
                 "wealdmist contrast --opacity 0.85",
-                "through a window over black or white",
+                "through a window over any wallpaper",
             ),
             (
                 "wealdmist contrast comment background",

@@ -389,7 +389,7 @@ pub struct Seen {
     /// See through a window of this opacity, 0 to 1 (or a background image under this tint)
     #[arg(long, value_name = "0..1", value_parser = share)]
     pub opacity: Option<f64>,
-    /// What is behind the window; without it, the worse of black and white
+    /// What is behind the window; without it, the worst there may be
     #[arg(long, value_name = "IMAGE")]
     pub wallpaper: Option<PathBuf>,
     /// See an inactive pane, in which this much of the text's color is left, 0 to 1

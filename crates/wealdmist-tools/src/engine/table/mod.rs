@@ -16,6 +16,7 @@ mod rows;
 pub mod spelling;
 #[cfg(test)]
 mod tests;
+mod titles;
 mod write;
 
 pub use compounds::{Blink, Described, NotZero, Padding, Size, Suffixed, Zero};
@@ -25,6 +26,7 @@ pub use linked::{Link, Linked};
 pub(crate) use palette::write as write_palette;
 pub use pattern::FontList;
 pub use rows::Rows;
+pub use titles::Titles;
 pub(crate) use write::features_text;
 
 use std::ops::Range;

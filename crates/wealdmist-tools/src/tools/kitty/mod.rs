@@ -22,7 +22,7 @@ use crate::document::settings::Settings;
 use crate::shared;
 use crate::table::{
     ANY_WORD, Blink, Compound, Defaults, End, Fonts, Includes, Key, Means, NotZero, Padding,
-    Quirks, Scale, Sixteen, Spelling, Suffixed, Table, Term, Where, Wins, Word, Zero,
+    Quirks, Scale, Sixteen, Spelling, Suffixed, Table, Term, Titles, Where, Wins, Word, Zero,
     color as color_key, key, name, number, own, path, scrollback, several, word,
 };
 use crate::{Answers, Live, Reload, Wanted};
@@ -201,6 +201,7 @@ const KEYS: &[Key] = &[
         ],
     ),
     several("tab_bar_min_tabs", &Fewest),
+    several("tab_title_template", &TITLES),
     key("shell", Means::Name(Property::WindowShell))
         .words(&[(".", Word::Default)])
         .read_only(),
@@ -248,6 +249,17 @@ const KEYS: &[Key] = &[
         .read_only(),
     name("symbol_map/*", Property::FontFallback),
 ];
+
+const TITLES: Titles = Titles {
+    words: &[
+        ("{title}", "{title}"),
+        ("{index}", "{number}"),
+        ("{tab.active_wd}", "{folder}"),
+    ],
+    begins: &['{', '}'],
+    literal: &[("{{", '{'), ("}}", '}')],
+    quotes: &['\'', '"'],
+};
 
 /// What kitty 0.26.5 says of itself when it loads an empty file, as far as the keys above go; the
 /// versions since change none of the colors.

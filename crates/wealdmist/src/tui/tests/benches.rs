@@ -487,7 +487,7 @@ fn the_window_is_changed_beside_what_each_terminal_has() {
     );
     assert!(app.ws.derived.counts.contrast > failing);
     assert_eq!(app.ws.planned.change_count(), planned + 4);
-    assert!(shown(&app).contains("85% opaque over black or white"));
+    assert!(shown(&app).contains("85% opaque over any wallpaper"));
     // The least that text allows, and all three steps back at once.
     press(&mut app, "m");
     let Some(Value::Number(least)) = said(&app, Property::WindowOpacity) else {

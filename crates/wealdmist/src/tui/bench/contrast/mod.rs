@@ -70,7 +70,7 @@ pub enum Ask {
 }
 
 /// What is asked for what is behind the window.
-const BEHIND: &str = "image behind the ground (empty: black or white)";
+const BEHIND: &str = "image behind the ground (empty: any wallpaper)";
 
 /// An image to see through was read, or not.
 pub struct WallpaperRead {

@@ -75,7 +75,7 @@ pub fn draw(bench: &Contrast, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
 fn draw_conditions(ws: &Workspace, pen: &mut Pen) {
     let c = &ws.conditions;
     let behind = match &c.behind {
-        Behind::Worst => "black/white".to_owned(),
+        Behind::Worst => "anything".to_owned(),
         Behind::Image(_) => ws
             .behind
             .as_ref()

@@ -41,6 +41,7 @@ const ROWS: &[Option<Property>] = &[
     Some(Property::Wallpaper),
     Some(Property::Image),
     Some(Property::ImageFit),
+    Some(Property::ImagePlace),
     Some(Property::ImageTint),
     None,
     Some(Property::WindowPadding),
@@ -50,6 +51,9 @@ const ROWS: &[Option<Property>] = &[
     Some(Property::WindowRemembered),
     Some(Property::TabPlace),
     Some(Property::TabsShown),
+    Some(Property::TabTitle),
+    Some(Property::Title),
+    Some(Property::TitleSet),
     None,
     Some(Property::Cursor),
     Some(Property::CursorBlink),
@@ -455,13 +459,22 @@ impl Window {
 
     /// Lets as much through as can be while all text is as readable as on the full ground.
     fn least(&self, ws: &mut Workspace) {
-        let (setup, conditions) = (ws.doc().setup(), ws.survey.own_conditions());
-        let of_image = WindowLook::new(setup, self.shown(ws)).image.is_some();
-        let property = match of_image {
-            true => Property::ImageTint,
-            false => Property::WindowOpacity,
+        let setup = ws.doc().setup();
+        let shown = WindowLook::new(setup, self.shown(ws));
+        let (property, now) = match &shown.image {
+            Some(image) => (Property::ImageTint, image.tint),
+            None => (Property::WindowOpacity, shown.opacity),
         };
-        let found = least_ground(setup, ws.look(), &ws.survey.reports, &conditions);
+        let images = &ws.survey.images().images;
+        let with = |share: f64| {
+            let mut window = shown.clone();
+            match &mut window.image {
+                Some(image) => image.tint = share,
+                None => window.opacity = share,
+            }
+            window.conditions(images)
+        };
+        let found = least_ground(setup, ws.look(), &ws.survey.reports, now, with);
         let Some(least) = found else {
             ws.tell(
                 "nothing that shows through makes any text worse than it is on the full ground",
