@@ -116,7 +116,7 @@ impl SourceFile {
 }
 
 /// A place in a file.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, Eq)]
 pub struct Place {
     /// The path by which the tool finds the file.
     pub path: Arc<Path>,
@@ -124,6 +124,14 @@ pub struct Place {
     pub span: Range<usize>,
     /// Line and column of the first of them.
     pub at: Position,
+}
+
+impl PartialEq for Place {
+    fn eq(&self, other: &Self) -> bool {
+        // Paths are long, and mostly one and the same.
+        let same_file = || Arc::ptr_eq(&self.path, &other.path) || self.path == other.path;
+        self.span == other.span && self.at == other.at && same_file()
+    }
 }
 
 impl Place {

@@ -11,6 +11,9 @@ const ESCAPES: [&[u8]; 7] = [
 /// The numbers of sequences that set a color: text, ground, cursor, selection and the text in it.
 const COLORS: [&[u8]; 5] = [b"10;", b"11;", b"12;", b"17;", b"19;"];
 
+/// How much of a sequence says whether it sets a color.
+const LONGEST: usize = 16;
+
 /// Whether what stands behind the bracket sets a color, and does not ask for it.
 fn sets(behind: &[u8]) -> bool {
     if let Some(rest) = behind.strip_prefix(b"P") {
@@ -35,12 +38,21 @@ pub fn hides(report: &ToolReport) -> Vec<FileProblem> {
     let mut out = Vec::new();
     for file in &report.files {
         let bytes = &file.bytes[..];
+        let mut comment_until = 0;
         let found = memchr_iter(b']', bytes).find(|at| {
             let begins = ESCAPES.iter().any(|escape| bytes[..*at].ends_with(escape));
+            let behind = &bytes[at + 1..];
+            let behind = &behind[..behind.len().min(LONGEST)];
+            let behind = behind.split(|b| matches!(b, b'\r' | b'\n')).next();
+            if !begins || *at < comment_until || !behind.is_some_and(sets) {
+                return false;
+            }
             let line = text::line_range(bytes, *at);
-            begins
-                && sets(&bytes[at + 1..line.end])
-                && !bytes[line].trim_ascii_start().starts_with(b"#")
+            let is_comment = bytes[line.clone()].trim_ascii_start().starts_with(b"#");
+            if is_comment {
+                comment_until = line.end;
+            }
+            !is_comment
         });
         out.extend(found.map(|at| FileProblem {
             path: file.path.clone(),

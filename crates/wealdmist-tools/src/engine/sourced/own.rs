@@ -1,5 +1,6 @@
 //! A prompt of the person's own, whatever shell draws it: what it sets colors with, and what it draws in them.
 
+use std::collections::HashMap;
 use std::ops::Range;
 
 use wealdmist_core::prompt::own::{Own, Stroke, Strokes, What};
@@ -99,7 +100,9 @@ struct Reader<'a, 'b> {
     /// What the way of a choice is for that is drawn.
     way: Option<RoleId>,
     /// The readings that parts of the prompt have become.
-    known: Vec<(Range<usize>, usize)>,
+    known: HashMap<Range<usize>, usize>,
+    /// The readings of each role and place.
+    there: HashMap<(RoleId, Range<usize>), Vec<usize>>,
 }
 
 /// Reads the colors of a prompt, which is that of a key.
@@ -125,8 +128,12 @@ pub fn read(
         stretches,
         segments: 0,
         way: None,
-        known: Vec::new(),
+        known: HashMap::new(),
+        there: HashMap::new(),
     };
+    for i in 0..reader.report.readings.len() {
+        reader.take_up(i);
+    }
     reader.all(pieces, vec![Pen::default()]);
 }
 
@@ -218,11 +225,10 @@ impl Reader<'_, '_> {
             .reading(role, self.key, color.clone(), part.clone())?;
         // One escape may color several stretches; it is one reading. What is said once and named twice may have two
         // jobs.
-        let once = self.known.iter().find(|(known, _)| known == part);
-        if let Some((_, i)) = once.filter(|(known, _)| !known.is_empty()) {
+        if let Some(i) = self.known.get(part).filter(|_| !part.is_empty()) {
             return Some(*i);
         }
-        let readings = &mut self.report.readings;
+        let readings = &self.report.readings;
         let same = |r: &Reading| {
             (!reading.place.span.is_empty() || !reading.place.is_written())
                 && r.role == reading.role
@@ -230,12 +236,23 @@ impl Reader<'_, '_> {
                 && r.value == reading.value
                 && r.standing == reading.standing
         };
-        let at = readings.iter().position(same).unwrap_or_else(|| {
-            readings.push(reading);
-            readings.len() - 1
+        let key = (reading.role.clone(), reading.place.span.clone());
+        let there = self.there.get(&key).into_iter().flatten();
+        let found = there.copied().find(|i| same(&readings[*i]));
+        let at = found.unwrap_or_else(|| {
+            self.report.readings.push(reading);
+            self.take_up(self.report.readings.len() - 1)
         });
-        self.known.push((part.clone(), at));
+        self.known.entry(part.clone()).or_insert(at);
         Some(at)
+    }
+
+    /// Takes up a reading of the report, so that it is found by its role and place.
+    fn take_up(&mut self, i: usize) -> usize {
+        let reading = &self.report.readings[i];
+        let key = (reading.role.clone(), reading.place.span.clone());
+        self.there.entry(key).or_default().push(i);
+        i
     }
 }
 
