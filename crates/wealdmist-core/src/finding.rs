@@ -4,6 +4,7 @@ use std::collections::{HashMap, HashSet};
 use std::path::PathBuf;
 
 use crate::character::is_private_use;
+use crate::color::ratio_shown;
 use crate::font::ChosenFont;
 use crate::glyph::{self, Held, Verdict, judge, replacement};
 use crate::ledger::{Ledger, State};
@@ -332,11 +333,11 @@ fn contrast(pairs: &[Pair], out: &mut Vec<Finding>) {
             false => String::new(),
         };
         let message = format!(
-            "{}{by_itself}: {} on {} is {:.2}:1, {} needs {target}:1",
+            "{}{by_itself}: {} on {} is {}:1, {} needs {target}:1",
             pair.what,
             pair.now.text,
             pair.now.ground,
-            pair.now.ratio,
+            ratio_shown(pair.now.ratio),
             pair.usage.label()
         );
         let mut finding = Finding::at(Kind::Contrast, severity, pair.tool, place, message);

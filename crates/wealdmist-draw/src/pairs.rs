@@ -2,6 +2,7 @@
 //! window's opacity.
 
 use wealdmist_core::Rgb;
+use wealdmist_core::color::ratio_to;
 use wealdmist_core::condition::{Behind, Conditions, Sight};
 use wealdmist_core::look::Look;
 use wealdmist_core::role::{RoleId, Slot};
@@ -72,7 +73,7 @@ pub fn matrix(subject: &Subject) -> String {
             let (cell, baseline) = ((x, y + 1.0, each - 2.0, row - 2.0), y + row * 0.68);
             if pair.fine() {
                 page.swatch(cell, pair.draft.ground);
-                let label = format!("{:.1}", pair.draft.ratio);
+                let label = ratio_to(pair.draft.ratio, 1);
                 let middle = x + each / 2.0 - 1.0;
                 page.text_middle(middle, baseline, size, pair.draft.text, &label);
             } else {
@@ -80,7 +81,7 @@ pub fn matrix(subject: &Subject) -> String {
                 let sample = each * 0.36;
                 page.swatch((x, y + 1.0, sample, row - 2.0), pair.draft.ground);
                 page.text_middle(x + sample / 2.0, baseline, size, pair.draft.text, "Ag");
-                let label = format!("{:.1}", pair.draft.ratio);
+                let label = ratio_to(pair.draft.ratio, 1);
                 let middle = x + sample + (each - 2.0 - sample) / 2.0;
                 page.text_middle(middle, baseline, size, LOUD, &label);
                 frame(&mut page, cell);

@@ -1,7 +1,7 @@
 //! The palette on paper: swatches with names, values and uses; the lightness ruler; the colors as
 //! people with color-vision deficiencies see them.
 
-use wealdmist_core::color::{Oklch, Rgb, Vision, contrast_ratio, difference};
+use wealdmist_core::color::{Oklch, Rgb, Vision, contrast_ratio, difference, ratio_shown};
 use wealdmist_core::condition::Conditions;
 use wealdmist_core::look::{Look, Origin, origin};
 use wealdmist_core::pair::{TOLD_APART, meanings};
@@ -53,7 +53,7 @@ pub fn palette(subject: &Subject) -> String {
             y + 16.0,
             9.5,
             QUIET,
-            &format!("{ratio:.2}:1"),
+            &format!("{}:1", ratio_shown(ratio)),
         );
         let mut uses: Vec<String> = roles
             .iter()
@@ -150,7 +150,7 @@ pub fn ruler(subject: &Subject) -> String {
             y + 14.0,
             9.0,
             QUIET,
-            &format!("{ratio:.2}:1"),
+            &format!("{}:1", ratio_shown(ratio)),
         );
     }
     let bottom = top + all.len() as f64 * row;

@@ -59,7 +59,7 @@ fn check_prints_places_editors_can_jump_to_and_exit_codes_scripts_can_use() {
     assert_eq!(json["drift"], 7);
     let said = s.said(&["contrast", "#777777", "#ffffff"], &[1]);
     assert!(
-        said.contains("4.48:1") && said.contains("text (4.5:1) no"),
+        said.contains("4.47:1") && said.contains("text (4.5:1) no"),
         "{said}"
     );
 }
@@ -631,6 +631,36 @@ fn a_broken_palette_file_imports_nothing() {
     s.said(&["verify", "nope"], &[2]);
     s.said(&["reload", "nope"], &[2]);
     assert_eq!(s.read(".config/wealdmist/setup.toml"), before);
+}
+
+#[test]
+fn what_lets_something_through_is_measured_as_it_is_seen() {
+    let s = Scratch::new();
+    s.write(
+        ".config/kitty/kitty.conf",
+        "background #101820\nforeground #d0d0d0\n",
+    );
+    s.said(&["init"], &[0]);
+    // Half of white on black is a gray, and half of black over the terminal's own ground is that, darker.
+    let said = s.said(&["contrast", "#FFF8", "#000"], &[0]);
+    assert!(said.contains("seen as #888888 on #000000"), "{said}");
+    assert!(said.contains(" 5.92:1"), "{said}");
+    let said = s.said(&["contrast", "#fff", "rgb(0 0 0 / 50%)"], &[0]);
+    assert!(
+        said.contains("on #080c10") && said.contains("50% of the ground's color"),
+        "{said}"
+    );
+    // An opacity reaches only the terminal's own ground, and says where it does not.
+    let said = s.said(&["contrast", "#fff", "#203040", "--opacity", "0.5"], &[0]);
+    assert!(
+        said.contains("opacity does not reach it") && !said.contains("50% opaque"),
+        "{said}"
+    );
+    let said = s.said(
+        &["contrast", "#fff", "background", "--opacity", "0.5"],
+        &[0, 1],
+    );
+    assert!(said.contains("50% opaque over any wallpaper"), "{said}");
 }
 
 #[test]

@@ -3,7 +3,9 @@
 //! The table of indices 16–255 is the one xterm introduced: a 6×6×6 cube with the channel
 //! levels 0, 95, 135, 175, 215, 255, then 24 grays from 8 to 238 in steps of 10.
 
-use super::{Rgb, oklab_distance};
+use std::sync::LazyLock;
+
+use super::{Oklab, Rgb, oklab_distance};
 
 /// How many colors a terminal, or a person, lets us use.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -53,39 +55,30 @@ pub const fn indexed(index: u8) -> Option<Rgb> {
     }
 }
 
-/// The index 16–255 whose color is perceptually nearest. The palette's own 0–15 are not used,
-/// as their colors are not fixed.
+/// The index 16–255 whose color is perceptually nearest: the least distance in OKLab, of all of them; of two as near the
+/// lower index. The palette's own 0–15 are not used, as their colors are not fixed.
+///
+/// The metric is the one of the rest of the product for "nearest": equal distances look about equally far apart, also among
+/// dark colors, where distances in sRGB put grounds of a hue next to grays.
 #[must_use]
 pub fn nearest_256(color: Rgb) -> u8 {
-    // Only the neighbours on each axis of the cube and the nearest grays can win; looking at
-    // these few keeps a whole screen's conversion cheap.
-    let around = |c: u8| {
-        let above = LEVELS.iter().position(|l| *l >= c).unwrap_or(5);
-        [above.saturating_sub(1), above]
+    static TABLE: LazyLock<Vec<Oklab>> = LazyLock::new(|| {
+        let all = 16..=255u8;
+        all.filter_map(indexed).map(Oklab::from).collect()
+    });
+    let own = Oklab::from(color);
+    let far = |other: &Oklab| {
+        let (l, a, b) = (other.l - own.l, other.a - own.a, other.b - own.b);
+        l * l + a * a + b * b
     };
-    let (reds, greens, blues) = (around(color.r), around(color.g), around(color.b));
-    let mut best = (f64::MAX, 16u8);
-    let mut consider = |index: u8| {
-        if let Some(candidate) = indexed(index) {
-            let distance = oklab_distance(color, candidate);
-            if distance < best.0 {
-                best = (distance, index);
-            }
-        }
-    };
-    for r in reds {
-        for g in greens {
-            for b in blues {
-                consider((16 + 36 * r + 6 * g + b) as u8);
-            }
+    let mut best = (f64::MAX, 0);
+    for (i, other) in TABLE.iter().enumerate() {
+        let far = far(other);
+        if far < best.0 {
+            best = (far, i);
         }
     }
-    let mean = (u16::from(color.r) + u16::from(color.g) + u16::from(color.b)) / 3;
-    let gray = (mean.saturating_sub(8) / 10).min(23) as u8;
-    for step in gray.saturating_sub(1)..=(gray + 1).min(23) {
-        consider(232 + step);
-    }
-    best.1
+    16 + best.1 as u8
 }
 
 /// The position, 0–15, of the color in `slots` that is perceptually nearest.
@@ -120,6 +113,24 @@ mod tests {
         for index in 16..=255u8 {
             let color = indexed(index).unwrap();
             assert_eq!(indexed(nearest_256(color)), Some(color), "{index}");
+        }
+    }
+
+    #[test]
+    fn nothing_is_nearer_than_the_nearest() {
+        // All dark colors in steps of 8 a channel, where grounds of themes are, and all in steps of 17.
+        let steps = |step: usize, most: u8| (0..=most).step_by(step);
+        for (step, most) in [(8, 96), (17, 255)] {
+            for r in steps(step, most) {
+                for (g, b) in steps(step, most).flat_map(|g| steps(step, most).map(move |b| (g, b)))
+                {
+                    let color = Rgb::new(r, g, b);
+                    let far = |index: u8| oklab_distance(color, indexed(index).unwrap());
+                    let found = far(nearest_256(color));
+                    let least = (16..=255).map(far).fold(f64::MAX, f64::min);
+                    assert!(found <= least + 1e-12, "{color}: {found} {least}");
+                }
+            }
         }
     }
 

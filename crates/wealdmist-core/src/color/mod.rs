@@ -15,11 +15,13 @@ mod x11;
 
 pub use depth::{Depth, indexed, nearest_16, nearest_256};
 pub use lab::{Lab, THIN_TEXT, ciede2000, difference, lightness_contrast};
-pub use notation::{parse_any, parse_spec, typed};
+pub use notation::{parse_any, parse_spec, parse_with_alpha, typed};
 pub(crate) use oklch::lightness_span;
 pub use oklch::{Oklab, Oklch, mix, oklab_distance};
 pub use osc::{DYNAMIC, parse_reply, query, reset_all, set};
-pub use rgb::{ParseColorError, Rgb, contrast_ratio, over, relative_luminance};
+pub use rgb::{
+    ParseColorError, Rgb, contrast_ratio, over, ratio_shown, ratio_to, relative_luminance,
+};
 pub(crate) use rgb::{decode, encode};
 pub use vision::Vision;
 pub use x11::x11_color;

@@ -43,9 +43,15 @@ pub fn parse_spec(text: &str) -> Option<Rgb> {
 /// left out.
 #[must_use]
 pub fn parse_any(text: &str) -> Option<Rgb> {
+    parse_with_alpha(text).map(|(color, _)| color)
+}
+
+/// The same with its alpha channel, 0–1.
+#[must_use]
+pub fn parse_with_alpha(text: &str) -> Option<(Rgb, f64)> {
     let color = csscolorparser::parse(text.trim()).ok()?;
     let [r, g, b, _] = color.to_rgba8();
-    Some(Rgb::new(r, g, b))
+    Some((Rgb::new(r, g, b), f64::from(color.a).clamp(0.0, 1.0)))
 }
 
 /// A color as a person types it: in any notation of [`parse_any`], six digits without their `#`, or said

@@ -128,6 +128,21 @@ pub fn relative_luminance(color: Rgb) -> f64 {
     0.2126 * r + 0.7152 * g + 0.0722 * b
 }
 
+/// A contrast ratio as it is shown, with two places: what is left is dropped and not rounded, so that no figure says a
+/// target is reached that is not.
+#[must_use]
+pub fn ratio_shown(ratio: f64) -> String {
+    ratio_to(ratio, 2)
+}
+
+/// The same with so many places.
+#[must_use]
+pub fn ratio_to(ratio: f64, places: usize) -> String {
+    let scale = 10f64.powi(places as i32);
+    // A ratio that is such a figure may be a hair less in binary.
+    format!("{:.places$}", (ratio * scale + 1e-9).floor() / scale)
+}
+
 /// Contrast ratio of two colors, 1 to 21, the same in either order (WCAG 2.2, "contrast ratio").
 #[must_use]
 pub fn contrast_ratio(a: Rgb, b: Rgb) -> f64 {
@@ -155,6 +170,15 @@ pub fn over(top: Rgb, opacity: f64, under: Rgb) -> Rgb {
 mod tests {
     use super::*;
     use proptest::prelude::*;
+
+    #[test]
+    fn a_figure_never_says_more_than_there_is() {
+        assert_eq!(ratio_shown(4.4999), "4.49");
+        assert_eq!(ratio_shown(4.5), "4.50");
+        assert_eq!(ratio_shown(0.1 + 0.2 + 4.2), "4.50");
+        assert_eq!(ratio_shown(21.0), "21.00");
+        assert_eq!(ratio_to(2.99, 1), "2.9");
+    }
 
     #[test]
     fn hex_notations_are_read_and_others_refused() {

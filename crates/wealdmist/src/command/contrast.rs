@@ -5,12 +5,14 @@ use std::io::Write;
 use std::sync::Arc;
 
 use serde_json::json;
-use wealdmist_core::color::{Depth, Rgb, THIN_TEXT, Vision, lightness_contrast, parse_any};
+use wealdmist_core::color::{
+    Depth, Rgb, THIN_TEXT, Vision, lightness_contrast, over, parse_with_alpha, ratio_shown,
+};
 use wealdmist_core::condition::{Behind, Conditions, Measured};
 use wealdmist_core::look::origin;
 use wealdmist_core::pair::{Pair, meanings};
 use wealdmist_core::repair::{Background, Scope};
-use wealdmist_core::role::{RoleId, lookup};
+use wealdmist_core::role::{RoleId, Slot, lookup};
 use wealdmist_core::setup::Setup;
 use wealdmist_host::{Survey, read_backdrop};
 
@@ -66,19 +68,50 @@ fn one(
     as_json: bool,
 ) -> Outcome {
     let look = survey.look();
-    let (text, ground) = (color(survey, text)?, color(survey, ground)?);
+    let own = look.slot(Slot::Background);
+    let ((text, left), (ground, solid)) = (color(survey, text)?, color(survey, ground)?);
+    // What lets something through lies over the terminal's own ground.
+    let painted = over(ground, solid, own);
     let sight = wealdmist_core::condition::Sight {
         text,
-        ground,
-        fade: 1.0,
+        ground: painted,
+        fade: left,
         in_pane: true,
+    };
+    // Terminals let only their own ground through.
+    let is_held_back = conditions.opacity < 1.0 && painted != own;
+    let conditions = &match is_held_back {
+        true => Conditions {
+            opacity: 1.0,
+            ..conditions.clone()
+        },
+        false => conditions.clone(),
     };
     let measured: Measured = conditions.see(sight, &look);
     let ratio = measured.ratio;
     let lightness = lightness_contrast(measured.text, measured.ground);
+    let mut notes = Vec::new();
+    if left < 1.0 {
+        notes.push(format!(
+            "{:.0}% of the text's color over the ground",
+            left * 100.0
+        ));
+    }
+    if solid < 1.0 {
+        let share = solid * 100.0;
+        notes.push(format!(
+            "{share:.0}% of the ground's color over the terminal's own {own}"
+        ));
+    }
+    if is_held_back {
+        notes.push(format!(
+            "the opacity does not reach it: only the terminal's own ground {own} lets anything through"
+        ));
+    }
     if as_json {
         print_json(&json!({
             "text": text.to_string(), "ground": ground.to_string(),
+            "text_alpha": left, "ground_alpha": solid, "notes": notes,
             "seen": {"text": measured.text.to_string(), "ground": measured.ground.to_string()},
             "conditions": conditions.label(), "ratio": ratio, "lightness_contrast": lightness,
             "text_4_5": ratio >= 4.5, "non_text_3": ratio >= 3.0,
@@ -87,8 +120,8 @@ fn one(
         let verdict = |good: bool| if good { "yes" } else { "no" };
         let mut out = out();
         out.sample(" text ", measured.text, measured.ground)?;
-        writeln!(out, "{text} on {ground}: {ratio:.2}:1")?;
-        if !conditions.is_plain() {
+        writeln!(out, "{text} on {ground}: {}:1", ratio_shown(ratio))?;
+        if (measured.text, measured.ground) != (text, ground) {
             writeln!(
                 out,
                 "  seen as {} on {}: {}",
@@ -96,6 +129,9 @@ fn one(
                 measured.ground,
                 conditions.label()
             )?;
+        }
+        for note in notes {
+            writeln!(out, "  {note}")?;
         }
         writeln!(
             out,
@@ -176,8 +212,10 @@ fn all(survey: &Survey, conditions: &Conditions, as_json: bool) -> Outcome {
             }
             write!(
                 out,
-                " {:5.2} {:5.2}  {:4}   ",
-                p.now.ratio, p.draft.ratio, p.target
+                " {:>5} {:>5}  {:4}   ",
+                ratio_shown(p.now.ratio),
+                ratio_shown(p.draft.ratio),
+                p.target
             )?;
             out.sample(" text ", p.draft.text, p.draft.ground)?;
             write!(out, "{:<wide$} {} ({})", tool(p), p.what, p.usage.label())?;
@@ -196,17 +234,17 @@ fn all(survey: &Survey, conditions: &Conditions, as_json: bool) -> Outcome {
     Ok(u8::from(pairs.iter().any(|p| !p.fine())))
 }
 
-/// A color as typed: a value, or a role of the setup.
-fn color(survey: &Survey, typed: &str) -> Result<Rgb, Failure> {
+/// A color as typed, a value or a role of the setup, and how much of it there is, 0–1.
+fn color(survey: &Survey, typed: &str) -> Result<(Rgb, f64), Failure> {
     let role = RoleId::new(typed);
     let setup = survey.doc.setup();
     if let Some((_, color)) = setup.palette().colors.iter().find(|(n, _)| n == typed) {
-        return Ok(*color);
+        return Ok((*color, 1.0));
     }
     if lookup(&role).is_some() || setup.roles.contains_key(&role) {
-        return Ok(survey.look().color(&role));
+        return Ok((survey.look().color(&role), 1.0));
     }
-    parse_any(typed).ok_or_else(|| {
+    parse_with_alpha(typed).ok_or_else(|| {
         Failure::Other(format!(
             "'{typed}' is neither a color (#rrggbb, or any notation of CSS) nor a role of the setup"
         ))
@@ -268,8 +306,12 @@ pub fn mend(
         out.marked(Mark::Bad, "!")?;
         writeln!(
             out,
-            " {} on {} stays at {:.2}:1, needs {}:1: {}",
-            wish.text, wish.ground, outcome.after, wish.target, obstacle.why
+            " {} on {} stays at {}:1, needs {}:1: {}",
+            wish.text,
+            wish.ground,
+            ratio_shown(outcome.after),
+            wish.target,
+            obstacle.why
         )?;
     }
     out.flush()?;

@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 use std::fs;
 use std::path::{Path, PathBuf};
 
+use wealdmist_core::color::ratio_shown;
 use wealdmist_core::demo::{PALETTE_NAME, SETUP_NAME};
 use wealdmist_core::finding::Kind;
 use wealdmist_core::pair::mend;
@@ -89,9 +90,9 @@ fn walk(mut s: Survey) -> Outcome {
         .with_role(&comment, &wealdmist_core::setup::Expr::Value(better))?;
     let ratio = |c| wealdmist_core::color::contrast_ratio(c, ground);
     say!(
-        "comment: {old} ({:.2}:1) → {better} ({:.2}:1)",
-        ratio(old),
-        ratio(better)
+        "comment: {old} ({}:1) → {better} ({}:1)",
+        ratio_shown(ratio(old)),
+        ratio_shown(ratio(better))
     );
     let cyan = wealdmist_core::color::mix(look.slot(Slot::Cyan), look.slot(Slot::Green), 0.35);
     let palette = s.doc.setup().active.clone();

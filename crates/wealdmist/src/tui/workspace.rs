@@ -6,7 +6,7 @@ use std::path::PathBuf;
 use std::sync::Arc;
 
 use wealdmist_core::Rgb;
-use wealdmist_core::color::contrast_ratio;
+use wealdmist_core::color::{contrast_ratio, ratio_shown};
 use wealdmist_core::condition::Conditions;
 use wealdmist_core::font::picture::Means;
 use wealdmist_core::font::{ChosenFont, HostFont};
@@ -518,7 +518,8 @@ impl Workspace {
         let target = usage.target();
         let ratio = |c| contrast_ratio(c, ground);
         if ratio(text) >= target {
-            self.tell(format!("{:.2}:1 already reaches {target}:1", ratio(text)));
+            let shown = ratio_shown(ratio(text));
+            self.tell(format!("{shown}:1 already reaches {target}:1"));
             return;
         }
         let Some(color) = mend(text, ground, target) else {
@@ -531,9 +532,9 @@ impl Workspace {
         if self.change(changed) {
             let name = self.name_of(origin);
             self.tell(format!(
-                "{name}: {text} ({:.2}:1) is {color} ({:.2}:1) now",
-                ratio(text),
-                ratio(color)
+                "{name}: {text} ({}:1) is {color} ({}:1) now",
+                ratio_shown(ratio(text)),
+                ratio_shown(ratio(color))
             ));
         }
     }

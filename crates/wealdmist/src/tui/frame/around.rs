@@ -2,6 +2,7 @@
 
 use ratatui_core::style::Modifier;
 use unicode_width::UnicodeWidthStr;
+use wealdmist_core::color::ratio_shown;
 use wealdmist_core::condition::Sight;
 use wealdmist_core::look::expr_of;
 use wealdmist_core::property::Property;
@@ -230,7 +231,12 @@ fn thread(app: &App, pen: &mut Pen) {
         _ => format!("{} needs {}", usage.label(), usage.target()),
     };
     let tone = if fine { Tone::Good } else { Tone::Loud };
-    column = pen.text(0, column, &format!("{ratio:.2}:1 ({need})"), tone);
+    column = pen.text(
+        0,
+        column,
+        &format!("{}:1 ({need})", ratio_shown(ratio)),
+        tone,
+    );
     let written = app.ws.written_in(&spot.text);
     let (row, column) = if pen.height() > 1 {
         (1, 1)

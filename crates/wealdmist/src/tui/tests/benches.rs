@@ -501,7 +501,7 @@ fn the_window_is_changed_beside_what_each_terminal_has() {
         Some(Value::Number(1.0))
     );
     // Sides of their own, typed; a wrong value keeps the line open with the reason.
-    for _ in 0..6 {
+    for _ in 0..7 {
         app.update(key(KeyCode::Down));
     }
     enter(&mut app);

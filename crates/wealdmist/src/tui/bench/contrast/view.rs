@@ -2,7 +2,7 @@
 //! conditions that are switched on; below, the pair pointed at, its ratio against the window's
 //! opacity, and what must be told apart.
 
-use wealdmist_core::color::{Depth, THIN_TEXT, lightness_contrast};
+use wealdmist_core::color::{Depth, THIN_TEXT, lightness_contrast, ratio_shown};
 use wealdmist_core::condition::{Behind, Conditions};
 use wealdmist_core::pair::Pair;
 use wealdmist_core::role::Usage;
@@ -146,8 +146,18 @@ fn draw_row(pair: &Pair, row: usize, pen: &mut Pen) {
     };
     let tone = if fine { Tone::Text } else { Tone::Loud };
     pen.text(row, 23, sign, if fine { Tone::Quiet } else { Tone::Loud });
-    pen.text(row, 25, &format!("{:5.2}", pair.now.ratio), now_tone);
-    pen.text(row, 32, &format!("{:5.2}", pair.draft.ratio), tone);
+    pen.text(
+        row,
+        25,
+        &format!("{:>5}", ratio_shown(pair.now.ratio)),
+        now_tone,
+    );
+    pen.text(
+        row,
+        32,
+        &format!("{:>5}", ratio_shown(pair.draft.ratio)),
+        tone,
+    );
     let needs = if pair.target <= 1.0 {
         "-".to_owned()
     } else {
@@ -194,8 +204,9 @@ fn draw_detail(ws: &Workspace, pair: &Pair, pen: &mut Pen, top: usize) {
         )
     } else if !pair.fine() {
         let text = format!(
-            "{:.2}:1 of {target}:1: m mends this pair, r repairs all {} that fail",
-            pair.draft.ratio, ws.derived.counts.contrast
+            "{}:1 of {target}:1: m mends this pair, r repairs all {} that fail",
+            ratio_shown(pair.draft.ratio),
+            ws.derived.counts.contrast
         );
         (text, Tone::Loud)
     } else if !pair.fine_now() {

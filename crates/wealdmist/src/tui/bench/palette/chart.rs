@@ -5,7 +5,9 @@ use std::borrow::Cow;
 
 use crossterm::event::KeyCode::{Char, Enter, Esc};
 use wealdmist_core::Rgb;
-use wealdmist_core::color::{contrast_ratio, difference, indexed, nearest_256, relative_luminance};
+use wealdmist_core::color::{
+    contrast_ratio, difference, indexed, nearest_256, ratio_shown, relative_luminance,
+};
 use wealdmist_core::role::Usage;
 
 use super::{Entry, ground_of};
@@ -172,8 +174,8 @@ fn draw(chart: &Chart, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
     let column = pen.text(top, 1, &format!("index {chosen} "), Tone::Strong);
     let column = pen.swatch(top, column, shade);
     let text = format!(
-        " {shade}  {:.2}:1 on its ground{}  difference from now {:.1}",
-        contrast_ratio(shade, ground),
+        " {shade}  {}:1 on its ground{}  difference from now {:.1}",
+        ratio_shown(contrast_ratio(shade, ground)),
         if usage == Usage::Decoration {
             String::new()
         } else {

@@ -3,7 +3,7 @@
 
 use unicode_width::UnicodeWidthStr;
 use wealdmist_core::Rgb;
-use wealdmist_core::color::{Oklch, contrast_ratio, relative_luminance};
+use wealdmist_core::color::{Oklch, contrast_ratio, ratio_shown, relative_luminance};
 use wealdmist_core::look::Origin;
 use wealdmist_core::role::Usage;
 
@@ -134,7 +134,7 @@ fn draw_row(
     }
     let text = match usage {
         Usage::Decoration => String::new(),
-        _ => format!("{ratio:.2}{}", if fine { " " } else { "!" }),
+        _ => format!("{}{}", ratio_shown(ratio), if fine { " " } else { "!" }),
     };
     // A mark joins a color with the one it is too like to be told apart from.
     if let Some((other, difference)) = too_alike(ws, entry) {

@@ -1,7 +1,7 @@
 //! What is to be said of a part: its values, each with the key that changes it, and what is wrong with it.
 
 use wealdmist_core::character::{SymbolLevel, is_private_use};
-use wealdmist_core::color::contrast_ratio;
+use wealdmist_core::color::{contrast_ratio, ratio_shown};
 use wealdmist_core::finding::SETUP_ITSELF;
 use wealdmist_core::glyph::{Verdict, judge};
 use wealdmist_core::prompt::{Design, Kind, Part, Past, Shape, Style, When, place, usage};
@@ -83,10 +83,10 @@ fn ratio(ws: &Workspace, text: &RoleId, ground: Option<&RoleId>) -> (f64, f64) {
 /// The same in words.
 pub fn ratio_said(ws: &Workspace, text: &RoleId, ground: Option<&RoleId>) -> (String, Tone) {
     let (ratio, target) = ratio(ws, text, ground);
-    let shown = (ratio * 100.0).floor() / 100.0;
+    let shown = ratio_shown(ratio);
     match ratio >= target {
-        true => (format!("{shown:.2}:1"), Tone::Good),
-        false => (format!("! {shown:.2}:1, {target}:1 wanted"), Tone::Loud),
+        true => (format!("{shown}:1"), Tone::Good),
+        false => (format!("! {shown}:1, {target}:1 wanted"), Tone::Loud),
     }
 }
 

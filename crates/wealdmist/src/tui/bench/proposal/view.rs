@@ -1,6 +1,7 @@
 //! A proposal: the drafts that may be taken, or a repair with what it moves.
 
 use wealdmist_core::Slot;
+use wealdmist_core::color::ratio_shown;
 use wealdmist_core::repair::{Repair, Wish};
 use wealdmist_core::text::{counted, visible};
 
@@ -225,8 +226,10 @@ fn draw_repair(ws: &Workspace, done: &Repair, wishes: &[Wish], pen: &mut Pen) {
             let at = pen.styled(row, 60, " Aa ", style);
             let tone = if outcome.met { Tone::Text } else { Tone::Loud };
             let text = format!(
-                " {:.2} to {:.2} of {}",
-                outcome.before, outcome.after, wish.target
+                " {} to {} of {}",
+                ratio_shown(outcome.before),
+                ratio_shown(outcome.after),
+                wish.target
             );
             pen.cut(row, at, &text, pen.width().saturating_sub(at + 1), tone);
         }
@@ -247,9 +250,9 @@ fn draw_repair(ws: &Workspace, done: &Repair, wishes: &[Wish], pen: &mut Pen) {
         for (i, obstacle) in done.obstacles.iter().take(obstacles).enumerate() {
             let (wish, outcome) = (&wishes[obstacle.wish], &done.outcomes[obstacle.wish]);
             let text = format!(
-                "{}: {:.2} of {}: {}",
+                "{}: {} of {}: {}",
                 wish_label(wish),
-                outcome.after,
+                ratio_shown(outcome.after),
                 wish.target,
                 obstacle.why
             );

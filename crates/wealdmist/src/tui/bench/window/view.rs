@@ -1,5 +1,6 @@
 //! How the Window bench looks.
 
+use wealdmist_core::color::ratio_to;
 use wealdmist_core::ledger::State;
 use wealdmist_core::property::Property;
 use wealdmist_core::reading::ToolReport;
@@ -212,8 +213,11 @@ fn below(bench: &Window, ws: &Workspace, top: usize, pen: &mut Pen) {
     let (said, tone) = match worst {
         Some(p) => (
             format!(
-                "{}: {} is {:.1}:1, needs {}",
-                label, p.what, p.draft.ratio, p.target
+                "{}: {} is {}:1, needs {}",
+                label,
+                p.what,
+                ratio_to(p.draft.ratio, 1),
+                p.target
             ),
             Tone::Loud,
         ),
