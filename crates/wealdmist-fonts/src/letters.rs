@@ -67,6 +67,10 @@ const ICONS: &[(&[char], [u8; 8])] = &[
     (&['\u{f0f3}', '\u{f009a}'], [0x18, 0x3c, 0x3c, 0x3c, 0x7e, 0xff, 0x18, 0x00]),
     (&['\u{f043}', '\u{e373}', '\u{f058c}'], [0x10, 0x38, 0x38, 0x7c, 0xfe, 0xfe, 0x7c, 0x38]),
     (&['\u{f0a0}', '\u{f02ca}'], [0xff, 0x81, 0x81, 0xff, 0x85, 0x81, 0xff, 0x00]),
+    // Wide and high ones: a dash, three dots in a row and in a column.
+    (&['\u{f068}', '\u{f2d1}', '\u{f45b}', '\u{f48b}'], [0x00, 0x00, 0x00, 0xff, 0xff, 0x00, 0x00, 0x00]),
+    (&['\u{f141}', '\u{f475}'], [0x00, 0x00, 0x00, 0xdb, 0xdb, 0x00, 0x00, 0x00]),
+    (&['\u{f142}'], [0x18, 0x18, 0x00, 0x18, 0x18, 0x00, 0x18, 0x18]),
     (&['\u{f2db}', '\u{f4bc}', '\u{f061a}'], [0x5a, 0xff, 0x42, 0xdb, 0x5b, 0xc2, 0xff, 0x5a]),
 ];
 
@@ -167,6 +171,24 @@ pub fn icon(c: char, width: f64) -> BezPath {
             path.extend(Rect::new(x, y, x + square, y + square).path_elements(0.1));
         }
     }
+    path
+}
+
+/// A box with a drawing of a character's number in it.
+#[must_use]
+pub fn boxed(c: char) -> BezPath {
+    let mut path = BezPath::new();
+    for (x0, y0, x1, y1) in [
+        (20.0, -100.0, 580.0, -60.0),
+        (20.0, 700.0, 580.0, 740.0),
+        (20.0, -60.0, 60.0, 700.0),
+        (540.0, -60.0, 580.0, 700.0),
+    ] {
+        path.extend(Rect::new(x0, y0, x1, y1).path_elements(0.1));
+    }
+    let mut inside = stand_in(c);
+    inside.apply_affine(Affine::translate((100.0, 50.0)) * Affine::scale(0.7));
+    path.extend(inside);
     path
 }
 

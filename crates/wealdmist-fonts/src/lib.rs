@@ -69,6 +69,16 @@ struct Recipe<'a> {
     short: f64,
     /// Whether every sign and icon looks like the letter o.
     alike: bool,
+    /// What stands at the places of icons instead of them.
+    pretends: Option<Pretends>,
+}
+
+/// What a font may have at the places of icons that are none.
+#[derive(Clone, Copy, PartialEq)]
+enum Pretends {
+    Blank,
+    Boxes,
+    One,
 }
 
 impl<'a> Recipe<'a> {
@@ -86,6 +96,7 @@ impl<'a> Recipe<'a> {
             variable: false,
             short: 0.0,
             alike: false,
+            pretends: None,
         }
     }
 }
@@ -184,7 +195,31 @@ pub fn alike(family: &str, signs: &[char]) -> Vec<u8> {
     build(&recipe)
 }
 
-/// All of them but the last three, with their names, in the order in which the program carries them.
+/// A font whose map names all these signs and draws nothing for them; for tests.
+#[must_use]
+pub fn blank(family: &str, signs: &[char]) -> Vec<u8> {
+    pretending(family, signs, Pretends::Blank)
+}
+
+/// A font that has a box for each of these signs, with a number in it; for tests.
+#[must_use]
+pub fn boxes(family: &str, signs: &[char]) -> Vec<u8> {
+    pretending(family, signs, Pretends::Boxes)
+}
+
+/// A font that has one drawing for all of these signs; for tests.
+#[must_use]
+pub fn last_resort(family: &str, signs: &[char]) -> Vec<u8> {
+    pretending(family, signs, Pretends::One)
+}
+
+fn pretending(family: &str, signs: &[char], how: Pretends) -> Vec<u8> {
+    let mut recipe = Recipe::new(family, "Pretending", signs.to_vec());
+    recipe.pretends = Some(how);
+    build(&recipe)
+}
+
+/// All of them but the last six, with their names, in the order in which the program carries them.
 #[must_use]
 pub fn all() -> Vec<(&'static str, Vec<u8>)> {
     vec![
@@ -254,6 +289,12 @@ fn drawing(recipe: &Recipe<'_>, c: char) -> BezPath {
         return letters::outline('o', recipe.hand);
     }
     let icon = is_private_use(c);
+    match recipe.pretends.filter(|_| icon) {
+        Some(Pretends::Blank) => return BezPath::new(),
+        Some(Pretends::One) => return letters::boxed('\u{f000}'),
+        Some(Pretends::Boxes) => return letters::boxed(c),
+        None => {}
+    }
     let mut path = match letters::separator(c, recipe.short) {
         Some(path) => return path,
         None if icon => letters::icon(c, recipe.icon_width),
@@ -319,7 +360,17 @@ fn try_build(recipe: &Recipe<'_>) -> Option<Vec<u8>> {
         Some(metrics.len() as u32 - 1)
     };
     add(&letters::letter("vhhhhhv", Hand::Strokes(0.6)), CELL)?;
+    let mut one = None;
     for c in characters {
+        if let (Some(Pretends::One), true) = (recipe.pretends, is_private_use(c)) {
+            let glyph = match one {
+                Some(glyph) => glyph,
+                None => add(&drawing(recipe, c), CELL)?,
+            };
+            one = Some(glyph);
+            mappings.push((c, GlyphId::new(glyph)));
+            continue;
+        }
         let path = if c.is_whitespace() {
             BezPath::new()
         } else {

@@ -18,7 +18,7 @@ use sha2::{Digest, Sha256};
 use wealdmist_core::demo::fonts;
 use wealdmist_core::font::facts::{Embedding, facts};
 use wealdmist_core::font::raster::{Grid, line};
-use wealdmist_core::font::{Coverage, Slant, Typeface, coverage, faces, features};
+use wealdmist_core::font::{Coverage, Slant, Typeface, character_map, coverage, faces, features};
 
 fn hex(bytes: &[u8]) -> String {
     Sha256::digest(bytes)
@@ -35,6 +35,30 @@ fn ranges(coverage: &Coverage) -> String {
         .map(|(a, b)| format!("[{a},{b}]"))
         .collect();
     hex(format!("[{}]", ranges.join(",")).as_bytes())
+}
+
+/// Fonts that people have: one has icons, the other letters of made-up scripts at such places.
+#[test]
+fn icons_count_where_real_fonts_draw_them() {
+    for (path, named, drawn) in [
+        // 19 of them are blank.
+        ("truetype/font-awesome/fontawesome-webfont.ttf", 694, 675),
+        ("opentype/unifont/unifont_csur.otf", 1000, 0),
+    ] {
+        let path = format!("/usr/share/fonts/{path}");
+        let Ok(bytes) = fs::read(&path) else {
+            skip(&format!("{path} is not installed"));
+            continue;
+        };
+        let private = |all: &Coverage| {
+            let ranges = [0xe000..=0xf8ff, 0xf_0000..=0xf_fffd];
+            ranges.iter().map(|r| all.count_in(r)).sum::<usize>()
+        };
+        let map = private(&character_map(&bytes, 0).unwrap());
+        let has = private(&coverage(&bytes, 0).unwrap());
+        assert!(map >= named, "{path}: {map}");
+        assert_eq!(has, drawn, "{path}");
+    }
 }
 
 #[test]

@@ -3,11 +3,12 @@
 use std::ops::RangeInclusive;
 
 use serde::{Deserialize, Serialize};
-use skrifa::{MetadataProvider, Tag};
+use skrifa::{FontRef, GlyphId, MetadataProvider, Tag};
 use unicode_properties::{GeneralCategory, UnicodeGeneralCategory};
 
 use crate::guard::guarded;
 
+use super::pretended::{has_shapes, without_pretended};
 use super::{FontError, font_at};
 use crate::icon;
 
@@ -40,6 +41,13 @@ impl Coverage {
     #[must_use]
     pub fn ranges(&self) -> &[(u32, u32)] {
         &self.0
+    }
+
+    /// Whether characters for private use are covered, where icons are.
+    #[must_use]
+    pub fn has_private(&self) -> bool {
+        let private = [0xe000..=0xf8ff, 0xf_0000..=0x10_fffd];
+        private.iter().any(|range| self.count_in(range) > 0)
     }
 
     /// How many characters of a range are covered.
@@ -77,27 +85,45 @@ impl Coverage {
     }
 }
 
-/// The characters of one face.
+/// The characters of one face: those of its map, without icons that it only seems to have.
 ///
 /// # Errors
-/// When the file is no font, has no such face, or no character map.
+/// When the file is no font, has no such face, no character map, or nothing that is drawn.
 pub fn coverage(bytes: &[u8], index: u32) -> Result<Coverage, FontError> {
-    let read = || coverage_unguarded(bytes, index);
+    let read = || {
+        let font = font_at(bytes, index)?;
+        if !has_shapes(&font) {
+            return Err(FontError::Table(Tag::new(b"glyf")));
+        }
+        let map = mapped(&font)?;
+        Ok(Coverage::from_points(without_pretended(&font, &map)))
+    };
     guarded(read).unwrap_or_else(|failed| Err(FontError::Unreadable(failed.to_string())))
 }
 
-fn coverage_unguarded(bytes: &[u8], index: u32) -> Result<Coverage, FontError> {
-    let font = font_at(bytes, index)?;
+/// The characters that the map of a face names, whether they are drawn or not; no outlines are needed for it.
+///
+/// # Errors
+/// When the file is no font, has no such face, or no character map.
+pub fn character_map(bytes: &[u8], index: u32) -> Result<Coverage, FontError> {
+    let read = || {
+        let map = mapped(&font_at(bytes, index)?)?;
+        let points = map.into_iter().map(|(point, _)| point);
+        Ok(Coverage::from_points(points.collect()))
+    };
+    guarded(read).unwrap_or_else(|failed| Err(FontError::Unreadable(failed.to_string())))
+}
+
+fn mapped(font: &FontRef) -> Result<Vec<(u32, GlyphId)>, FontError> {
     let charmap = font.charmap();
     if !charmap.has_map() {
         return Err(FontError::Table(Tag::new(b"cmap")));
     }
     let points = charmap
         .mappings()
-        .filter(|(c, glyph)| glyph.to_u32() != 0 && *c <= 0x10_ffff)
-        .map(|(c, _)| c);
+        .filter(|(c, glyph)| glyph.to_u32() != 0 && *c <= 0x10_ffff);
     // A damaged map can claim more characters than Unicode has.
-    Ok(Coverage::from_points(points.take(0x11_0000).collect()))
+    Ok(points.take(0x11_0000).collect())
 }
 
 /// How much of a named range a face has.
@@ -128,7 +154,10 @@ pub fn by_block(coverage: &Coverage) -> Vec<Share> {
             let range = block.start()..=block.end();
             if out.last().is_none_or(|s| s.range != range) {
                 let of = range.clone().filter(|c| is_assigned(*c)).count();
-                let has = coverage.count_in(&range);
+                let characters = range.clone().filter_map(char::from_u32);
+                let has = characters
+                    .filter(|c| is_assigned(*c as u32) && coverage.has(*c))
+                    .count();
                 out.push(Share {
                     name: block.name(),
                     range,

@@ -10,6 +10,7 @@ pub mod facts;
 pub mod features;
 pub mod fit;
 pub mod picture;
+pub mod pretended;
 pub mod raster;
 pub mod sample;
 mod typeface;
@@ -30,7 +31,7 @@ use crate::quote::Name;
 
 pub use catalog::{Catalog, Elsewhere, Entry, Four, FourStyles, few_icons};
 pub use chosen::{ChosenFont, HostFont, Map};
-pub use coverage::{Coverage, coverage};
+pub use coverage::{Coverage, character_map, coverage};
 pub use typeface::{FeatureSetting, Placed, Typeface};
 
 /// A font file that cannot be used.

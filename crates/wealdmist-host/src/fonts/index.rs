@@ -11,6 +11,7 @@ use std::sync::Arc;
 use std::sync::atomic::{AtomicUsize, Ordering};
 
 use serde::{Deserialize, Serialize};
+use wealdmist_core::font::pretended::holds_shapes;
 use wealdmist_core::font::{self, Catalog, Coverage, Entry, FaceInfo};
 
 use super::folders::{files_below, folders};
@@ -19,7 +20,7 @@ use crate::home::Home;
 use crate::limits;
 
 /// The first bytes of the index file; another number when its form changes.
-const MAGIC: &[u8] = b"wealdmist fonts 1\n";
+const MAGIC: &[u8] = b"wealdmist fonts 2\n";
 
 /// A face as it is kept.
 #[derive(Debug, Clone, Serialize, Deserialize)]
@@ -229,13 +230,38 @@ fn read_faces(path: &Path, size: u64) -> Result<Vec<Face>, String> {
             limits::FONT >> 20
         ));
     }
-    let bytes = match known_tables(path) {
-        Some(bytes) => bytes,
-        None => read_regular(path, limits::FONT)
+    let whole = || {
+        read_regular(path, limits::FONT)
             .map_err(|e| e.to_string())?
-            .ok_or("it is gone")?,
+            .ok_or_else(|| "it is gone".to_owned())
     };
-    faces_of(&bytes)
+    let Some(known) = known_tables(path) else {
+        return faces_of(&whole()?);
+    };
+    if !known.has_shapes {
+        return Err("it has no outlines: what scales fonts does not show it".to_owned());
+    }
+    let face = |info: FaceInfo| {
+        let map = font::character_map(&known.bytes, info.index).map_err(|e| e.to_string())?;
+        Ok(Face {
+            info,
+            coverage: Arc::new(map),
+        })
+    };
+    let infos = font::faces(&known.bytes).map_err(|e| e.to_string())?;
+    let faces: Result<Vec<Face>, String> = infos.into_iter().map(face).collect();
+    // Whether icons are what they are called is told by their outlines.
+    match faces {
+        Ok(faces) if faces.iter().any(|f| f.coverage.has_private()) => faces_of(&whole()?),
+        faces => faces,
+    }
+}
+
+/// The tables of a file that the index is made from.
+struct Known {
+    bytes: Vec<u8>,
+    /// Whether the file has outlines or colored drawings beside them.
+    has_shapes: bool,
 }
 
 /// The tables the index is made from, and how much of each is needed.
@@ -254,7 +280,7 @@ const TABLES: [(&[u8; 4], usize); 10] = [
 
 /// A font file with only the tables the index is made from: outlines are most of a file and are
 /// not read. `None` for what is no plain font, or has a directory that leads out of the file.
-fn known_tables(path: &Path) -> Option<Vec<u8>> {
+fn known_tables(path: &Path) -> Option<Known> {
     let file = open_regular(path).ok()??;
     let mut head = [0; 12];
     file.read_exact_at(&mut head, 0).ok()?;
@@ -289,7 +315,11 @@ fn known_tables(path: &Path) -> Option<Vec<u8>> {
         out[entry + 8..entry + 12].copy_from_slice(&(start as u32).to_be_bytes());
         out[entry + 12..entry + 16].copy_from_slice(&(length as u32).to_be_bytes());
     }
-    Some(out)
+    let has_shapes = directory.chunks(16).any(|r| holds_shapes(&r[..4]));
+    Some(Known {
+        bytes: out,
+        has_shapes,
+    })
 }
 
 fn faces_of(bytes: &[u8]) -> Result<Vec<Face>, String> {
@@ -319,8 +349,9 @@ mod tests {
             let Some(few) = known_tables(&path) else {
                 return;
             };
-            assert!(few.len() < bytes.len());
-            let (all, few) = (faces_of(bytes).unwrap(), faces_of(&few).unwrap());
+            assert!(few.bytes.len() < bytes.len() && few.has_shapes);
+            let size = bytes.len() as u64;
+            let (all, few) = (faces_of(bytes).unwrap(), read_faces(&path, size).unwrap());
             for (a, b) in all.iter().zip(&few) {
                 assert_eq!((&a.info, &a.coverage), (&b.info, &b.coverage));
             }
