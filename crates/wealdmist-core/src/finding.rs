@@ -6,7 +6,7 @@ use std::path::PathBuf;
 use crate::character::is_private_use;
 use crate::color::ratio_shown;
 use crate::font::ChosenFont;
-use crate::glyph::{self, Held, Verdict, judge, replacement};
+use crate::glyph::{self, Held, Verdict, judge, replacement_of};
 use crate::ledger::{Ledger, State};
 use crate::pair::{Pair, mend};
 use crate::property::Property;
@@ -400,7 +400,7 @@ fn mend_glyph(
     verdict: &Verdict,
 ) -> Option<String> {
     let c = glyph.character;
-    if replacement(setup, tool, c).is_some() {
+    if replacement_of(setup, tool, &glyph.cluster).is_some() {
         return Some("`wealdmist apply` replaces it as the setup says".to_owned());
     }
     match verdict {
@@ -412,14 +412,18 @@ fn mend_glyph(
         }
         Verdict::Seam(..) => Some("take a font whose separators fill the line".to_owned()),
         Verdict::Emoji => None,
-        _ => glyph::substitute(c, setup.symbols_for(tool), |c| font.covers(c)).map(|found| {
-            if found.text.is_empty() {
-                return "leave it out".to_owned();
-            }
-            let points: Vec<String> = found.text.chars().map(code_point).collect();
-            let shown = crate::text::visible_with(&found.text, false);
-            format!("use {shown} ({}, {})", points.join(" "), found.kind.label())
-        }),
+        _ => {
+            let most = setup.symbols_for(tool);
+            let found = glyph::substitute_of(&glyph.cluster, most, |c| font.covers(c));
+            found.map(|found| {
+                if found.text.is_empty() {
+                    return "leave it out".to_owned();
+                }
+                let points: Vec<String> = found.text.chars().map(code_point).collect();
+                let shown = crate::text::visible_with(&found.text, false);
+                format!("use {shown} ({}, {})", points.join(" "), found.kind.label())
+            })
+        }
     }
 }
 

@@ -37,30 +37,6 @@ fn ranges(coverage: &Coverage) -> String {
     hex(format!("[{}]", ranges.join(",")).as_bytes())
 }
 
-/// Fonts that people have: one has icons, the other letters of made-up scripts at such places.
-#[test]
-fn icons_count_where_real_fonts_draw_them() {
-    for (path, named, drawn) in [
-        // 19 of them are blank.
-        ("truetype/font-awesome/fontawesome-webfont.ttf", 694, 675),
-        ("opentype/unifont/unifont_csur.otf", 1000, 0),
-    ] {
-        let path = format!("/usr/share/fonts/{path}");
-        let Ok(bytes) = fs::read(&path) else {
-            skip(&format!("{path} is not installed"));
-            continue;
-        };
-        let private = |all: &Coverage| {
-            let ranges = [0xe000..=0xf8ff, 0xf_0000..=0xf_fffd];
-            ranges.iter().map(|r| all.count_in(r)).sum::<usize>()
-        };
-        let map = private(&character_map(&bytes, 0).unwrap());
-        let has = private(&coverage(&bytes, 0).unwrap());
-        assert!(map >= named, "{path}: {map}");
-        assert_eq!(has, drawn, "{path}");
-    }
-}
-
 #[test]
 fn facts_agree_with_an_independent_parser_face_by_face() {
     let data: Vec<Value> = serde_json::from_str(include_str!("data/font-facts.json")).unwrap();

@@ -7,7 +7,7 @@ use std::sync::Arc;
 
 use wealdmist_core::character::{self, SymbolLevel, is_symbol};
 use wealdmist_core::escape::Escape;
-use wealdmist_core::glyph::{self, Syntax, replacement};
+use wealdmist_core::glyph::{self, Syntax, replacement_of};
 use wealdmist_core::plan::{Change, FileEdit, Left, Splice};
 use wealdmist_core::property::Property;
 use wealdmist_core::quote::{Code, Quoting, quote};
@@ -148,7 +148,7 @@ pub fn replace(
             .glyphs
             .iter()
             .filter(|g| !g.in_comment && *g.place.path == *file.path)
-            .filter_map(|g| Some((g, replacement(setup, report.tool, g.character)?)));
+            .filter_map(|g| Some((g, replacement_of(setup, report.tool, &g.cluster)?)));
         let here: Vec<(&GlyphUse, String)> = here.collect();
         let places: Vec<usize> = here.iter().map(|h| h.0.place.span.start).collect();
         if places.is_empty() {

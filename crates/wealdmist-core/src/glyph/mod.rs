@@ -6,7 +6,9 @@ pub mod scan;
 pub mod substitute;
 pub mod verdict;
 
-pub use replace::{replacement, replacement_at, replacements};
+pub use replace::{parted, replacement, replacement_at, replacement_of, replacements};
 pub use scan::{Hit, Syntax, scan};
-pub use substitute::{Kind, Substitute, substitute, substitutes};
+pub use substitute::{
+    Kind, Substitute, parts, substitute, substitute_of, substitutes, substitutes_of,
+};
 pub use verdict::{Held, Judged, Verdict, judge};

@@ -1,6 +1,6 @@
 //! What stands for a character in the dotfiles: as the setup says, and as would mend it.
 
-use super::{Judged, substitute};
+use super::{Judged, parts, substitute, substitute_of};
 use crate::character::{SymbolLevel, is_private_use, is_symbol, level};
 use crate::font::ChosenFont;
 use crate::reading::{GlyphUse, ToolId};
@@ -27,16 +27,19 @@ pub fn replacements<'a>(
     };
     let mut out: Vec<(char, String)> = Vec::new();
     for (tool, used, judged) in rows {
-        let c = used.character;
         if used.in_comment
             || !judged.is_mended_by_a_sign()
-            || out.iter().any(|(k, _)| *k == c)
-            || replacement(setup, tool, c).is_some()
+            || replacement_of(setup, tool, &used.cluster).is_some()
         {
             continue;
         }
-        if let Some(found) = substitute(c, setup.symbols, fits) {
-            out.push((c, found.text));
+        let Some(found) = substitute_of(&used.cluster, setup.symbols, fits) else {
+            continue;
+        };
+        for (c, text) in parted(&used.cluster, &found.text) {
+            if !out.iter().any(|(k, _)| *k == c) {
+                out.push((c, text));
+            }
         }
     }
     out
@@ -47,6 +50,34 @@ pub fn replacements<'a>(
 #[must_use]
 pub fn replacement(setup: &Setup, tool: ToolId, c: char) -> Option<String> {
     replacement_at(setup, setup.symbols_for(tool), c)
+}
+
+/// What stands for a text that is drawn as one, in its parts: the letters of a flag each for themselves.
+#[must_use]
+pub fn parted(cluster: &str, text: &str) -> Vec<(char, String)> {
+    match &parts(cluster)[..] {
+        [one] => vec![(*one, text.to_owned())],
+        several => {
+            let letters = text.chars().map(String::from);
+            several.iter().copied().zip(letters).collect()
+        }
+    }
+}
+
+/// What a tool's dotfiles shall say for what is drawn as one; `None` where it stays.
+#[must_use]
+pub fn replacement_of(setup: &Setup, tool: ToolId, cluster: &str) -> Option<String> {
+    let one = |c: &char| replacement(setup, tool, *c);
+    let parts = parts(cluster);
+    let found: Vec<Option<String>> = parts.iter().map(one).collect();
+    if found.iter().all(Option::is_none) {
+        return None;
+    }
+    let both = parts.iter().zip(found);
+    let text: String = both
+        .map(|(c, with)| with.unwrap_or_else(|| c.to_string()))
+        .collect();
+    (text != cluster).then_some(text)
 }
 
 /// The same at a symbol level.
@@ -92,5 +123,17 @@ mod tests {
             Some("▸")
         );
         assert_eq!(replacement(setup, ToolId("tmux"), 'é'), None);
+    }
+
+    #[test]
+    fn what_is_drawn_as_one_is_replaced_as_one() {
+        let text = "[palettes.a]\n[symbols]\nlevel='icons'\n[symbols.replace]\n\"U+1F1E9\"='D'\n\"U+1F1EA\"='E'\n\"U+2764\"='\u{2764}'\n";
+        let doc = SetupDoc::parse("s.toml", text.as_bytes()).unwrap();
+        let with = |cluster: &str| replacement_of(doc.setup(), ToolId("tmux"), cluster);
+        assert_eq!(with("\u{1f1e9}\u{1f1ea}").as_deref(), Some("DE"));
+        assert_eq!(with("\u{2764}\u{fe0f}").as_deref(), Some("\u{2764}"));
+        // Where it stands so already, there is nothing to do.
+        assert_eq!(with("\u{2764}"), None);
+        assert_eq!(with("e\u{301}"), None);
     }
 }

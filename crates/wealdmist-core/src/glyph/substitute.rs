@@ -98,6 +98,56 @@ pub fn substitute(c: char, most: SymbolLevel, covers: impl Fn(char) -> bool) -> 
     substitutes(c, covers).into_iter().find(fits)
 }
 
+/// Everything that could stand for what is drawn as one, the nearest first.
+#[must_use]
+pub fn substitutes_of(cluster: &str, covers: impl Fn(char) -> bool) -> Vec<Substitute> {
+    let parts = parts(cluster);
+    if parts.len() > 1 {
+        let letters = parts.iter().filter_map(|c| ascii_of(*c)).collect();
+        return vec![Substitute {
+            text: letters,
+            kind: Kind::Ascii,
+        }];
+    }
+    let Some(first) = parts.first() else {
+        return Vec::new();
+    };
+    let mut out = Vec::new();
+    // The same sign, not as a picture.
+    if cluster.chars().eq([*first, PICTURE]) && covers(*first) {
+        out.push(Substitute {
+            text: first.to_string(),
+            kind: Kind::Plain,
+        });
+    }
+    out.extend(substitutes(*first, covers));
+    out
+}
+
+/// The nearest of them that a symbol level allows.
+#[must_use]
+pub fn substitute_of(
+    cluster: &str,
+    most: SymbolLevel,
+    covers: impl Fn(char) -> bool,
+) -> Option<Substitute> {
+    let fits = |s: &Substitute| s.text.chars().all(|c| level(c) <= most);
+    substitutes_of(cluster, covers).into_iter().find(fits)
+}
+
+/// Asks for the character before it as a picture.
+const PICTURE: char = '\u{fe0f}';
+
+/// The characters of what is drawn as one for which something else can stand: the two letters of a flag, else the first.
+#[must_use]
+pub fn parts(cluster: &str) -> Vec<char> {
+    let is_letter_of_flag = |c: char| matches!(c, '\u{1f1e6}'..='\u{1f1ff}');
+    match cluster.chars().all(is_letter_of_flag) {
+        true => cluster.chars().collect(),
+        false => cluster.chars().take(1).collect(),
+    }
+}
+
 /// Icons of other sets with the same name.
 fn namesakes(c: char) -> Vec<char> {
     static BY_STEM: OnceLock<HashMap<&'static str, Vec<char>>> = OnceLock::new();
@@ -148,6 +198,8 @@ fn ascii_of(c: char) -> Option<String> {
         return Some(listed.to_owned());
     }
     match c as u32 {
+        // Two of them are a flag, by the letters of its country.
+        n @ 0x1f1e6..=0x1f1ff => Some(char::from(b'A' + (n - 0x1f1e6) as u8).to_string()),
         0x2500..=0x257f => Some(line_sign(c).to_owned()),
         0x2580..=0x259f => Some("#".to_owned()),
         _ if is_private_use(c) => icon::describe(c).first().map(|_| "*".to_owned()),
@@ -192,6 +244,21 @@ mod tests {
             None,
             "nobody knows what that was"
         );
+    }
+
+    #[test]
+    fn what_is_drawn_as_one_keeps_its_meaning() {
+        let all = |cluster: &str, covers: fn(char) -> bool| -> Vec<String> {
+            let found = substitutes_of(cluster, covers).into_iter();
+            found.map(|s| s.text).collect()
+        };
+        assert_eq!(all("\u{1f1e9}\u{1f1ea}", |_| true), ["DE"]);
+        // A picture that is also a sign, where the font has that.
+        assert_eq!(all("\u{2764}\u{fe0f}", |_| true)[0], "\u{2764}");
+        assert_eq!(all("\u{2764}\u{fe0f}", |_| false), ["*"]);
+        // Letters with marks, and digits on keys, are text.
+        assert_eq!(all("e\u{301}", |_| false), Vec::<String>::new());
+        assert_eq!(all("1\u{fe0f}\u{20e3}", |_| false), Vec::<String>::new());
     }
 
     #[test]

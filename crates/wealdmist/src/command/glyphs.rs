@@ -7,7 +7,7 @@ use std::io::Write;
 use serde_json::json;
 use wealdmist_core::character::SymbolLevel;
 use wealdmist_core::finding::FontState;
-use wealdmist_core::glyph::{Judged, Verdict, substitute};
+use wealdmist_core::glyph::{Judged, Verdict, substitute_of};
 use wealdmist_core::icon::{self, State};
 use wealdmist_core::reading::{GlyphUse, ToolId};
 use wealdmist_core::terminal::TerminalRecord;
@@ -74,7 +74,8 @@ pub fn glyphs(mut survey: Survey, options: &GlyphOptions) -> Outcome {
         if judged.is_problem() && !g.in_comment {
             let chosen = found.chosen();
             let covers = |c| chosen.is_none_or(|f| f.covers(c));
-            if let Some(s) = substitute(g.character, survey.doc.setup().symbols_for(*tool), covers)
+            if let Some(s) =
+                substitute_of(&g.cluster, survey.doc.setup().symbols_for(*tool), covers)
             {
                 let to: Vec<String> = s
                     .text
@@ -128,7 +129,7 @@ fn row_json(
     judged: &Judged,
 ) -> serde_json::Value {
     let covers = |c| found.chosen().is_none_or(|f| f.covers(c));
-    let instead = substitute(g.character, survey.doc.setup().symbols_for(tool), covers);
+    let instead = substitute_of(&g.cluster, survey.doc.setup().symbols_for(tool), covers);
     // As the terminal takes it that the window stands for.
     let host = host(survey.doc.setup(), &survey.reports).map(|r| r.tool);
     let shown = found.chosen().and_then(|f| f.of_host(host));

@@ -2,7 +2,7 @@
 
 use wealdmist_core::condition::Conditions;
 use wealdmist_core::finding::{FontReport, Kind, SETUP_ITSELF, findings};
-use wealdmist_core::glyph::{Judged, judge, replacement};
+use wealdmist_core::glyph::{Judged, judge, replacement_of};
 use wealdmist_core::ledger::Ledger;
 use wealdmist_core::look::Look;
 use wealdmist_core::pair::Pair;
@@ -100,7 +100,7 @@ fn glyph_rows(survey: &Survey, font: &FontReport) -> Vec<GlyphRow> {
             setup.symbols_for(tool),
             font.terminal.as_ref(),
         ),
-        becomes: replacement(setup, tool, found.character),
+        becomes: replacement_of(setup, tool, &found.cluster),
         found: found.clone(),
     };
     let own = survey

@@ -1,7 +1,7 @@
 //! Glyphs in use, judged against the chosen font and this terminal.
 
 use wealdmist_core::finding::SETUP_ITSELF;
-use wealdmist_core::glyph::{Judged, judge, replacements, substitute};
+use wealdmist_core::glyph::{Judged, judge, replacements, substitute_of};
 use wealdmist_core::reading::{GlyphUse, ToolId};
 use wealdmist_core::setup::{EditError, SetupDoc};
 use wealdmist_core::terminal::TerminalRecord;
@@ -81,7 +81,7 @@ pub fn sheet(survey: &Survey, found: &FontSearch, rows: &[(ToolId, &GlyphUse, Ju
             continue;
         }
         let covers = |c| found.chosen().is_none_or(|f| f.covers(c));
-        let instead = substitute(used.character, setup.symbols_for(*tool), covers);
+        let instead = substitute_of(&used.cluster, setup.symbols_for(*tool), covers);
         sheet.push(UsedGlyph {
             character: used.character,
             verdict: judged.verdicts[0].to_string(),

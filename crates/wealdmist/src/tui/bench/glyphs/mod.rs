@@ -13,7 +13,7 @@ use std::sync::OnceLock;
 use crossterm::event::KeyCode::{Char, Enter};
 use wealdmist_core::character::SymbolLevel;
 use wealdmist_core::font::{Coverage, Typeface};
-use wealdmist_core::glyph::{Substitute, substitutes};
+use wealdmist_core::glyph::{Substitute, parted, parts, substitutes_of};
 use wealdmist_core::icon;
 use wealdmist_core::specimen::Specimen;
 use wealdmist_core::terminal::TerminalRecord;
@@ -333,7 +333,7 @@ impl Glyphs {
         };
         let most = ws.survey.doc.setup().symbols_for(row.tool);
         let covers = |c| ws.chosen_font().is_none_or(|f| f.covers(c));
-        let mut all = substitutes(row.found.character, covers);
+        let mut all = substitutes_of(&row.found.cluster, covers);
         all.retain(|s| {
             s.text
                 .chars()
@@ -354,13 +354,17 @@ impl Glyphs {
         let Some(row) = self.glyph_row(ws) else {
             return;
         };
-        let c = row.found.character;
+        let cluster = row.found.cluster.clone();
         if self.view != View::List {
             return;
         }
         let offered = self.offered(ws);
         match offered.get(self.choice.min(offered.len().saturating_sub(1))) {
-            Some(found) => replace(ws, c, Some(&found.text)),
+            Some(found) => {
+                for (c, text) in parted(&cluster, &found.text) {
+                    replace(ws, c, Some(&text));
+                }
+            }
             None => ws.tell(
                 "nothing is known that could stand for it: / searches the icons, n types a text",
             ),
@@ -512,7 +516,7 @@ fn replace(ws: &mut Workspace, c: char, text: Option<&str>) {
             .reports
             .iter()
             .flat_map(|r| &r.glyphs)
-            .filter(|g| g.character == c && !g.in_comment)
+            .filter(|g| parts(&g.cluster).contains(&c) && !g.in_comment)
             .count();
         match text {
             Some("") => ws.tell(format!(
