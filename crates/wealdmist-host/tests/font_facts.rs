@@ -18,7 +18,7 @@ use sha2::{Digest, Sha256};
 use wealdmist_core::demo::fonts;
 use wealdmist_core::font::facts::{Embedding, facts};
 use wealdmist_core::font::raster::{Grid, line};
-use wealdmist_core::font::{Coverage, Slant, Typeface, character_map, coverage, faces, features};
+use wealdmist_core::font::{Coverage, Slant, Typeface, coverage, faces, features};
 
 fn hex(bytes: &[u8]) -> String {
     Sha256::digest(bytes)
