@@ -77,7 +77,7 @@ pub use journal::{
     Recovery, changes_of,
 };
 pub use live::{Answer, Ask, Outcome, reload, take_back, try_on, verify};
-pub use palettes::{PaletteFile, PaletteFileError, read_folder, read_palette};
+pub use palettes::{PaletteFile, PaletteFileError, read_folder, read_palettes};
 pub use search::{FontSearch, find_font};
 pub use signs::glyphs_in;
 pub use survey::{Draft, Survey, SurveyError};

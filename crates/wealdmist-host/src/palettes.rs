@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use crate::Home;
 use crate::files::read_regular;
 use crate::limits;
-use wealdmist_tools::exchange::{Format, Imported, import_file};
+use wealdmist_tools::exchange::{Format, Imported, import_file, text_of};
 
 /// A palette file that cannot be used.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -31,7 +31,7 @@ pub struct PaletteFile {
 }
 
 impl PaletteFile {
-    /// What the palette is called: as the file says, else as the file is called.
+    /// What the palette is called: as the file says, else as the file is called, with the part of it where it has several.
     #[must_use]
     pub fn name(&self) -> String {
         let stem = || {
@@ -41,20 +41,24 @@ impl PaletteFile {
                 .unwrap_or("palette")
                 .to_owned()
         };
-        self.found.name.clone().unwrap_or_else(stem)
+        match (&self.found.name, &self.found.scheme) {
+            (Some(name), _) => name.clone(),
+            (None, Some(scheme)) => format!("{} {scheme}", stem()),
+            (None, None) => stem(),
+        }
     }
 }
 
-/// Reads one palette file; `None` finds its format out. What it includes is read as a program of this home
-/// would.
+/// Reads the schemes of one palette file, mostly one; `None` finds its format out. What it includes is read as a program of
+/// this home would.
 ///
 /// # Errors
 /// When it cannot be read, or a value in it is broken: then nothing of it is used.
-pub fn read_palette(
+pub fn read_palettes(
     home: &Home,
     path: &Path,
     format: Option<&'static Format>,
-) -> Result<PaletteFile, PaletteFileError> {
+) -> Result<Vec<PaletteFile>, PaletteFileError> {
     let fail = |line: Option<usize>, message: String, help: &str| PaletteFileError {
         path: path.to_owned(),
         line,
@@ -69,23 +73,26 @@ pub fn read_palette(
             return Err(fail(None, e.to_string(), help));
         }
     };
-    let text = match std::str::from_utf8(&bytes) {
+    let text = match text_of(&bytes) {
         Ok(text) => text,
-        Err(e) => {
-            let line = wealdmist_core::text::position(&bytes, e.valid_up_to()).line;
+        Err(at) => {
+            let line = wealdmist_core::text::position(&bytes, at).line;
             return Err(fail(
                 Some(line),
                 "this is not text".into(),
-                "give a text file in UTF-8",
+                "give a text file in UTF-8 or UTF-16",
             ));
         }
     };
     let whole = std::path::absolute(path).unwrap_or_else(|_| path.to_owned());
-    match import_file(format, &whole, text, home) {
-        Ok(found) => Ok(PaletteFile {
-            path: path.to_owned(),
-            found,
-        }),
+    match import_file(format, &whole, &text, home) {
+        Ok(all) => {
+            let file = |found| PaletteFile {
+                path: path.to_owned(),
+                found,
+            };
+            Ok(all.into_iter().map(file).collect())
+        }
         Err(e) => Err(fail(Some(e.line), e.message, &e.help)),
     }
 }
@@ -103,19 +110,25 @@ pub fn read_folder(home: &Home, path: &Path) -> std::io::Result<(Vec<PaletteFile
         .collect();
     files.sort();
     files.truncate(limits::PALETTES);
-    let all = files.len();
-    let found: Vec<PaletteFile> = files
-        .iter()
-        .filter_map(|p| read_palette(home, p, None).ok())
-        .filter(|f| f.found.slots.len() >= 2)
-        .collect();
-    let others = all - found.len();
+    let mut found = Vec::new();
+    let mut others = 0;
+    for path in &files {
+        let read = read_palettes(home, path, None).unwrap_or_default();
+        let before = found.len();
+        found.extend(read.into_iter().filter(|f| f.found.slots.len() >= 2));
+        others += usize::from(found.len() == before);
+    }
+    found.truncate(limits::PALETTES);
     Ok((found, others))
 }
 
 #[cfg(test)]
 mod tests {
     use super::*;
+
+    fn read_palette(home: &Home, path: &Path) -> Result<PaletteFile, PaletteFileError> {
+        read_palettes(home, path, None).map(|mut all| all.remove(0))
+    }
     use wealdmist_core::role::Slot;
 
     #[test]
@@ -138,6 +151,27 @@ mod tests {
     }
 
     #[test]
+    fn files_are_read_as_people_have_them() {
+        let folder = tempfile::tempdir().unwrap();
+        let home = Home::open(Some(folder.path())).unwrap();
+        let text = "foreground #dddddd\nbackground #101010\n";
+        let wide = |bytes: fn(u16) -> [u8; 2]| -> Vec<u8> {
+            let units = std::iter::once(0xfeff).chain(text.encode_utf16());
+            units.flat_map(bytes).collect()
+        };
+        let marked = ["\u{feff}", text].concat().into_bytes();
+        for bytes in [marked, wide(u16::to_le_bytes), wide(u16::to_be_bytes)] {
+            let path = folder.path().join("mist.conf");
+            std::fs::write(&path, bytes).unwrap();
+            let found = read_palette(&home, &path).unwrap().found;
+            assert_eq!(found.slots.len(), 2, "the first line counts, too");
+        }
+        let path = folder.path().join("odd.conf");
+        std::fs::write(&path, b"\xff\xfe\x00\xd8").unwrap();
+        assert!(read_palette(&home, &path).is_err());
+    }
+
+    #[test]
     fn what_a_settings_file_includes_belongs_to_its_palette() {
         let folder = tempfile::tempdir().unwrap();
         let home = Home::open(Some(folder.path())).unwrap();
@@ -153,7 +187,7 @@ mod tests {
             "themes/mist.conf",
             "background #101418\nforeground SlateGray\ncolor1 #cc4444\n",
         );
-        let found = read_palette(&home, &folder.path().join("kitty.conf"), None);
+        let found = read_palette(&home, &folder.path().join("kitty.conf"));
         let found = found.unwrap().found;
         let slot = |slot: Slot| found.slots.get(&slot).map(ToString::to_string);
         assert_eq!(slot(Slot::Background).as_deref(), Some("#101418"));
@@ -166,7 +200,7 @@ mod tests {
             ("border.active", "#80a0c0")
         );
         write("other.conf", "font_size 12\ninclude themes/mist.conf\n");
-        let found = read_palette(&home, &folder.path().join("other.conf"), None).unwrap();
+        let found = read_palette(&home, &folder.path().join("other.conf")).unwrap();
         assert_eq!(
             found.found.slots.len(),
             3,
@@ -180,10 +214,10 @@ mod tests {
         let home = Home::open(Some(folder.path())).unwrap();
         let path = folder.path().join("x.conf");
         std::fs::write(&path, "foreground #dddddd\nbackground #10101\n").unwrap();
-        let said = read_palette(&home, &path, None).unwrap_err().to_string();
+        let said = read_palette(&home, &path).unwrap_err().to_string();
         assert!(said.contains("x.conf:2: '#10101' is not a color"), "{said}");
         std::fs::write(&path, b"foreground #dddddd\n\xff").unwrap();
-        assert_eq!(read_palette(&home, &path, None).unwrap_err().line, Some(2));
-        assert!(read_palette(&home, folder.path(), None).is_err());
+        assert_eq!(read_palette(&home, &path).unwrap_err().line, Some(2));
+        assert!(read_palette(&home, folder.path()).is_err());
     }
 }

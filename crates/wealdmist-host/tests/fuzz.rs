@@ -16,7 +16,7 @@ use wealdmist_core::font::{self, Typeface};
 use wealdmist_core::glyph::{Syntax, scan};
 use wealdmist_core::look::Look;
 use wealdmist_core::setup::SetupDoc;
-use wealdmist_host::{Home, Picture, open_source, read_palette};
+use wealdmist_host::{Home, Picture, open_source, read_palettes};
 use wealdmist_tools::access::{MEMORY_HOME, MemoryAccess};
 use wealdmist_tools::document::{commands, lua};
 use wealdmist_tools::{exchange, plan, read_all};
@@ -414,7 +414,7 @@ fn readers() -> Vec<Reader> {
         vec![b"foreground #dddddd\nbackground #101010\n".to_vec()],
         Box::new(|b| {
             let home = Home::open(Some(&std::env::temp_dir())).unwrap();
-            let _ = read_palette(&home, &kept("palette", b), None);
+            let _ = read_palettes(&home, &kept("palette", b), None);
         }),
     );
     let fonts = vec![

@@ -634,6 +634,33 @@ fn a_broken_palette_file_imports_nothing() {
 }
 
 #[test]
+fn of_several_schemes_in_a_file_one_is_picked() {
+    let s = Scratch::new();
+    s.write("both.css", ":root { --background: #f0f0f0; --foreground: #101010; }\n@media (prefers-color-scheme: dark) { :root { --background: #101010; --foreground: #e0e0e0; } }\n");
+    s.said(&["init"], &[0]);
+    let file = s.home().join("both.css");
+    let file = file.to_str().unwrap();
+    let listed = s.said(&["import", file, "--list"], &[0]);
+    assert_eq!(
+        listed,
+        "of the whole: 2 slots\n@media (prefers-color-scheme: dark): 2 slots\n"
+    );
+    let before = s.read(".config/wealdmist/setup.toml");
+    s.said(&["import", file], &[3]);
+    s.said(&["import", file, "--scheme", "dusk"], &[3]);
+    assert_eq!(
+        s.read(".config/wealdmist/setup.toml"),
+        before,
+        "nothing is guessed"
+    );
+    let dark = "@media (prefers-color-scheme: dark)";
+    let said = s.said(&["import", file, "--scheme", dark, "--name", "night"], &[0]);
+    assert!(said.contains("background      #101010"), "{said}");
+    let setup = s.read(".config/wealdmist/setup.toml");
+    assert!(setup.contains("[palettes.night]"), "{setup}");
+}
+
+#[test]
 fn what_lets_something_through_is_measured_as_it_is_seen() {
     let s = Scratch::new();
     s.write(

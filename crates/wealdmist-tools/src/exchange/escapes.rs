@@ -30,6 +30,7 @@ pub(super) fn read_console(text: &str) -> Result<Vec<Entry>, ImportError> {
                     line,
                     key: digits[..1].to_ascii_lowercase(),
                     value: format!("#{}", &digits[1..]),
+                    ..Entry::default()
                 });
             }
         }
@@ -95,6 +96,7 @@ fn push(out: &mut Vec<Entry>, line: usize, key: &str, value: &str) {
             line,
             key: key.to_owned(),
             value: value.to_owned(),
+            ..Entry::default()
         });
     }
 }

@@ -135,6 +135,7 @@ pub(super) fn read(text: &str) -> Result<Vec<Entry>, ImportError> {
                 line,
                 key: NAME.to_owned(),
                 value: name.clone(),
+                ..Entry::default()
             }),
             Value::Data(bytes) if key == "Font" => {
                 let font = font(bytes);
@@ -142,22 +143,33 @@ pub(super) fn read(text: &str) -> Result<Vec<Entry>, ImportError> {
                     line,
                     key: FONT.to_owned(),
                     value: format!("{size} {face}"),
+                    ..Entry::default()
                 }));
             }
             Value::Data(bytes) if key.ends_with("Color") => out.push(Entry {
                 line,
                 key: key.clone(),
                 value: color(bytes).map_or("no color of RGB or gray".to_owned(), |c| c.to_string()),
+                ..Entry::default()
             }),
             Value::Dictionary(parts) if key.ends_with("Color") => out.push(Entry {
                 line,
                 key: key.clone(),
                 value: of_parts(parts).map_or("no color of sRGB".to_owned(), |c| c.to_string()),
+                ..Entry::default()
             }),
             _ => {}
         }
     }
     Ok(out)
+}
+
+/// A property list in its binary form as one in XML.
+pub(super) fn in_words(bytes: &[u8]) -> Option<String> {
+    let value = Value::from_reader(Cursor::new(bytes)).ok()?;
+    let mut out = Vec::new();
+    plist::to_writer_xml(&mut out, &value).ok()?;
+    String::from_utf8(out).ok()
 }
 
 /// The color in an archive: components as text, of gray or of RGB, 0–1.

@@ -26,6 +26,7 @@ fn entry(line: usize, key: &str, value: &str) -> Entry {
         line,
         key: key.trim().to_owned(),
         value: value.trim().to_owned(),
+        ..Entry::default()
     }
 }
 
@@ -60,9 +61,13 @@ pub(super) fn read_xresources(text: &str) -> Result<Vec<Entry>, ImportError> {
                     None => break,
                 }
             }
-            // `URxvt*foreground` and `*.foreground`: the last part says what it is.
+            // `URxvt*foreground` and `*.foreground`: the last part says what it is, the first whose.
             let name = key.rsplit(['*', '.']).next().unwrap_or(key);
-            out.push(entry(number, name, value));
+            let whose = key.split(['*', '.']).next().filter(|w| *w != key);
+            out.push(Entry {
+                scheme: whose.unwrap_or_default().to_lowercase(),
+                ..entry(number, name, value)
+            });
         }
     }
     Ok(out)
@@ -280,13 +285,27 @@ pub(super) fn read_css(text: &str) -> Result<Vec<Entry>, ImportError> {
     plain.push_str(rest);
     let mut out = Vec::new();
     let mut line = 1;
+    // What the blocks are for that are open here, the document itself left out.
+    let mut open: Vec<String> = Vec::new();
     for piece in plain.split_inclusive([';', '{', '}']) {
         let lead = piece.len() - piece.trim_start().len();
         let at = line + piece[..lead].matches('\n').count();
         line += piece.matches('\n').count();
         let declared = piece.trim().trim_end_matches([';', '}']);
         if let Some((key, value)) = declared.strip_prefix("--").and_then(|d| d.split_once(':')) {
-            out.push(entry(at, key, value));
+            let blocks = open
+                .iter()
+                .filter(|b| !matches!(&***b, ":root" | "html" | "body" | "*"));
+            out.push(Entry {
+                scheme: blocks.cloned().collect::<Vec<_>>().join(" "),
+                ..entry(at, key, value)
+            });
+        }
+        if let Some(header) = piece.strip_suffix('{') {
+            let words: Vec<&str> = header.split_whitespace().collect();
+            open.push(words.join(" "));
+        } else if piece.ends_with('}') {
+            open.pop();
         }
     }
     Ok(out)

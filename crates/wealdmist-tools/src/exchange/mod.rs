@@ -9,10 +9,11 @@ mod keyed;
 mod lined;
 mod nested;
 
+use std::borrow::Cow;
 use std::collections::{BTreeMap, HashMap};
 use std::path::Path;
 
-use wealdmist_core::color::{Rgb, indexed};
+use wealdmist_core::color::{Rgb, indexed, x11_color};
 use wealdmist_core::guard::guarded_deep;
 use wealdmist_core::quote::Name;
 use wealdmist_core::reading::{Reading, Standing, Value};
@@ -83,11 +84,23 @@ impl Format {
             line: e.line,
             key: e.path,
             value: e.text,
+            ..Entry::default()
         };
         Ok(found.into_iter().map(entry).collect())
     }
 
+    /// Where the value of a key belongs, whatever case its letters are in.
     fn place(&self, key: &str) -> Place {
+        match self.place_exactly(key) {
+            Place::Nothing | Place::Elsewhere => match self.place_exactly(&key.to_lowercase()) {
+                found @ Place::Slot(_) => found,
+                _ => self.place_exactly(key),
+            },
+            found => found,
+        }
+    }
+
+    fn place_exactly(&self, key: &str) -> Place {
         let table = match self.codec {
             Codec::Own { place, .. } => return place(key),
             Codec::Table(table) => table,
@@ -105,6 +118,25 @@ impl Format {
             Codec::Own { color, .. } => color(text),
             Codec::Table(table) => (table.color.read)(text),
         }
+    }
+
+    /// The color that a value says; also one that the program itself would not take: by a name, in another notation, or with a
+    /// comment behind it.
+    fn said(&self, text: &str) -> Option<Rgb> {
+        // Bare digits are what the program says they are, or a mistake.
+        let is_name = |text: &str| text.chars().all(|c| c.is_ascii_alphabetic() || c == ' ');
+        let other = |text: &str| match text {
+            "" => None,
+            name if is_name(name) => css_color(name).or_else(|| x11_color(name)),
+            function if function.ends_with(')') => css_color(function),
+            _ => None,
+        };
+        let any = |text: &str| self.color(text).or_else(|| other(text));
+        let comment = [" #", "\t#", " ;", " //", "\t//", " !"]
+            .iter()
+            .filter_map(|sign| text.find(sign));
+        let bare = || Some(text[..comment.min()?].trim()).filter(|t| !t.is_empty());
+        any(text).or_else(|| any(bare()?))
     }
 
     fn write(&self, palette: &Palette, title: &str) -> Vec<u8> {
@@ -125,12 +157,14 @@ impl Format {
 }
 
 /// One value in a file.
-#[derive(Debug, Clone, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq, Default)]
 struct Entry {
     /// Its line, from 1.
     line: usize,
     key: String,
     value: String,
+    /// The part of the file it is of, which may be a scheme of its own; empty where it is of the whole.
+    scheme: String,
 }
 
 /// Where a value belongs.
@@ -188,6 +222,8 @@ pub struct Imported {
     pub unmapped: Vec<Unmapped>,
     /// The font it names.
     pub font: Option<FontUsed>,
+    /// Which of several schemes of the file it is, by its name or its place; `None` where there is one.
+    pub scheme: Option<String>,
 }
 
 impl Imported {
@@ -274,7 +310,7 @@ pub static FORMATS: &[Format] = &[
         ending: "tokens.json",
         detect: |_, text| text.trim_start().starts_with('{') && text.contains("\"$value\""),
         codec: Codec::Own {
-            read: nested::read_json,
+            read: nested::read_tokens,
             place: nested::token_place,
             color: css_color,
             write: nested::write_tokens,
@@ -287,7 +323,10 @@ pub static FORMATS: &[Format] = &[
         id: "windows",
         label: "Windows Terminal scheme",
         ending: "json",
-        detect: |_, text| text.contains("\"brightBlack\"") || text.contains("\"cursorColor\""),
+        detect: |_, text| {
+            let tells = ["\"brightBlack\"", "\"cursorColor\"", "\"schemes\""];
+            tells.iter().any(|word| text.contains(word))
+        },
         codec: Codec::Own {
             read: nested::read_json,
             place: nested::windows_place,
@@ -524,6 +563,32 @@ pub static FORMATS: &[Format] = &[
     },
 ];
 
+/// The text of a file's bytes: UTF-8, or UTF-16 that says so by its first character; a property list in its binary form as
+/// the same in XML.
+///
+/// # Errors
+/// The offset of the first byte that is no text.
+pub fn text_of(bytes: &[u8]) -> Result<Cow<'_, str>, usize> {
+    if bytes.starts_with(b"bplist") {
+        return keyed::in_words(bytes).map(Cow::Owned).ok_or(0);
+    }
+    let wide = |of: fn([u8; 2]) -> u16| {
+        let units: Vec<u16> = bytes[2..]
+            .chunks_exact(2)
+            .map(|two| of([two[0], two[1]]))
+            .collect();
+        String::from_utf16(&units).map(Cow::Owned).map_err(|_| 2)
+    };
+    match bytes {
+        [0xff, 0xfe, ..] => wide(u16::from_le_bytes),
+        [0xfe, 0xff, ..] => wide(u16::from_be_bytes),
+        _ => {
+            let text = std::str::from_utf8(bytes).map_err(|e| e.valid_up_to())?;
+            Ok(Cow::Borrowed(text.strip_prefix('\u{feff}').unwrap_or(text)))
+        }
+    }
+}
+
 /// The format of a name.
 #[must_use]
 pub fn format(id: &str) -> Option<&'static Format> {
@@ -546,7 +611,7 @@ pub fn detect(name: &str, text: &str) -> Option<&'static Format> {
     let found = |f: &&Format| {
         let found = import(Some(f), name, text);
         let count = found.map_or(0, |i| i.slots.len() + i.colors.len() + i.roles.len());
-        (count, is_called_so(f))
+        (count, (f.detect)(name, text), is_called_so(f))
     };
     // Of two that find the same the first is the more telling.
     fits().rev().max_by_key(found)
@@ -562,9 +627,9 @@ pub fn import_file(
     path: &Path,
     text: &str,
     access: &dyn Access,
-) -> Result<Imported, ImportError> {
+) -> Result<Vec<Imported>, ImportError> {
     let name = path.file_name().unwrap_or_default().to_string_lossy();
-    let found = import(format, &name, text);
+    let found = imports(format, &name, text);
     let format = format.or_else(|| detect(&name, text));
     let tables = FORMATS.iter().filter_map(|f| match (&f.codec, format) {
         (Codec::Table(table), None) if name.ends_with(&format!(".{}", f.ending)) => Some(*table),
@@ -581,7 +646,7 @@ pub fn import_file(
     // What it says by itself, where it says anything.
     let mut out = match found {
         Err(why) if !why.is_empty => return Err(why),
-        found => found.unwrap_or_default(),
+        found => found.map(|mut all| all.remove(0)).unwrap_or_default(),
     };
     let sure = |r: &&Reading| r.effective && r.standing == Standing::Certain;
     for reading in report.readings.iter().filter(sure) {
@@ -601,16 +666,30 @@ pub fn import_file(
         }
     }
     match out.slots.is_empty() && out.colors.is_empty() {
-        true => import(format, &name, text),
-        false => Ok(out),
+        true => imports(format, &name, text),
+        false => Ok(vec![out]),
     }
 }
 
-/// Reads a text in a format; `None` finds the format out.
+/// Reads a text in a format; `None` finds the format out. Of several schemes in it the first; [`imports`] gives all.
 ///
 /// # Errors
 /// The line of the first value that is broken, or that nothing was found.
 pub fn import(format: Option<&Format>, name: &str, text: &str) -> Result<Imported, ImportError> {
+    imports(format, name, text).map(|mut all| all.remove(0))
+}
+
+/// Reads every scheme of a text in a format; `None` finds the format out. There are several where parts of it say different
+/// colors for one slot; what is of no part belongs to each.
+///
+/// # Errors
+/// The line of the first value that is broken, or that nothing was found.
+pub fn imports(
+    format: Option<&Format>,
+    name: &str,
+    text: &str,
+) -> Result<Vec<Imported>, ImportError> {
+    let text = text.strip_prefix('\u{feff}').unwrap_or(text);
     let broken = |line, message: &str, help: String| ImportError {
         line,
         message: message.to_owned(),
@@ -636,6 +715,55 @@ pub fn import(format: Option<&Format>, name: &str, text: &str) -> Result<Importe
         let help = format!("look for what is unusual in it; read as {}", format.label);
         broken(1, &failed.to_string(), help)
     })??;
+    let mut parts: Vec<String> = Vec::new();
+    let mut seen: BTreeMap<(Slot, &str), Rgb> = BTreeMap::new();
+    for entry in &entries {
+        if !parts.contains(&entry.scheme) {
+            parts.push(entry.scheme.clone());
+        }
+        if let (Place::Slot(slot), Some(color)) =
+            (format.place(&entry.key), format.said(entry.value.trim()))
+        {
+            seen.insert((slot, &entry.scheme), color);
+        }
+    }
+    let differ = |one: &str, other: &str| {
+        let theirs = seen.iter().filter(|((_, part), _)| *part == other);
+        theirs
+            .into_iter()
+            .any(|((slot, _), color)| seen.get(&(*slot, one)).is_some_and(|own| own != color))
+    };
+    let several = parts.iter().any(|a| parts.iter().any(|b| differ(a, b)));
+    if !several {
+        return Ok(vec![gathered(format, entries, &broken, &empty, &known)?]);
+    }
+    let mut out = Vec::new();
+    for part in &parts {
+        let has = seen.keys().any(|(_, of)| of == part);
+        if !has || (part.is_empty() && !parts.iter().any(|other| differ(part, other))) {
+            continue;
+        }
+        let own = |e: &&Entry| e.scheme.is_empty() || e.scheme == *part;
+        let own: Vec<Entry> = entries.iter().filter(own).cloned().collect();
+        let mut found = gathered(format, own, &broken, &empty, &known)?;
+        let label = || match part.is_empty() {
+            true => "of the whole".to_owned(),
+            false => part.clone(),
+        };
+        found.scheme = Some(found.name.clone().unwrap_or_else(label));
+        out.push(found);
+    }
+    Ok(out)
+}
+
+/// What entries give together.
+fn gathered(
+    format: &Format,
+    entries: Vec<Entry>,
+    broken: &impl Fn(usize, &str, String) -> ImportError,
+    empty: &impl Fn(&str, String) -> ImportError,
+    known: &impl Fn() -> String,
+) -> Result<Imported, ImportError> {
     let mut out = Imported::default();
     let mut named: HashMap<String, usize> = HashMap::new();
     for entry in entries {
@@ -662,7 +790,7 @@ pub fn import(format: Option<&Format>, name: &str, text: &str) -> Result<Importe
             continue;
         }
         let place = format.place(&entry.key);
-        let color = format.color(entry.value.trim());
+        let color = format.said(entry.value.trim());
         let color = match (&place, color) {
             (Place::Nothing, _) | (Place::Elsewhere, None) => continue,
             (_, Some(color)) => color,

@@ -1,7 +1,10 @@
 //! JSON with comments: design tokens, Windows Terminal schemes.
 
+use std::collections::HashMap;
+
 use jsonc_parser::ast::Value as Json;
 use serde_json::json;
+use wealdmist_core::color::Rgb;
 use wealdmist_core::role::Slot;
 use wealdmist_core::setup::Palette;
 
@@ -21,8 +24,8 @@ fn line_of(text: &str, byte: usize) -> usize {
     wealdmist_core::text::position(text.as_bytes(), byte).line
 }
 
-/// JSON, with comments allowed; keys come out joined by `/`.
-pub(super) fn read_json(text: &str) -> Result<Vec<Entry>, ImportError> {
+/// JSON, with comments allowed.
+fn parsed(text: &str) -> Result<Option<Json<'_>>, ImportError> {
     let parsed = jsonc_parser::parse_to_ast(
         text,
         &jsonc_parser::CollectOptions::default(),
@@ -36,11 +39,113 @@ pub(super) fn read_json(text: &str) -> Result<Vec<Entry>, ImportError> {
         let line = line_of(text, e.range().start);
         broken(line, e.kind().to_string(), "correct the JSON at this place")
     })?;
+    Ok(parsed.value)
+}
+
+/// Texts in JSON; keys come out joined by `/`, and each object may be a scheme.
+pub(super) fn read_json(text: &str) -> Result<Vec<Entry>, ImportError> {
     let mut out = Vec::new();
-    if let Some(value) = parsed.value {
+    if let Some(value) = parsed(text)? {
         flatten_json(text, &value, "", &mut out);
     }
     Ok(out)
+}
+
+/// Design tokens: every color with the path of its groups, each of which may be a scheme. Tokens of other types are left out.
+pub(super) fn read_tokens(text: &str) -> Result<Vec<Entry>, ImportError> {
+    let mut all = Vec::new();
+    if let Some(value) = parsed(text)? {
+        tokens(text, &value, "", None, &mut all);
+    }
+    // What refers to another is what that is, however often it refers on.
+    let said: HashMap<String, String> = all
+        .iter()
+        .map(|e: &Entry| (e.key.clone(), e.value.clone()))
+        .collect();
+    for entry in &mut all {
+        for _ in 0..32 {
+            let inner = entry.value.strip_prefix('{');
+            let Some(path) = inner.and_then(|v| v.strip_suffix('}')) else {
+                break;
+            };
+            let key = format!("{}/$value", path.replace('.', "/"));
+            let Some(value) = said.get(&key) else { break };
+            entry.value.clone_from(value);
+        }
+    }
+    Ok(all)
+}
+
+fn tokens(text: &str, value: &Json, path: &str, of_type: Option<&str>, out: &mut Vec<Entry>) {
+    use jsonc_parser::common::Ranged;
+    let Json::Object(object) = value else { return };
+    let own = object.get("$type").and_then(|p| match &p.value {
+        Json::StringLit(text) => Some(text.value.as_ref()),
+        _ => None,
+    });
+    let of_type = own.or(of_type);
+    if let Some(found) = object.get("$value") {
+        let color = match &found.value {
+            Json::StringLit(text) => Some(text.value.to_string()),
+            Json::Object(parts) => components(parts),
+            _ => None,
+        };
+        if of_type.is_none_or(|t| t == "color")
+            && let Some(value) = color
+        {
+            out.push(Entry {
+                line: line_of(text, found.value.start()),
+                key: format!("{path}/$value"),
+                value,
+                scheme: path
+                    .rsplit_once('/')
+                    .map_or("", |(group, _)| group)
+                    .to_owned(),
+            });
+        }
+        return;
+    }
+    for property in &object.properties {
+        let name = property.name.as_str();
+        if name.starts_with('$') {
+            continue;
+        }
+        let inner = match path.is_empty() {
+            true => name.to_owned(),
+            false => format!("{path}/{name}"),
+        };
+        tokens(text, &property.value, &inner, of_type, out);
+    }
+}
+
+/// A color by its hexadecimal form, else by its components in a color space that CSS has a function for.
+fn components(parts: &jsonc_parser::ast::Object) -> Option<String> {
+    let text = |key: &str| match &parts.get(key)?.value {
+        Json::StringLit(text) => Some(text.value.to_string()),
+        _ => None,
+    };
+    if let Some(hex) = text("hex") {
+        return Some(hex);
+    }
+    let Json::Array(list) = &parts.get("components")?.value else {
+        return None;
+    };
+    // `none` is as good as nothing.
+    let number = |value: &Json| match value {
+        Json::NumberLit(n) => n.value.parse::<f64>().ok(),
+        Json::StringLit(word) if word.value == "none" => Some(0.0),
+        _ => None,
+    };
+    let numbers: Option<Vec<f64>> = list.elements.iter().map(number).collect();
+    let [a, b, c] = numbers?.try_into().ok()?;
+    match text("colorSpace")?.as_str() {
+        "srgb" => Some(format!("rgb({}% {}% {}%)", a * 100.0, b * 100.0, c * 100.0)),
+        "srgb-linear" => Some(Rgb::from_linear([a, b, c]).to_string()),
+        space @ ("hsl" | "hwb") => Some(format!("{space}({a} {b}% {c}%)")),
+        space @ ("lab" | "lch" | "oklab" | "oklch") => Some(format!("{space}({a} {b} {c})")),
+        // Told as what it is; there is no color of sRGB for it.
+        space => Some(format!("color({space} {a} {b} {c})")),
+    }
 }
 
 fn flatten_json(text: &str, value: &Json, path: &str, out: &mut Vec<Entry>) {
@@ -49,7 +154,6 @@ fn flatten_json(text: &str, value: &Json, path: &str, out: &mut Vec<Entry>) {
         Json::Object(object) => {
             for property in &object.properties {
                 let name = property.name.as_str();
-                // A token's value may be an object itself: its hexadecimal form is what counts.
                 let inner = if path.is_empty() {
                     name.to_owned()
                 } else {
@@ -72,19 +176,19 @@ fn flatten_json(text: &str, value: &Json, path: &str, out: &mut Vec<Entry>) {
                 line: line_of(text, value.start()),
                 key,
                 value: string.value.to_string(),
+                scheme: path
+                    .rsplit_once('/')
+                    .map_or("", |(group, _)| group)
+                    .to_owned(),
             });
         }
         _ => {}
     }
 }
 
-/// A token's place, by the last group's name: `red`, `bright-red`, or a name of its own. Its value
-/// is a text, or an object with a hexadecimal form.
+/// A token's place, by the last group's name: `red`, `bright-red`, or a name of its own.
 pub(super) fn token_place(key: &str) -> Place {
-    let Some(path) = key
-        .strip_suffix("/$value/hex")
-        .or_else(|| key.strip_suffix("/$value"))
-    else {
+    let Some(path) = key.strip_suffix("/$value") else {
         return Place::Nothing;
     };
     let name = path.rsplit('/').next().unwrap_or(path);

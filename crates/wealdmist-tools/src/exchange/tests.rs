@@ -255,3 +255,90 @@ proptest! {
         }
     }
 }
+
+#[test]
+fn a_file_of_several_schemes_gives_each() {
+    let all = |text: &str| -> Vec<(String, BTreeMap<Slot, Rgb>)> {
+        let found = imports(None, "", text).unwrap().into_iter();
+        found
+            .map(|i| (i.scheme.unwrap_or_default(), i.slots))
+            .collect()
+    };
+    let ground = |n: usize, all: &[(String, BTreeMap<Slot, Rgb>)]| {
+        all[n].1.get(&Slot::Background).unwrap().to_string()
+    };
+    let windows = "{\"schemes\":[{\"name\":\"Reed\",\"background\":\"#101010\",\"red\":\"#aa0000\"},{\"name\":\"Sedge\",\"background\":\"#f0f0f0\",\"red\":\"#bb0000\"}]}";
+    let found = all(windows);
+    assert_eq!(
+        (found[0].0.as_str(), found[1].0.as_str()),
+        ("Reed", "Sedge")
+    );
+    assert_eq!(
+        (ground(0, &found), ground(1, &found)),
+        ("#101010".into(), "#f0f0f0".into())
+    );
+    // What stands for all is there in each that says something else of some.
+    let css = ":root { --background: #f0f0f0; --red: #cc0000; }\n@media (prefers-color-scheme: dark) {\n  :root { --background: #101010; }\n}\n";
+    let found = all(css);
+    assert_eq!(found.len(), 2);
+    assert_eq!(found[1].0, "@media (prefers-color-scheme: dark)");
+    assert_eq!((found[1].1.len(), ground(1, &found)), (2, "#101010".into()));
+    let resources = "*background: #101010\nURxvt*background: #202020\nXTerm*background: #303030\n*color1: #aa0000\n";
+    let names: Vec<String> = all(resources).into_iter().map(|f| f.0).collect();
+    assert_eq!(names, ["of the whole", "urxvt", "xterm"]);
+    // Parts that do not contradict one another are one.
+    let one = "URxvt*background: #202020\n*color1: #aa0000\nXTerm*color2: #00aa00\n";
+    assert_eq!(all(one).len(), 1);
+    assert_eq!(all(one)[0].1.len(), 3);
+    let tokens = "{\"day\":{\"$type\":\"color\",\"red\":{\"$value\":\"#aa0000\"}},\"night\":{\"$type\":\"color\",\"red\":{\"$value\":\"#ff8080\"}}}";
+    let names: Vec<String> = all(tokens).into_iter().map(|f| f.0).collect();
+    assert_eq!(names, ["day", "night"]);
+}
+
+/// Every form of a color that the format of design tokens allows: values by hand from the definitions of the color spaces.
+#[test]
+fn tokens_are_read_in_every_form() {
+    let text = r##"{
+      "base": {"$type": "color",
+        "black": {"$value": {"colorSpace": "srgb", "components": [0.2, 0.4, 0.6]}},
+        "red": {"$value": {"colorSpace": "hsl", "components": [0, 100, 50]}},
+        "green": {"$value": {"colorSpace": "srgb-linear", "components": [0, 1, "none"]}},
+        "blue": {"$value": {"colorSpace": "oklch", "components": [1, 0, 0]}},
+        "yellow": {"$value": {"colorSpace": "srgb", "components": [0, 0, 0], "hex": "#ffcc00"}}},
+      "background": {"$value": "{base.black}"},
+      "foreground": {"$value": "{text.strong}"},
+      "text": {"strong": {"$type": "color", "$value": "#eeeeee"}},
+      "space": {"$type": "dimension", "small": {"$value": {"value": 4, "unit": "px"}}}
+    }"##;
+    let found = import(None, "a.json", text).unwrap();
+    let slot = |slot: Slot| found.slots.get(&slot).map(ToString::to_string);
+    for (at, color) in [
+        (Slot::Black, "#336699"),
+        (Slot::Red, "#ff0000"),
+        (Slot::Green, "#00ff00"),
+        (Slot::Blue, "#ffffff"),
+        (Slot::Yellow, "#ffcc00"),
+        (Slot::Background, "#336699"),
+        (Slot::Foreground, "#eeeeee"),
+    ] {
+        assert_eq!(slot(at).as_deref(), Some(color), "{at:?}");
+    }
+    // Of a space that sRGB does not hold nothing is made up; a circle ends.
+    let wide = r##"{"red": {"$type": "color", "$value": {"colorSpace": "display-p3", "components": [1, 0, 0]}}}"##;
+    assert!(
+        import(None, "a.json", wide)
+            .unwrap_err()
+            .message
+            .contains("display-p3")
+    );
+    let circle = r##"{"red": {"$value": "{blue}"}, "blue": {"$value": "{red}"}, "green": {"$value": "#00ff00"}}"##;
+    assert!(import(None, "a.json", circle).is_err());
+}
+
+#[test]
+fn values_are_read_as_people_write_them() {
+    let text = "Foreground #d0d0d0   # mine\nBACKGROUND dark slate gray\ncolor1 rebeccapurple\n";
+    let found = import(None, "mist.conf", text).unwrap();
+    let all: Vec<String> = found.slots.values().map(ToString::to_string).collect();
+    assert_eq!(all, ["#d0d0d0", "#2f4f4f", "#663399"]);
+}

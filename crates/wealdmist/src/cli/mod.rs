@@ -430,6 +430,12 @@ pub struct ImportFrom {
     pub terminal: bool,
     #[arg(long, value_name = "FORMAT", help = import_formats(), add = Offer::new(complete::formats))]
     pub format: Option<String>,
+    /// Which of the schemes that the file holds, by its name or place
+    #[arg(long, value_name = "SCHEME")]
+    pub scheme: Option<String>,
+    /// Only list the schemes that the file holds
+    #[arg(long)]
+    pub list: bool,
     /// What the palette is called; one that is there already is set to the imported colors
     #[arg(long, value_name = "NAME", add = Offer::new(complete::palettes))]
     pub name: Option<String>,

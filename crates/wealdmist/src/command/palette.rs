@@ -10,9 +10,9 @@ use wealdmist_core::make::{Cluster, Variation, clusters, from_image, from_seeds,
 use wealdmist_core::role::Slot;
 use wealdmist_core::setup::{Expr, Palette, Setup, SetupDoc, Variant};
 use wealdmist_core::text::{counted, visible};
-use wealdmist_host::{FontIndex, Picture, Survey, query_colors, read_palette, write_output};
+use wealdmist_host::{FontIndex, Picture, Survey, query_colors, read_palettes, write_output};
 use wealdmist_tools::exchange::{
-    FontUsed, Format, Imported, export as write_palette, format, import,
+    FontUsed, Format, Imported, export as write_palette, format, imports, text_of,
 };
 
 use crate::cli::{ImportFrom, Made, PaletteCommand, Side, Then};
@@ -40,13 +40,13 @@ fn known_format(id: Option<&str>) -> Result<Option<&'static Format>, Failure> {
 
 pub fn import_palette(mut survey: Survey, from: &ImportFrom) -> Outcome {
     let chosen = known_format(from.format.as_deref())?;
-    let (found, title) = if from.terminal {
+    let all: Vec<(Imported, String)> = if from.terminal {
         let colors = query_colors(PATIENCE).map_err(|e| Failure::Other(e.to_string()))?;
         let found = Imported {
             slots: colors,
             ..Imported::default()
         };
-        (found, "terminal".to_owned())
+        vec![(found, "terminal".to_owned())]
     } else {
         let Some(path) = &from.file else {
             return Err(Failure::Usage(
@@ -54,19 +54,39 @@ pub fn import_palette(mut survey: Survey, from: &ImportFrom) -> Outcome {
             ));
         };
         if path == Path::new("-") {
-            let mut text = String::new();
-            std::io::stdin().take(4 << 20).read_to_string(&mut text)?;
-            let found = import(chosen, "", &text)
+            let mut bytes = Vec::new();
+            std::io::stdin().take(4 << 20).read_to_end(&mut bytes)?;
+            let text = text_of(&bytes).map_err(|_| {
+                Failure::Other("standard input is not text in UTF-8 or UTF-16".into())
+            })?;
+            let found = imports(chosen, "", &text)
                 .map_err(|e| Failure::Other(format!("standard input: {e}")))?;
-            let name = found.name.clone().unwrap_or_else(|| "pasted".to_owned());
-            (found, name)
+            let named = |found: Imported| {
+                let name = found.name.clone().or_else(|| found.scheme.clone());
+                (found, name.unwrap_or_else(|| "pasted".to_owned()))
+            };
+            found.into_iter().map(named).collect()
         } else {
-            let file = read_palette(&survey.home, path, chosen)
+            let files = read_palettes(&survey.home, path, chosen)
                 .map_err(|e| Failure::Other(e.to_string()))?;
-            let name = file.name();
-            (file.found, name)
+            files
+                .into_iter()
+                .map(|f| (f.found.clone(), f.name()))
+                .collect()
         }
     };
+    if from.list {
+        for (found, name) in &all {
+            let scheme = found.scheme.as_ref().unwrap_or(name);
+            say!(
+                "{}: {}",
+                visible(scheme.as_bytes()),
+                counted(found.slots.len(), "slot")
+            );
+        }
+        return Ok(0);
+    }
+    let (found, title) = picked(all, from)?;
     let name = match &from.name {
         Some(name) => name.clone(),
         None => survey.doc.free_palette_name(&title).to_string(),
@@ -94,6 +114,34 @@ pub fn import_palette(mut survey: Survey, from: &ImportFrom) -> Outcome {
         say!("`wealdmist palette use '{name}'` puts it to use");
     }
     Ok(0)
+}
+
+/// The scheme that is asked for; where there are several, one has to be.
+fn picked(all: Vec<(Imported, String)>, from: &ImportFrom) -> Result<(Imported, String), Failure> {
+    let scheme = from.scheme.as_deref();
+    let file = from.file.as_deref().map(|f| f.to_string_lossy());
+    let file = visible(file.unwrap_or("this terminal".into()).as_bytes());
+    let of = |one: &(Imported, String)| one.0.scheme.clone().unwrap_or_else(|| one.1.clone());
+    let names: Vec<String> = all.iter().map(of).collect();
+    let shown = || visible(names.join(", ").as_bytes());
+    let at = match scheme {
+        None if all.len() > 1 => {
+            return Err(Failure::Other(format!(
+                "{file} holds several schemes: {}; say which with --scheme",
+                shown()
+            )));
+        }
+        None => Some(0),
+        Some(wanted) => names.iter().position(|n| n.eq_ignore_ascii_case(wanted)),
+    };
+    let found = at.and_then(|at| all.into_iter().nth(at));
+    found.ok_or_else(|| {
+        let wanted = visible(scheme.unwrap_or_default().as_bytes());
+        Failure::Other(format!(
+            "{file} holds no scheme '{wanted}'; there is {}",
+            shown()
+        ))
+    })
 }
 
 /// The setup with the font that a file names, where that is wanted.

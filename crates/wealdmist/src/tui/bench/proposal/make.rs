@@ -178,21 +178,27 @@ fn imported(
             one.line, one.key, one.color
         ));
     }
+    let which = found.scheme.as_ref().map_or_else(String::new, |scheme| {
+        format!(" --scheme {}", lines::word(scheme))
+    });
     let command = format!(
-        "wealdmist import {} --use",
+        "wealdmist import {}{which} --use",
         lines::word(&from.to_string_lossy())
     );
     Ok(candidate(ws, &name, doc, remarks, command))
 }
 
-/// A palette that was imported from a file, `-` being what was pasted.
-pub fn import(
-    ws: &Workspace,
-    found: &Imported,
-    name: &str,
-    from: &Path,
-) -> Result<Proposal, String> {
-    proposal("imported", vec![imported(ws, found, name, from)?])
+/// The schemes that were imported from a file, mostly one; the file is `-` for what was pasted.
+pub fn import(ws: &Workspace, files: &[PaletteFile]) -> Result<Proposal, String> {
+    let made = files
+        .iter()
+        .map(|f| imported(ws, &f.found, &f.name(), &f.path));
+    let made: Vec<Candidate> = made.collect::<Result<_, _>>()?;
+    let said = match made.len() {
+        1 => "imported".to_owned(),
+        n => format!("imported: {n} schemes in one file"),
+    };
+    proposal(said, made)
 }
 
 /// Every palette of a folder; `others` of its files are none.

@@ -4,7 +4,7 @@ use std::borrow::Cow;
 use std::path::{Path, PathBuf};
 
 use crossterm::event::KeyCode::{Char, Enter, Esc};
-use wealdmist_host::{Home, PaletteFile, Picture, read_folder, read_palette};
+use wealdmist_host::{Home, PaletteFile, Picture, read_folder, read_palettes};
 use wealdmist_tools::exchange;
 
 use super::{Proposal, make};
@@ -102,7 +102,7 @@ pub enum Act {
 #[allow(missing_docs)]
 pub enum Answer {
     Image(PathBuf, Picture),
-    File(Box<PaletteFile>),
+    File(Vec<PaletteFile>),
     Folder(PathBuf, Vec<PaletteFile>, usize),
     /// The way, what was typed, and why nothing could be read there.
     Unread(Way, String, String),
@@ -162,18 +162,26 @@ impl Bench for Ways {
             Way::Variations | Way::Counterpart => Ok(Vec::new()),
             Way::Seeds => Ok(opened(make::from_seeds(ws, text)?)),
             Way::Paste => {
-                let found = exchange::import(None, "", text);
+                let found = exchange::imports(None, "", text);
                 let found = found.map_err(|e| format!("pasted text, {e}"))?;
-                let name = found.name.clone().unwrap_or_else(|| "pasted".to_owned());
-                Ok(opened(make::import(ws, &found, &name, Path::new("-"))?))
+                let pasted = |mut found: exchange::Imported| {
+                    let scheme = found.scheme.clone();
+                    found.name = found.name.or(scheme).or(Some("pasted".to_owned()));
+                    PaletteFile {
+                        path: Path::new("-").to_owned(),
+                        found,
+                    }
+                };
+                let all: Vec<PaletteFile> = found.into_iter().map(pasted).collect();
+                Ok(opened(make::import(ws, &all)?))
             }
             Way::Image => reads("reading the image", |_, path| {
                 let picture = Picture::open(&path).map_err(|e| e.to_string())?;
                 Ok(Answer::Image(path, picture))
             }),
             Way::File => reads("reading the palette", |home, path| {
-                let read = read_palette(home, &path, None).map_err(|e| e.to_string())?;
-                Ok(Answer::File(Box::new(read)))
+                let read = read_palettes(home, &path, None).map_err(|e| e.to_string())?;
+                Ok(Answer::File(read))
             }),
             Way::Folder => reads("reading the folder", |home, path| {
                 let read = read_folder(home, &path);
@@ -186,7 +194,7 @@ impl Bench for Ways {
     fn answered(&mut self, answer: Answer, ws: &mut Workspace) -> Reply<Self> {
         let made = match answer {
             Answer::Image(path, picture) => make::from_image(ws, &path, &picture),
-            Answer::File(file) => make::import(ws, &file.found, &file.name(), &file.path),
+            Answer::File(files) => make::import(ws, &files),
             Answer::Folder(path, files, others) => make::from_folder(ws, &files, others)
                 .map_err(|e| format!("{}: {e}", path.display())),
             Answer::Unread(way, typed, why) => {
