@@ -10,7 +10,7 @@ mod lined;
 mod nested;
 
 use std::borrow::Cow;
-use std::collections::{BTreeMap, HashMap};
+use std::collections::{BTreeMap, BTreeSet, HashMap};
 use std::path::Path;
 
 use wealdmist_core::color::{Rgb, indexed, x11_color};
@@ -715,42 +715,54 @@ pub fn imports(
         let help = format!("look for what is unusual in it; read as {}", format.label);
         broken(1, &failed.to_string(), help)
     })??;
-    let mut parts: Vec<String> = Vec::new();
-    let mut seen: BTreeMap<(Slot, &str), Rgb> = BTreeMap::new();
-    for entry in &entries {
-        if !parts.contains(&entry.scheme) {
-            parts.push(entry.scheme.clone());
-        }
+    // The parts in their order, and for each slot the colors that they say.
+    let mut parts: Vec<(String, Vec<Entry>)> = Vec::new();
+    let mut at: HashMap<String, usize> = HashMap::new();
+    let mut said: BTreeMap<Slot, BTreeSet<Rgb>> = BTreeMap::new();
+    let mut slots: HashMap<String, Vec<Slot>> = HashMap::new();
+    for entry in entries {
         if let (Place::Slot(slot), Some(color)) =
             (format.place(&entry.key), format.said(entry.value.trim()))
         {
-            seen.insert((slot, &entry.scheme), color);
+            said.entry(slot).or_default().insert(color);
+            slots.entry(entry.scheme.clone()).or_default().push(slot);
         }
+        let part = *at.entry(entry.scheme.clone()).or_insert_with(|| {
+            parts.push((entry.scheme.clone(), Vec::new()));
+            parts.len() - 1
+        });
+        parts[part].1.push(entry);
     }
-    let differ = |one: &str, other: &str| {
-        let theirs = seen.iter().filter(|((_, part), _)| *part == other);
-        theirs
-            .into_iter()
-            .any(|((slot, _), color)| seen.get(&(*slot, one)).is_some_and(|own| own != color))
-    };
-    let several = parts.iter().any(|a| parts.iter().any(|b| differ(a, b)));
-    if !several {
-        return Ok(vec![gathered(format, entries, &broken, &empty, &known)?]);
+    let is_disputed = |slot: &Slot| said.get(slot).is_some_and(|colors| colors.len() > 1);
+    // One part may say a slot twice: the last counts, and that is no other scheme.
+    if slots.len() < 2 || !said.keys().any(is_disputed) {
+        let all = parts.into_iter().flat_map(|(_, entries)| entries);
+        let mut all: Vec<Entry> = all.collect();
+        all.sort_by_key(|e| e.line);
+        return Ok(vec![gathered(format, all, &broken, &empty, &known)?]);
     }
+    if slots.len() > SCHEMES {
+        let message = format!("it holds {} schemes, too many to choose from", slots.len());
+        return Err(broken(1, &message, format!("give at most {SCHEMES}")));
+    }
+    let whole = parts.iter().find(|(part, _)| part.is_empty());
+    let whole: Vec<Entry> = whole.map(|(_, own)| own.clone()).unwrap_or_default();
     let mut out = Vec::new();
-    for part in &parts {
-        let has = seen.keys().any(|(_, of)| of == part);
-        if !has || (part.is_empty() && !parts.iter().any(|other| differ(part, other))) {
+    for (part, own) in parts {
+        let disputed = |slots: &Vec<Slot>| !part.is_empty() || slots.iter().any(is_disputed);
+        if !slots.get(&part).is_some_and(disputed) {
             continue;
         }
-        let own = |e: &&Entry| e.scheme.is_empty() || e.scheme == *part;
-        let own: Vec<Entry> = entries.iter().filter(own).cloned().collect();
-        let mut found = gathered(format, own, &broken, &empty, &known)?;
-        let label = || match part.is_empty() {
-            true => "of the whole".to_owned(),
-            false => part.clone(),
+        let own = match part.is_empty() {
+            true => own,
+            false => whole.iter().cloned().chain(own).collect(),
         };
-        found.scheme = Some(found.name.clone().unwrap_or_else(label));
+        let mut found = gathered(format, own, &broken, &empty, &known)?;
+        let label = match part.is_empty() {
+            true => "of the whole".to_owned(),
+            false => part,
+        };
+        found.scheme = Some(found.name.clone().unwrap_or(label));
         out.push(found);
     }
     Ok(out)
@@ -875,6 +887,9 @@ pub fn export(
     }
     Exported { bytes, lost }
 }
+
+/// How many schemes of one file there may be to choose from.
+const SCHEMES: usize = 256;
 
 /// The key under which readers give the palette's name.
 const NAME: &str = "\0name";

@@ -19,9 +19,19 @@ fn broken(line: usize, message: impl Into<String>, help: &str) -> ImportError {
     }
 }
 
-/// The line of a byte, from 1.
-fn line_of(text: &str, byte: usize) -> usize {
-    wealdmist_core::text::position(text.as_bytes(), byte).line
+/// Where the lines of a text begin, so that each of many places is found at once.
+struct Lines(Vec<usize>);
+
+impl Lines {
+    fn of(text: &str) -> Self {
+        let ends = text.match_indices('\n').map(|(at, _)| at + 1);
+        Self(std::iter::once(0).chain(ends).collect())
+    }
+
+    /// The line of a byte, from 1.
+    fn at(&self, byte: usize) -> usize {
+        self.0.partition_point(|start| *start <= byte)
+    }
 }
 
 /// JSON, with comments allowed.
@@ -36,7 +46,7 @@ fn parsed(text: &str) -> Result<Option<Json<'_>>, ImportError> {
         },
     );
     let parsed = parsed.map_err(|e| {
-        let line = line_of(text, e.range().start);
+        let line = Lines::of(text).at(e.range().start);
         broken(line, e.kind().to_string(), "correct the JSON at this place")
     })?;
     Ok(parsed.value)
@@ -46,7 +56,7 @@ fn parsed(text: &str) -> Result<Option<Json<'_>>, ImportError> {
 pub(super) fn read_json(text: &str) -> Result<Vec<Entry>, ImportError> {
     let mut out = Vec::new();
     if let Some(value) = parsed(text)? {
-        flatten_json(text, &value, "", &mut out);
+        flatten_json(&Lines::of(text), &value, "", &mut out);
     }
     Ok(out)
 }
@@ -55,7 +65,7 @@ pub(super) fn read_json(text: &str) -> Result<Vec<Entry>, ImportError> {
 pub(super) fn read_tokens(text: &str) -> Result<Vec<Entry>, ImportError> {
     let mut all = Vec::new();
     if let Some(value) = parsed(text)? {
-        tokens(text, &value, "", None, &mut all);
+        tokens(&Lines::of(text), &value, "", None, &mut all);
     }
     // What refers to another is what that is, however often it refers on.
     let said: HashMap<String, String> = all
@@ -76,7 +86,7 @@ pub(super) fn read_tokens(text: &str) -> Result<Vec<Entry>, ImportError> {
     Ok(all)
 }
 
-fn tokens(text: &str, value: &Json, path: &str, of_type: Option<&str>, out: &mut Vec<Entry>) {
+fn tokens(lines: &Lines, value: &Json, path: &str, of_type: Option<&str>, out: &mut Vec<Entry>) {
     use jsonc_parser::common::Ranged;
     let Json::Object(object) = value else { return };
     let own = object.get("$type").and_then(|p| match &p.value {
@@ -94,7 +104,7 @@ fn tokens(text: &str, value: &Json, path: &str, of_type: Option<&str>, out: &mut
             && let Some(value) = color
         {
             out.push(Entry {
-                line: line_of(text, found.value.start()),
+                line: lines.at(found.value.start()),
                 key: format!("{path}/$value"),
                 value,
                 scheme: path
@@ -114,7 +124,7 @@ fn tokens(text: &str, value: &Json, path: &str, of_type: Option<&str>, out: &mut
             true => name.to_owned(),
             false => format!("{path}/{name}"),
         };
-        tokens(text, &property.value, &inner, of_type, out);
+        tokens(lines, &property.value, &inner, of_type, out);
     }
 }
 
@@ -148,7 +158,7 @@ fn components(parts: &jsonc_parser::ast::Object) -> Option<String> {
     }
 }
 
-fn flatten_json(text: &str, value: &Json, path: &str, out: &mut Vec<Entry>) {
+fn flatten_json(lines: &Lines, value: &Json, path: &str, out: &mut Vec<Entry>) {
     use jsonc_parser::common::Ranged;
     match value {
         Json::Object(object) => {
@@ -159,12 +169,12 @@ fn flatten_json(text: &str, value: &Json, path: &str, out: &mut Vec<Entry>) {
                 } else {
                     format!("{path}/{name}")
                 };
-                flatten_json(text, &property.value, &inner, out);
+                flatten_json(lines, &property.value, &inner, out);
             }
         }
         Json::Array(array) => {
             for (i, element) in array.elements.iter().enumerate() {
-                flatten_json(text, element, &format!("{path}/{i}"), out);
+                flatten_json(lines, element, &format!("{path}/{i}"), out);
             }
         }
         Json::StringLit(string) => {
@@ -173,7 +183,7 @@ fn flatten_json(text: &str, value: &Json, path: &str, out: &mut Vec<Entry>) {
                 _ => path.to_owned(),
             };
             out.push(Entry {
-                line: line_of(text, value.start()),
+                line: lines.at(value.start()),
                 key,
                 value: string.value.to_string(),
                 scheme: path
@@ -232,6 +242,10 @@ const WINDOWS_OTHERS: [(&str, Slot); 4] = [
 ];
 
 pub(super) fn windows_place(key: &str) -> Place {
+    // What a profile says for itself is of no scheme.
+    if key.starts_with("profiles/") {
+        return Place::Elsewhere;
+    }
     let name = key.rsplit('/').next().unwrap_or(key);
     if let Some(i) = WINDOWS.iter().position(|n| *n == name) {
         return Slot::from_ansi(i as u8).map_or(Place::Nothing, Place::Slot);

@@ -277,6 +277,12 @@ fn a_file_of_several_schemes_gives_each() {
         (ground(0, &found), ground(1, &found)),
         ("#101010".into(), "#f0f0f0".into())
     );
+    // A thousand of them are as quickly told as one.
+    let row = |n: usize| format!("{{\"name\":\"s{n}\",\"red\":\"#{n:06x}\"}}");
+    let many: Vec<String> = (0..20_000).map(row).collect();
+    let many = format!("{{\"schemes\":[{}]}}", many.join(","));
+    let why = imports(None, "", &many).unwrap_err();
+    assert!(why.message.contains("20000 schemes"), "{why}");
     // What stands for all is there in each that says something else of some.
     let css = ":root { --background: #f0f0f0; --red: #cc0000; }\n@media (prefers-color-scheme: dark) {\n  :root { --background: #101010; }\n}\n";
     let found = all(css);
