@@ -297,7 +297,7 @@ pub(super) fn read_css(text: &str) -> Result<Vec<Entry>, ImportError> {
                 .iter()
                 .filter(|b| !matches!(&***b, ":root" | "html" | "body" | "*"));
             out.push(Entry {
-                scheme: blocks.cloned().collect::<Vec<_>>().join(" "),
+                scheme: blocks.map(|b| called(b)).collect::<Vec<_>>().join(" "),
                 ..entry(at, key, value)
             });
         }
@@ -309,6 +309,24 @@ pub(super) fn read_css(text: &str) -> Result<Vec<Entry>, ImportError> {
         }
     }
     Ok(out)
+}
+
+/// What a block is for, in a word where it says one: a side, a class, the value of an attribute.
+fn called(block: &str) -> &str {
+    let side = block.split_once("prefers-color-scheme:");
+    let side = side.and_then(|(_, rest)| rest.split(')').next());
+    let attribute = || {
+        let inner = block.split_once('[')?.1.split_once('=')?.1;
+        let value = inner.split(']').next()?;
+        Some(value.trim_matches(['"', '\'']))
+    };
+    let class = || {
+        block
+            .strip_prefix('.')
+            .filter(|c| !c.contains([' ', '.', ',']))
+    };
+    let found = side.or_else(attribute).or_else(class).map(str::trim);
+    found.filter(|word| !word.is_empty()).unwrap_or(block)
 }
 
 pub(super) fn css_place(key: &str) -> Place {

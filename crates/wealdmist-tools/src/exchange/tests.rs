@@ -287,8 +287,11 @@ fn a_file_of_several_schemes_gives_each() {
     let css = ":root { --background: #f0f0f0; --red: #cc0000; }\n@media (prefers-color-scheme: dark) {\n  :root { --background: #101010; }\n}\n";
     let found = all(css);
     assert_eq!(found.len(), 2);
-    assert_eq!(found[1].0, "@media (prefers-color-scheme: dark)");
+    assert_eq!(found[1].0, "dark");
     assert_eq!((found[1].1.len(), ground(1, &found)), (2, "#101010".into()));
+    let css = "html[data-theme='mist'] { --red: #cc0000; }\n.dusk { --red: #ff8080; }\n.a .b { --red: #00ff00; }\n";
+    let names: Vec<String> = all(css).into_iter().map(|f| f.0).collect();
+    assert_eq!(names, ["mist", "dusk", ".a .b"]);
     let resources = "*background: #101010\nURxvt*background: #202020\nXTerm*background: #303030\n*color1: #aa0000\n";
     let names: Vec<String> = all(resources).into_iter().map(|f| f.0).collect();
     assert_eq!(names, ["of the whole", "urxvt", "xterm"]);
