@@ -149,27 +149,39 @@ impl WindowLook {
     #[must_use]
     pub fn conditions(&self, images: &Images) -> Conditions {
         let wallpaper = images.wallpaper.as_ref().map(|k| &k.backdrop);
-        let on_it = self.image.as_ref().and_then(|image| {
-            let known = images.image.as_ref().filter(|k| k.path == image.path)?;
-            let placed = known.backdrop.placed(image.placing());
-            if self.opacity >= 1.0 {
-                return Some((image.tint, Behind::Image(Arc::new(placed))));
+        let ground = self.ground(images);
+        let behind = match self.known_image(images) {
+            Some((image, known)) => {
+                let placed = known.backdrop.placed(image.placing());
+                Behind::Image(Arc::new(if self.opacity < 1.0 {
+                    let share = (self.opacity - ground) / (1.0 - ground);
+                    placed.over(share, wallpaper)
+                } else {
+                    placed
+                }))
             }
-            // Ground and image together are as opaque as the window.
-            let ground = self.opacity * image.tint;
-            let share = (self.opacity - ground) / (1.0 - ground);
-            let over = placed.over(share, wallpaper);
-            Some((ground, Behind::Image(Arc::new(over))))
-        });
-        let (opacity, behind) = on_it.unwrap_or_else(|| {
-            let wallpaper = wallpaper.map(|w| Behind::Image(Arc::clone(w)));
-            (self.opacity, wallpaper.unwrap_or(Behind::Worst))
-        });
+            None => wallpaper.map_or(Behind::Worst, |w| Behind::Image(Arc::clone(w))),
+        };
         Conditions {
-            opacity,
+            opacity: ground,
             behind,
             ..Conditions::default()
         }
+    }
+
+    /// Its image, where that was read.
+    fn known_image<'a>(&'a self, images: &'a Images) -> Option<(&'a ImageLook, &'a Known)> {
+        let image = self.image.as_ref()?;
+        let known = images.image.as_ref().filter(|k| k.path == image.path)?;
+        Some((image, known))
+    }
+
+    /// How much of its ground is seen, 0–1: ground and image together are as opaque as the window.
+    fn ground(&self, images: &Images) -> f64 {
+        let tint = self
+            .known_image(images)
+            .map_or(1.0, |(image, _)| image.tint);
+        self.opacity * tint
     }
 }
 
@@ -241,9 +253,10 @@ pub fn windows(setup: &Setup, reports: &[ToolReport]) -> Vec<WindowLook> {
 #[must_use]
 pub fn own_conditions(setup: &Setup, reports: &[ToolReport], images: &Images) -> Conditions {
     let all = windows(setup, reports);
-    let through = all.iter().map(|w| w.conditions(images));
-    let least = through.min_by(|a, b| a.opacity.total_cmp(&b.opacity));
-    least.unwrap_or_default()
+    let seen = |w: &&WindowLook| w.ground(images);
+    let least = all.iter().min_by(|a, b| seen(a).total_cmp(&seen(b)));
+    // What lies behind an image that lets something through is worked out for this one alone.
+    least.map(|w| w.conditions(images)).unwrap_or_default()
 }
 
 /// The least share of the ground, over an image or over what is behind the window, at which nothing fails that would not

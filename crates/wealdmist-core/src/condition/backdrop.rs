@@ -193,9 +193,10 @@ impl Backdrop {
         all.sort_unstable();
         all.dedup();
         let mut marks: Vec<Rgb> = all.iter().flatten().copied().collect();
-        let key = |c: &Rgb| relative_luminance(*c);
-        marks.sort_by(|a, b| key(a).total_cmp(&key(b)).then(a.cmp(b)));
+        marks.sort_unstable();
         marks.dedup();
+        // As bits, luminances of 0 to 1 stand in their own order.
+        marks.sort_by_cached_key(|c| relative_luminance(*c).to_bits());
         let last = marks.len().saturating_sub(1);
         let take = MARKS.min(marks.len());
         self.marks = (0..take)
