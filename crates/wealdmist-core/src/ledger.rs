@@ -198,9 +198,15 @@ fn cell(
     let sure = differing().rfind(|i| reading(i).is_sure());
     let odd = sure.or_else(|| differing().next_back()).copied();
     let open = odd.and_then(|i| reading(&i).standing.why());
+    let property = Property::from_key(role.as_str());
+    // What it is asked for cannot be said to it.
+    let unable = || {
+        let wanted = property.filter(|p| p.is_of_windows());
+        let wanted = wanted.and_then(|p| Some((p, p.of(setup)?)));
+        report.is_terminal && wanted.is_some_and(|(p, value)| !report.can_say(p, &value))
+    };
     let state = if odd.is_none() && readings.iter().all(|i| reading(i).is_default()) {
         // Nothing is said, and nothing is asked for.
-        let property = Property::from_key(role.as_str());
         let able = property.is_none_or(|p| !p.is_of_windows() || report.takes(p));
         match report.is_terminal && !able {
             true => State::Unable,
@@ -212,6 +218,8 @@ fn cell(
         State::Agrees
     } else if let Some(exception) = setup.exception(report.tool, role) {
         State::Exception(exception.reason.clone())
+    } else if unable() {
+        State::Unable
     } else {
         State::Drift
     };

@@ -26,7 +26,7 @@ pub const FACES: u32 = 256;
 /// How many axes, instances and names are listed.
 pub const FONT_RECORDS: usize = 256;
 
-/// How many features of a face are looked at.
+/// How many different features of a face are looked at.
 pub const FEATURES: usize = 512;
 
 /// How many of the things a feature changes are listed.

@@ -437,6 +437,8 @@ pub struct ToolReport {
     pub is_terminal: bool,
     /// The properties it can be told, for a terminal.
     pub can: Vec<Property>,
+    /// The words of such a property that it has none for.
+    pub lacks: Vec<(Property, &'static str)>,
     /// What a running program must show, for one that can be asked for its options: the option, whether
     /// it is of a window, the value.
     pub stated: Vec<(String, bool, String)>,
@@ -459,9 +461,17 @@ impl ToolReport {
             reads: 0,
             is_terminal: false,
             can: Vec::new(),
+            lacks: Vec::new(),
             stated: Vec::new(),
             prompt: None,
         }
+    }
+
+    /// Whether it can be told a value of a property.
+    #[must_use]
+    pub fn can_say(&self, property: Property, value: &Value) -> bool {
+        let lacks = |word: &str| self.lacks.contains(&(property, word));
+        self.takes(property) && !matches!(value, Value::Text(word) if lacks(word))
     }
 
     /// Whether it can be told a property.

@@ -6,6 +6,7 @@ use std::collections::{BTreeMap, BTreeSet};
 use serde::{Deserialize, Serialize};
 
 use crate::character::SymbolLevel;
+use crate::reading::ToolId;
 use crate::{character, width};
 
 /// What was measured of one terminal, by name and version.
@@ -15,6 +16,9 @@ pub struct TerminalRecord {
     pub name: String,
     /// Its version, as it says it.
     pub version: String,
+    /// Which of the terminals we know it is; `None` for others, and for a multiplexer, which is seen in all of them.
+    #[serde(default, skip_serializing_if = "Option::is_none")]
+    pub host: Option<String>,
     /// The cells each cluster moved its cursor by.
     pub widths: BTreeMap<String, usize>,
     /// Characters a person saw it draw wrongly.
@@ -60,6 +64,16 @@ impl WidthRow {
 }
 
 impl TerminalRecord {
+    /// Whether what was measured holds in a terminal: in the one it was measured in, or, where nobody knows which
+    /// either is, in any.
+    #[must_use]
+    pub fn holds_in(&self, host: Option<ToolId>) -> bool {
+        let (Some(own), Some(host)) = (self.host.as_deref(), host) else {
+            return true;
+        };
+        own == host.0
+    }
+
     /// The measured width of a cluster.
     #[must_use]
     pub fn width(&self, cluster: &str) -> Option<usize> {

@@ -73,7 +73,7 @@ pub fn comes_to(setup: &Setup, report: Option<&ToolReport>, property: Property) 
     let kept = setup.exception(report.tool, &role).is_some();
     let wanted = property
         .of(setup)
-        .filter(|_| !kept && report.takes(property));
+        .filter(|value| !kept && report.can_say(property, value));
     wanted.or_else(|| said(report, property))
 }
 
@@ -354,6 +354,20 @@ mod tests {
         // The one that lets the most through is judged.
         let seen = own_conditions(&setup, &reports, &Images::default());
         assert_eq!((seen.opacity, seen.behind), (0.5, Behind::Worst));
+    }
+
+    #[test]
+    fn what_a_terminal_has_no_word_for_is_not_in_its_window() {
+        let setup = setup("image='~/reeds.png'\nimage-fit='tile'\n");
+        let both = [Property::Image, Property::ImageFit];
+        let says = [(Property::ImageFit, Value::Text("whole".into()))];
+        let mut host = terminal("reed", &both, &says);
+        let fit = |host: &ToolReport| WindowLook::new(&setup, Some(host)).image.unwrap().fit;
+        assert_eq!(fit(&host), "tile");
+        host.lacks.push((Property::ImageFit, "tile"));
+        assert_eq!(fit(&host), "whole", "as its own file has it");
+        host.readings.clear();
+        assert_eq!(fit(&host), "cover");
     }
 
     #[test]

@@ -337,7 +337,7 @@ fn the_sides_of_a_look_are_found_or_named() {
     let sides = &doc.setup().appearance;
     assert_eq!(sides.side(Variant::Dark), Some(&"dusk".into()));
     assert_eq!(sides.side(Variant::Light), Some(&"morning".into()));
-    assert!(!sides.follow);
+    assert_eq!(sides.follow, None);
     let wrong = format!("{TWO}[appearance]\nlight = 'dusk'\n");
     let error = SetupDoc::parse("s.toml", wrong.as_bytes())
         .unwrap_err()

@@ -6,7 +6,7 @@ use wealdmist_core::Rgb;
 use wealdmist_core::font::coverage::{Share, by_block, by_icon_range};
 use wealdmist_core::font::facts::Cell;
 use wealdmist_core::font::raster::lay_out;
-use wealdmist_core::font::sample::SAMPLES;
+use wealdmist_core::font::sample::broken;
 use wealdmist_core::font::{Coverage, FeatureSetting, Typeface};
 use wealdmist_core::icon;
 
@@ -14,6 +14,9 @@ use crate::page::{INK, LOUD, MARGIN, Page, QUIET, RULE, WIDTH, cut};
 
 /// Twelve points, in units of a page.
 const TWELVE_POINTS: f64 = 16.9;
+
+/// How many cells stand in a line beside the title of its part and the name of its face.
+const CELLS: usize = 40;
 
 /// A face with what it is called.
 #[derive(Debug, Clone, Copy)]
@@ -39,9 +42,15 @@ pub struct UsedGlyph {
     pub places: Vec<String>,
 }
 
-/// Faces on the same lines: every sample, one face below the other; then three sizes of each.
+/// Faces on the same lines: of each part its title and its lines, one face below the other; then three sizes of each.
+/// Lines longer than the page is wide are broken.
 #[must_use]
-pub fn comparison(title: &str, faces: &[Named], features: &[FeatureSetting]) -> String {
+pub fn comparison(
+    title: &str,
+    faces: &[Named],
+    parts: &[(&str, Vec<&str>)],
+    features: &[FeatureSetting],
+) -> String {
     let with: Vec<String> = features.iter().map(ToString::to_string).collect();
     let with = if with.is_empty() {
         "default features".to_owned()
@@ -53,8 +62,9 @@ pub fn comparison(title: &str, faces: &[Named], features: &[FeatureSetting]) -> 
         &format!("faces at 12 points, true outlines, laid out in cells; {with}"),
     );
     let mut y = Page::top();
-    for sample in SAMPLES {
-        page.text(MARGIN, y, 9.0, QUIET, sample.title);
+    for (what, lines) in parts {
+        let lines: Vec<String> = lines.iter().flat_map(|l| broken(l, CELLS)).collect();
+        page.text(MARGIN, y, 9.0, QUIET, what);
         for named in faces {
             let cell = named.face.cell();
             let line = f64::from(cell.height()) * scale(&cell, TWELVE_POINTS);
@@ -65,7 +75,7 @@ pub fn comparison(title: &str, faces: &[Named], features: &[FeatureSetting]) -> 
                 QUIET,
                 &cut(named.title, 40),
             );
-            for text in sample.lines {
+            for text in &lines {
                 row(
                     &mut page,
                     named.face,
@@ -317,6 +327,7 @@ mod tests {
     use std::sync::Arc;
     use wealdmist_core::demo::fonts;
     use wealdmist_core::font::coverage;
+    use wealdmist_core::font::sample::parts;
 
     fn open(bytes: Vec<u8>) -> Typeface {
         Typeface::open(Arc::new(bytes), 0).unwrap()
@@ -341,11 +352,20 @@ mod tests {
                 face: &b,
             },
         ];
-        let text = comparison("Saltmarsh", &named, &["-liga".parse().unwrap()]);
+        let text = comparison("Saltmarsh", &named, &parts(), &["-liga".parse().unwrap()]);
         assert!(is_well_formed(&text));
         assert!(text.contains("Sedge &amp; Mono") && text.contains("-liga"));
         assert!(text.matches("<path").count() > 30, "each line is a path");
         assert!(!text.contains("SELECT"), "samples are outlines");
+        // A text of one's own is drawn, and nothing but it.
+        let own = [("text", vec!["marsh"])];
+        let short = comparison("Saltmarsh", &named, &own, &[]);
+        let long = ["reed ".repeat(30)];
+        let own = [("text", long.iter().map(String::as_str).collect())];
+        let long = comparison("Saltmarsh", &named, &own, &[]);
+        let paths = |svg: &str| svg.matches("<path").count();
+        // Three sizes of each face stand below.
+        assert_eq!((paths(&short), paths(&long)), (2 + 6, 2 * 4 + 6));
     }
 
     #[test]

@@ -81,6 +81,6 @@ pub use palettes::{PaletteFile, PaletteFileError, read_folder, read_palettes};
 pub use search::{FontSearch, find_font};
 pub use signs::glyphs_in;
 pub use survey::{Draft, Survey, SurveyError};
-pub use terminals::{Terminals, measure_terminal, own_terminal};
+pub use terminals::{Terminals, measure_terminal, own_terminal, unknown_terminal};
 pub use tty::{TtyError, query_colors};
 pub use typed_path::Completion;

@@ -21,6 +21,7 @@ use wealdmist_tools::{adapter, misnamed};
 use crate::fonts::{FontIndex, Substitutes, UnusableFont, open_face};
 use crate::signs::signs_of_setup;
 use crate::survey::Survey;
+use crate::terminals::Terminals;
 
 /// The outcome of a search.
 #[derive(Debug, Clone, PartialEq)]
@@ -117,6 +118,7 @@ fn state(survey: &Survey, catalog: &Catalog, of_setup: &[GlyphUse]) -> FontState
         survey,
         catalog,
         pictures,
+        measured: Terminals::open(&survey.home),
         orders: BTreeMap::new(),
     };
     chosen.hosts = terminals(&survey.reports)
@@ -136,6 +138,7 @@ fn in_host(
     let syntax = report.and_then(|r| adapter(r.tool.0)?.fonts());
     let mut host = HostFont {
         host: report.map(|r| r.tool),
+        measured: report.and_then(|r| sources.measured.of_host(r.tool).cloned()),
         widens: syntax.is_some_and(FontSyntax::widens),
         ..HostFont::default()
     };
@@ -205,6 +208,8 @@ struct Sources<'a> {
     catalog: &'a Catalog,
     /// Those that are drawn as pictures.
     pictures: BTreeSet<char>,
+    /// What was measured of terminals.
+    measured: Terminals,
     /// What the system answered to each pattern; `None` where it did not.
     orders: BTreeMap<String, Option<Substitutes>>,
 }

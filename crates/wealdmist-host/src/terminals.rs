@@ -7,12 +7,15 @@ use std::io;
 use std::path::PathBuf;
 use std::time::Duration;
 
+use wealdmist_core::reading::ToolId;
 use wealdmist_core::terminal::{Images, PROBES, TerminalRecord};
+use wealdmist_tools::{Adapter, adapters};
 
 use crate::files::read_regular;
 use crate::files::write_own;
 use crate::home::Home;
 use crate::limits;
+use crate::live::{MULTIPLEXER, around_us};
 use crate::tty::{Conversation, TtyError};
 
 /// The records of a home, by name and version.
@@ -46,6 +49,13 @@ impl Terminals {
         self.records
             .iter()
             .find(|r| r.name == name && r.version == version)
+    }
+
+    /// The record of one of the terminals we know, the latest of several versions.
+    #[must_use]
+    pub fn of_host(&self, host: ToolId) -> Option<&TerminalRecord> {
+        let is_it = |r: &&TerminalRecord| r.host.as_deref() == Some(host.0);
+        self.records.iter().rfind(is_it)
     }
 
     /// All records.
@@ -96,6 +106,42 @@ fn terminal_of(var: impl Fn(&str) -> Option<String>) -> (String, String) {
     )
 }
 
+/// A record of the terminal this program runs in, of which nothing is known yet.
+#[must_use]
+pub fn unknown_terminal() -> TerminalRecord {
+    let var = |name: &str| std::env::var(name).ok().filter(|v| !v.is_empty());
+    let (name, version) = terminal_of(var);
+    TerminalRecord {
+        host: around_us()
+            .or_else(|| host_of(var))
+            .map(|tool| tool.0.to_owned()),
+        name,
+        version,
+        ..TerminalRecord::default()
+    }
+}
+
+/// Which of the terminals we know an environment is of: the one whose terminal type it has, else the one whose mark
+/// is there. A mark is inherited by a terminal that is started from another one: where several are left, nobody can tell.
+fn host_of(var: impl Fn(&str) -> Option<String>) -> Option<ToolId> {
+    let all = adapters();
+    let inside = |a: &&&dyn Adapter| a.live().inside.is_some_and(|mark| var(mark).is_some());
+    // What decides the widths in a multiplexer is not the terminal around it.
+    if all.iter().filter(inside).any(|a| a.kind() == MULTIPLEXER) {
+        return None;
+    }
+    let terminals = || all.iter().filter(|a| a.kind() == "terminal");
+    let term = var("TERM").unwrap_or_default();
+    let has_type = |a: &&&dyn Adapter| a.tables().iter().any(|t| t.term.own == term);
+    // Many call themselves like the oldest one.
+    let by_type = terminals()
+        .find(has_type)
+        .filter(|_| !term.starts_with("xterm-256") && term != "xterm");
+    let mut marked = terminals().filter(inside);
+    let by_mark = marked.next().filter(|_| marked.next().is_none());
+    by_type.or(by_mark).map(|a| a.id())
+}
+
 /// Measures the terminal this program runs in: how far each cluster moves its cursor, and whether
 /// it can be shown images. Nothing else may read the terminal meanwhile; what is typed is lost.
 /// Marks of an earlier record are kept.
@@ -107,12 +153,7 @@ pub fn measure_terminal(
     earlier: Option<&TerminalRecord>,
 ) -> Result<TerminalRecord, TtyError> {
     let mut tty = Conversation::begin()?;
-    let (name, version) = own_terminal();
-    let mut record = TerminalRecord {
-        name,
-        version,
-        ..TerminalRecord::default()
-    };
+    let mut record = unknown_terminal();
     if let Some(earlier) = earlier {
         record.wrong = earlier.wrong.clone();
         record.right = earlier.right.clone();
@@ -196,6 +237,28 @@ mod tests {
     fn cursor_reports_are_read() {
         assert_eq!(columns(b"\x1b[24;2R\x1b[24;13R\x1b[?62;4c"), [2, 13]);
         assert!(columns(b"\x1b[24R x;yR").is_empty());
+    }
+
+    #[test]
+    fn the_terminal_around_us_is_known_by_what_only_it_sets() {
+        let of = |all: &[(&str, &str)]| {
+            let host = host_of(|name| {
+                let found = all.iter().find(|(n, _)| *n == name);
+                found.map(|(_, value)| (*value).to_owned())
+            });
+            host.map(|tool| tool.0)
+        };
+        assert_eq!(of(&[("TERM", "xterm-kitty")]), Some("kitty"));
+        let inherited = [("TERM", "foot"), ("KONSOLE_VERSION", "221203")];
+        assert_eq!(of(&inherited), Some("foot"));
+        let plain = ("TERM", "xterm-256color");
+        let konsole = ("KONSOLE_VERSION", "221203");
+        assert_eq!(of(&[plain, konsole]), Some("konsole"));
+        assert_eq!(of(&[plain]), None, "many call themselves so");
+        assert_eq!(of(&[plain, konsole, ("WEZTERM_PANE", "0")]), None);
+        let within = [("TERM", "tmux-256color"), ("TMUX", "/tmp/s,1,0")];
+        assert_eq!(of(&within), None);
+        assert_eq!(of(&[("TMUX", "/tmp/s,1,0"), konsole]), None);
     }
 
     #[test]

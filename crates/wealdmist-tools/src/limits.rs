@@ -26,6 +26,9 @@ pub const EDITOR_TURNS: usize = 12;
 /// How many things they may put off each time.
 pub const EDITOR_PUT_OFF: usize = 200;
 
+/// How many values a YAML file may come to with what its aliases stand for.
+pub const YAML: usize = 200_000;
+
 /// How deep braces may nest.
 pub const BLOCKS: usize = 64;
 

@@ -8,6 +8,7 @@ use super::facts::Cell;
 use super::fit::Ink;
 use super::{Coverage, Elsewhere, Entry, FaceInfo};
 use crate::reading::ToolId;
+use crate::terminal::TerminalRecord;
 
 /// Code points that a tool's dotfiles take from a family of their own.
 #[derive(Debug, Clone, PartialEq)]
@@ -63,6 +64,8 @@ pub struct HostFont {
     pub maps: Vec<Map>,
     /// Whether the terminal gives an icon two cells where a blank follows it.
     pub widens: bool,
+    /// What was measured of it, and seen in it.
+    pub measured: Option<TerminalRecord>,
 }
 
 impl HostFont {

@@ -1,6 +1,6 @@
 //! OpenType substitution features: which a face has, what they are called, what each changes.
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 
 use skrifa::Tag;
 use skrifa::raw::tables::layout::FeatureParams;
@@ -72,11 +72,12 @@ fn records(font: &FontRef) -> Vec<(Tag, Option<String>)> {
     let Ok(list) = font.gsub().and_then(|gsub| gsub.feature_list()) else {
         return Vec::new();
     };
-    let mut out: Vec<(Tag, Option<String>)> = Vec::new();
-    for record in list.feature_records().iter().take(limits::FEATURES) {
+    // A face may have a record of one tag for each of its scripts and languages.
+    let mut out: BTreeMap<Tag, Option<String>> = BTreeMap::new();
+    for record in list.feature_records() {
         let tag = record.feature_tag();
         let printable = tag.to_be_bytes().iter().all(u8::is_ascii_graphic);
-        if !printable || out.iter().any(|(t, _)| *t == tag) {
+        if !printable || out.contains_key(&tag) || out.len() >= limits::FEATURES {
             continue;
         }
         let feature = record.feature(list.offset_data()).ok();
@@ -85,10 +86,9 @@ fn records(font: &FontRef) -> Vec<(Tag, Option<String>)> {
             FeatureParams::CharacterVariant(p) => english(font, p.feat_ui_label_name_id()),
             FeatureParams::Size(_) => None,
         });
-        out.push((tag, name));
+        out.insert(tag, name);
     }
-    out.sort_by_key(|(tag, _)| *tag);
-    out
+    out.into_iter().collect()
 }
 
 pub(super) fn facts(font: &FontRef) -> Vec<FeatureFact> {

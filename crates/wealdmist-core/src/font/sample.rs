@@ -1,5 +1,9 @@
 //! The lines on which faces are compared.
 
+use unicode_segmentation::UnicodeSegmentation;
+
+use crate::width;
+
 /// Lines of one subject.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub struct Sample {
@@ -67,4 +71,48 @@ pub static SAMPLES: &[Sample] = &[
 #[must_use]
 pub fn sample(title: &str) -> Option<&'static Sample> {
     SAMPLES.iter().find(|s| s.title == title)
+}
+
+/// Every sample with its title.
+#[must_use]
+pub fn parts() -> Vec<(&'static str, Vec<&'static str>)> {
+    SAMPLES
+        .iter()
+        .map(|s| (s.title, s.lines.to_vec()))
+        .collect()
+}
+
+/// A text as lines of at most so many cells; clusters stay whole, and its own line ends end lines.
+#[must_use]
+pub fn broken(text: &str, cells: usize) -> Vec<String> {
+    let mut out = Vec::new();
+    for line in text.lines() {
+        let (mut part, mut taken) = (String::new(), 0);
+        for cluster in line.graphemes(true) {
+            let wide = width::by_cluster(cluster);
+            if taken + wide > cells && !part.is_empty() {
+                out.push(std::mem::take(&mut part));
+                taken = 0;
+            }
+            part.push_str(cluster);
+            taken += wide;
+        }
+        out.push(part);
+    }
+    out
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    #[test]
+    fn long_lines_are_broken_between_clusters() {
+        assert_eq!(broken("marsh", 3), ["mar", "sh"]);
+        assert_eq!(broken("a字字b\n\nc", 4), ["a字", "字b", "", "c"]);
+        assert_eq!(broken("ae\u{301}o", 2), ["ae\u{301}", "o"]);
+        assert_eq!(broken("字", 1), ["字"], "what fits nowhere stands alone");
+        let longest = parts().into_iter().flat_map(|p| p.1);
+        assert!(longest.into_iter().all(|l| broken(l, 40).len() == 1));
+    }
 }

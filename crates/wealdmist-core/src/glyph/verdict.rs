@@ -248,7 +248,8 @@ impl Judged {
 }
 
 /// Judges a glyph in use by a tool, in every terminal in which it is seen. `most` is the symbol level
-/// of the tool; `measured` what is known of the terminal.
+/// of the tool; `measured` what is known of the terminal we are in, which holds where nothing was measured of one
+/// itself.
 #[must_use]
 pub fn judge(
     used: &GlyphUse,
@@ -268,8 +269,12 @@ pub fn judge(
         };
     }
     let mut verdicts = match font {
-        None => vec![everywhere(Verdict::NotKnown)],
-        Some(font) => in_hosts(used, font, font.seen_by(tool)),
+        None => {
+            let mut out = vec![Verdict::NotKnown];
+            drawn(used, measured, &mut out);
+            out.into_iter().map(everywhere).collect()
+        }
+        Some(font) => in_hosts(used, font, font.seen_by(tool), measured),
     };
     let mut common = Vec::new();
     let needed = used
@@ -281,10 +286,9 @@ pub fn judge(
     if needed.is_some_and(|n| n > most) {
         common.push(Verdict::AboveLevel(most));
     }
-    if measured.is_some_and(|m| m.is_marked_wrong(used.character)) {
-        common.push(Verdict::MarkedWrong);
+    if width::is_emoji_presentation(&used.cluster) {
+        common.push(Verdict::Emoji);
     }
-    widths(used, measured, &mut common);
     verdicts.extend(common.into_iter().map(everywhere));
     verdicts.sort_by_key(|held| severity(&held.verdict));
     let note = note(used, font);
@@ -292,15 +296,24 @@ pub fn judge(
 }
 
 /// What the font comes to in each terminal: what is said of several stands once.
-fn in_hosts(used: &GlyphUse, font: &ChosenFont, hosts: &[HostFont]) -> Vec<Held> {
+fn in_hosts(
+    used: &GlyphUse,
+    font: &ChosenFont,
+    hosts: &[HostFont],
+    ours: Option<&TerminalRecord>,
+) -> Vec<Held> {
     let mut out: Vec<Held> = Vec::new();
+    // A terminal that has no dotfiles here may show all of them.
+    let is_here = |record: &TerminalRecord| font.hosts.iter().any(|h| record.holds_in(h.host));
     for host in hosts {
+        let ours = ours.filter(|record| record.holds_in(host.host) || !is_here(record));
         let mut verdicts = Vec::new();
         presence(used, font, host, &mut verdicts);
         if let Some((has, of)) = host.strangers.get(&used.character) {
             verdicts.push(Verdict::Stranger(*has, *of));
         }
         fit(used, font, host, &mut verdicts);
+        drawn(used, host.measured.as_ref().or(ours), &mut verdicts);
         for verdict in verdicts {
             let only = host.host.into_iter();
             match out.iter_mut().find(|held| held.verdict == verdict) {
@@ -370,16 +383,17 @@ fn presence(used: &GlyphUse, font: &ChosenFont, host: &HostFont, out: &mut Vec<V
     }
 }
 
-fn widths(used: &GlyphUse, measured: Option<&TerminalRecord>, out: &mut Vec<Verdict>) {
+/// What a terminal makes of it, whatever the font: how it looked, and the cells it takes.
+fn drawn(used: &GlyphUse, measured: Option<&TerminalRecord>, out: &mut Vec<Verdict>) {
+    if measured.is_some_and(|m| m.is_marked_wrong(used.character)) {
+        out.push(Verdict::MarkedWrong);
+    }
     let shell = width::by_code_points(&used.cluster);
     let terminal = measured
         .and_then(|m| m.width(&used.cluster))
         .unwrap_or_else(|| width::by_cluster(&used.cluster));
     if terminal != shell {
         out.push(Verdict::WidthDisputed { terminal, shell });
-    }
-    if width::is_emoji_presentation(&used.cluster) {
-        out.push(Verdict::Emoji);
     }
 }
 
@@ -469,6 +483,7 @@ mod tests {
                 self_drawn: vec![0x2500..=0x257f],
                 maps: Vec::new(),
                 widens: true,
+                measured: None,
             }],
         }
     }
@@ -498,6 +513,49 @@ mod tests {
             None,
         );
         judged.verdicts.iter().map(|h| h.verdict.label()).collect()
+    }
+
+    #[test]
+    fn what_was_seen_in_one_terminal_holds_in_that_one() {
+        let (one, other) = (ToolId("kitty"), ToolId("foot"));
+        let mut font = chosen(&fonts::complete());
+        let mut second = font.hosts[0].clone();
+        font.hosts[0].host = Some(one);
+        second.host = Some(other);
+        font.hosts.push(second);
+        let wrong = |host: Option<ToolId>| TerminalRecord {
+            host: host.map(|h| h.0.to_owned()),
+            wrong: ['\u{e725}'].into(),
+            widths: [("\u{e725}".to_owned(), 2)].into(),
+            ..TerminalRecord::default()
+        };
+        let only = |font: &ChosenFont, ours: Option<TerminalRecord>| {
+            let icon = used("\u{e725}", None);
+            let said = judge(&icon, SHELL, Some(font), SymbolLevel::Icons, ours.as_ref());
+            let held = |label: &str| {
+                let found = said.verdicts.iter().find(|h| h.verdict.label() == label);
+                found.map(|h| h.only.clone())
+            };
+            let both = held("marked wrong");
+            assert_eq!(both, held("width disputed"), "seen and measured at once");
+            both
+        };
+        assert_eq!(only(&font, None), None);
+        assert_eq!(only(&font, Some(wrong(Some(one)))), Some(vec![one]));
+        assert_eq!(
+            only(&font, Some(wrong(None))),
+            Some(vec![]),
+            "nobody knows where"
+        );
+        let elsewhere = wrong(Some(ToolId("konsole")));
+        assert_eq!(
+            only(&font, Some(elsewhere)),
+            Some(vec![]),
+            "it has no dotfiles here"
+        );
+        // What was measured of a terminal itself counts, wherever we are now.
+        font.hosts[1].measured = Some(wrong(Some(other)));
+        assert_eq!(only(&font, None), Some(vec![other]));
     }
 
     #[test]

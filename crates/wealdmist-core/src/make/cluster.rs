@@ -60,20 +60,36 @@ pub fn clusters(pixels: &[u8], count: usize) -> Vec<Cluster> {
             break;
         }
     }
-    let mut out: Vec<Cluster> = centers
-        .iter()
-        .zip(&weights)
-        .filter(|(_, w)| **w > 0.0)
-        .map(|([l, a, b], weight)| {
-            let (l, a, b) = (*l, *a, *b);
-            Cluster {
-                color: Rgb::from_linear(Oklab { l, a, b }.to_linear()),
-                share: weight / total,
-            }
+    let found = centers.into_iter().zip(weights).filter(|(_, w)| *w > 0.0);
+    let mut out: Vec<Cluster> = without_twins(found.collect())
+        .into_iter()
+        .map(|([l, a, b], weight)| Cluster {
+            color: Rgb::from_linear(Oklab { l, a, b }.to_linear()),
+            share: weight / total,
         })
         .collect();
     out.sort_by(|a, b| b.share.total_cmp(&a.share).then(a.color.cmp(&b.color)));
     out
+}
+
+/// How near two colors may come in OKLab before a person takes them for one.
+const TWINS: f64 = 0.03;
+
+/// Centers with the nearest two made one, as long as two are that near.
+fn without_twins(mut centers: Vec<([f64; 3], f64)>) -> Vec<([f64; 3], f64)> {
+    loop {
+        let pairs = (0..centers.len()).flat_map(|a| (a + 1..centers.len()).map(move |b| (a, b)));
+        let apart = |(a, b): &(usize, usize)| distance(centers[*a].0, centers[*b].0);
+        let nearest = pairs.min_by(|x, y| apart(x).total_cmp(&apart(y)));
+        let Some((a, b)) = nearest.filter(|pair| apart(pair) < TWINS * TWINS) else {
+            return centers;
+        };
+        let (one, more) = centers.swap_remove(b);
+        let (other, weight) = centers[a];
+        let both = weight + more;
+        let mean = std::array::from_fn(|i| (other[i] * weight + one[i] * more) / both);
+        centers[a] = (mean, both);
+    }
 }
 
 fn histogram(pixels: &[u8]) -> Vec<Point> {
@@ -164,6 +180,20 @@ mod tests {
         assert!(clusters(&[], 4).is_empty() && clusters(&pixels, 0).is_empty());
     }
 
+    #[test]
+    fn near_twins_are_one_color_of_the_image() {
+        // A sky that fades, and a strip of land.
+        let pixels: Vec<u8> = (0..2000u32)
+            .flat_map(|i| match i {
+                0..1800 => [0x60 + (i / 300) as u8, 0x90, 0xc0],
+                _ => [0x40, 0x50, 0x20],
+            })
+            .collect();
+        let found = clusters(&pixels, 16);
+        assert_eq!(found.len(), 2, "{found:?}");
+        assert!((found[0].share - 0.9).abs() < 1e-9);
+    }
+
     proptest! {
         #[test]
         fn the_order_of_pixels_does_not_matter(
@@ -175,6 +205,10 @@ mod tests {
             prop_assert_eq!(&found, &clusters(&other, count));
             prop_assert!((found.iter().map(|c| c.share).sum::<f64>() - 1.0).abs() < 1e-9);
             prop_assert!(found.len() <= count);
+            let all = || found.iter().map(|c| Oklab::from(c.color)).map(|c| [c.l, c.a, c.b]);
+            // Colors are rounded to 8 bits.
+            let near = |(i, a)| all().skip(i + 1).any(|b| distance(a, b).sqrt() < TWINS - 0.01);
+            prop_assert!(!all().enumerate().any(near));
         }
     }
 }

@@ -27,6 +27,28 @@ const HUES: [(Slot, Slot, f64); 6] = [
     (Slot::Cyan, Slot::BrightCyan, 198.0),
 ];
 
+/// The chroma in OKLCH that a light ground may have before a person sees it as a tint: CIEDE2000 below 2 from the gray
+/// of its lightness.
+const QUIET: f64 = 0.0033;
+
+/// The ground a palette is made for.
+#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+pub struct OnGround {
+    /// Dark or light.
+    pub variant: Variant,
+    /// Whether a light one may show the tint that it has from the image or the seed; a dark one always does.
+    pub tinted: bool,
+}
+
+impl From<Variant> for OnGround {
+    fn from(variant: Variant) -> Self {
+        Self {
+            variant,
+            tinted: false,
+        }
+    }
+}
+
 /// A change of a whole palette's mood.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
 pub enum Variation {
@@ -62,10 +84,11 @@ fn apart(a: f64, b: f64) -> f64 {
     turn.min(360.0 - turn)
 }
 
-/// The neutral colors of a ground: hue of the tint, and how strong it is.
+/// The neutral colors of a ground: hue of the tint, and how strong it is in the ground itself and in the others.
 struct Ground {
     variant: Variant,
     hue: f64,
+    own: f64,
     chroma: f64,
 }
 
@@ -88,16 +111,22 @@ impl Ground {
     }
 
     fn slots(&self) -> BTreeMap<Slot, Rgb> {
+        let ground = Oklch {
+            l: self.l(0.205, 0.968),
+            c: self.own,
+            h: self.hue,
+        };
         BTreeMap::from([
-            (Slot::Background, self.neutral(0.205, 0.968, 1.0)),
+            (Slot::Background, ground.to_rgb()),
             (Slot::Foreground, self.neutral(0.88, 0.29, 0.6)),
             (Slot::Selection, self.neutral(0.36, 0.87, 1.6)),
             (Slot::SelectionText, self.neutral(0.95, 0.22, 0.5)),
-            (Slot::CursorText, self.neutral(0.205, 0.968, 1.0)),
+            (Slot::CursorText, ground.to_rgb()),
+            // Programs mean them: black is the darkest and bright white the lightest, and all are read as text.
             (Slot::Black, self.neutral(0.28, 0.25, 1.0)),
-            (Slot::BrightBlack, self.neutral(0.56, 0.55, 1.0)),
-            (Slot::White, self.neutral(0.82, 0.48, 0.6)),
-            (Slot::BrightWhite, self.neutral(0.965, 0.40, 0.4)),
+            (Slot::BrightBlack, self.neutral(0.56, 0.59, 1.0)),
+            (Slot::White, self.neutral(0.82, 0.40, 0.6)),
+            (Slot::BrightWhite, self.neutral(0.965, 0.50, 0.4)),
         ])
     }
 }
@@ -105,7 +134,12 @@ impl Ground {
 /// A palette from one or two seed colors. The seeds keep their hue and take the slots they are
 /// nearest to; the first tints the ground, and its chroma is that of all others.
 #[must_use]
-pub fn from_seeds(setup: &Setup, name: &PaletteName, seeds: &[Rgb], variant: Variant) -> Palette {
+pub fn from_seeds(
+    setup: &Setup,
+    name: &PaletteName,
+    seeds: &[Rgb],
+    on: impl Into<OnGround>,
+) -> Palette {
     let seeds: Vec<Oklch> = seeds.iter().map(|s| Oklch::from(*s)).collect();
     let first = seeds.first().copied().unwrap_or(Oklch {
         l: 0.7,
@@ -114,15 +148,8 @@ pub fn from_seeds(setup: &Setup, name: &PaletteName, seeds: &[Rgb], variant: Var
     });
     let chroma = first.c.clamp(0.06, 0.16);
     let hues = HUES.map(|(_, _, usual)| (pulled(usual, first.h), chroma));
-    build(
-        setup,
-        name,
-        variant,
-        first.h,
-        0.018_f64.min(first.c),
-        hues,
-        &seeds,
-    )
+    let tint = (first.h, 0.018_f64.min(first.c));
+    build(setup, name, on.into(), tint, hues, &seeds)
 }
 
 /// A hue drawn a little towards another.
@@ -140,8 +167,10 @@ pub fn from_image(
     setup: &Setup,
     name: &PaletteName,
     clusters: &[Cluster],
-    variant: Variant,
+    on: impl Into<OnGround>,
 ) -> Palette {
+    let on = on.into();
+    let variant = on.variant;
     let colors: Vec<(Oklch, f64)> = clusters
         .iter()
         .map(|c| (Oklch::from(c.color), c.share))
@@ -178,6 +207,8 @@ pub fn from_image(
             });
         match best {
             Some((c, _)) => (c.h, c.c.clamp(0.06, 0.17)),
+            // A gray has no hue to be drawn to.
+            None if ground.1 < 0.01 => (hue, usual.clamp(0.06, 0.13)),
             None => (pulled(hue, ground.0), usual.clamp(0.06, 0.13)),
         }
     });
@@ -189,8 +220,8 @@ pub fn from_image(
         .max_by(|a, b| a.c.total_cmp(&b.c))
         .into_iter()
         .collect();
-    let tint = ground.1.clamp(0.004, 0.03);
-    let mut palette = build(setup, name, variant, ground.0, tint, hues, &[]);
+    let tint = (ground.0, ground.1.min(0.026));
+    let mut palette = build(setup, name, on, tint, hues, &[]);
     if let Some(accent) = accent.first() {
         let l = match variant {
             Variant::Dark => accent.l.max(0.7),
@@ -206,15 +237,17 @@ pub fn from_image(
 fn build(
     setup: &Setup,
     name: &PaletteName,
-    variant: Variant,
-    tint: f64,
-    strength: f64,
+    on: OnGround,
+    (hue, strength): (f64, f64),
     hues: [(f64, f64); 6],
     seeds: &[Oklch],
 ) -> Palette {
+    let variant = on.variant;
+    let quiet = variant == Variant::Light && !on.tinted;
     let ground = Ground {
         variant,
-        hue: tint,
+        hue,
+        own: if quiet { strength.min(QUIET) } else { strength },
         chroma: strength,
     };
     let mut slots = ground.slots();
@@ -280,23 +313,39 @@ pub fn counterpart(setup: &Setup, palette: &Palette, name: &PaletteName) -> Pale
             c: c.c * tint,
             h: c.h,
         }
-        .to_rgb()
     };
-    let slots = Slot::ALL.map(|s| {
-        let color = palette.slot(s);
-        // Black stays the darkest and white the lightest of the 16: programs mean those colors.
-        let kept = matches!(s, Slot::Black | Slot::BrightWhite | Slot::White);
-        let l = Oklch::from(color).l;
-        match (variant, s) {
-            (Variant::Light, Slot::Black) if l < 0.45 => (s, color),
-            (Variant::Dark, Slot::BrightWhite) if kept && l > 0.75 => (s, color),
-            _ => (s, mirrored(color)),
-        }
-    });
+    let mut slots: BTreeMap<Slot, Oklch> = BTreeMap::new();
+    for slot in Slot::ALL {
+        let color = Oklch::from(palette.slot(slot));
+        // Black is meant by programs: it stays dark on both grounds.
+        let kept = slot == Slot::Black && color.l < 0.45;
+        slots.insert(
+            slot,
+            if kept {
+                color
+            } else {
+                mirrored(palette.slot(slot))
+            },
+        );
+    }
+    if variant == Variant::Light
+        && let Some(ground) = slots.get_mut(&Slot::Background)
+    {
+        ground.c = if ground.c < 0.02 {
+            ground.c.min(QUIET)
+        } else {
+            ground.c
+        };
+    }
+    in_order(&mut slots);
+    let slots = slots
+        .into_iter()
+        .map(|(slot, color)| (slot, color.to_rgb()));
+    let mirrored = |color| mirrored(color).to_rgb();
     let made = Palette {
         name: name.clone(),
         variant,
-        slots: BTreeMap::from(slots),
+        slots: slots.collect(),
         colors: palette
             .colors
             .iter()
@@ -305,6 +354,19 @@ pub fn counterpart(setup: &Setup, palette: &Palette, name: &PaletteName) -> Pale
         locked: palette.locked.clone(),
     };
     readable(setup, made)
+}
+
+/// Black, white and bright white with the lightnesses they have between them, the darkest first: mirrored one by one
+/// they would change places.
+fn in_order(slots: &mut BTreeMap<Slot, Oklch>) {
+    let of = [Slot::Black, Slot::White, Slot::BrightWhite];
+    let mut lightness: Vec<f64> = of.iter().filter_map(|s| Some(slots.get(s)?.l)).collect();
+    lightness.sort_by(f64::total_cmp);
+    for (slot, l) in of.iter().zip(lightness) {
+        if let Some(color) = slots.get_mut(slot) {
+            color.l = l;
+        }
+    }
 }
 
 /// A palette with its mood changed; locked colors stay.
@@ -421,7 +483,7 @@ fn readable(setup: &Setup, mut palette: Palette) -> Palette {
 #[cfg(test)]
 mod tests {
     use super::*;
-    use crate::color::contrast_ratio;
+    use crate::color::{contrast_ratio, difference};
     use crate::setup::SetupDoc;
     use proptest::prelude::*;
 
@@ -480,6 +542,60 @@ mod tests {
         assert_eq!(unreadable(&back), 0);
     }
 
+    fn lightness(palette: &Palette, slot: Slot) -> f64 {
+        Oklch::from(palette.slot(slot)).l
+    }
+
+    /// How far a ground is from the gray of its lightness.
+    fn tint(palette: &Palette) -> f64 {
+        let ground = palette.slot(Slot::Background);
+        let gray = Oklch {
+            c: 0.0,
+            ..Oklch::from(ground)
+        };
+        difference(ground, gray.to_rgb())
+    }
+
+    /// Whether black is the darkest and bright white the lightest of what programs call so.
+    fn is_in_order(palette: &Palette) -> bool {
+        let [black, white, bright] =
+            [Slot::Black, Slot::White, Slot::BrightWhite].map(|s| lightness(palette, s));
+        black < white && white <= bright + 1e-6
+    }
+
+    #[test]
+    fn a_light_ground_shows_no_tint_unless_it_is_asked_for() {
+        let setup = setup(DUSK);
+        let sand = [
+            Cluster {
+                color: Rgb::from_u32(0xe0_b070),
+                share: 0.8,
+            },
+            Cluster {
+                color: Rgb::from_u32(0x20_3040),
+                share: 0.2,
+            },
+        ];
+        let quiet = from_image(&setup, &"x".into(), &sand, Variant::Light);
+        assert!(tint(&quiet) < 2.0, "{}", tint(&quiet));
+        let on = OnGround {
+            variant: Variant::Light,
+            tinted: true,
+        };
+        assert!(tint(&from_image(&setup, &"x".into(), &sand, on)) > 4.0);
+        let gray = [Cluster {
+            color: Rgb::from_u32(0xee_eeee),
+            share: 1.0,
+        }];
+        for variant in [Variant::Dark, Variant::Light] {
+            let made = from_image(&setup, &"x".into(), &gray, variant);
+            assert!(tint(&made) < 0.5, "a gray image has none");
+        }
+        let seed = [Rgb::from_u32(0xc0_5a8a)];
+        assert!(tint(&from_seeds(&setup, &"x".into(), &seed, Variant::Light)) < 2.0);
+        assert!(tint(&counterpart(&setup, setup.palette(), &"x".into())) < 2.0);
+    }
+
     #[test]
     fn variations_go_where_they_say_and_leave_what_is_locked() {
         let setup = setup(&DUSK.replace("red='#e7736e'", "red='#e7736e'\nlocked=['red']"));
@@ -530,6 +646,10 @@ mod tests {
             let seeds = [Rgb::from_u32(a), Rgb::from_u32(b)];
             let palette = from_seeds(&setup, &"x".into(), &seeds, variant);
             prop_assert_eq!(unreadable(&palette), 0);
+            prop_assert!(is_in_order(&palette), "{:?}", palette.slots);
+            let other = counterpart(&setup, &palette, &"y".into());
+            prop_assert!(is_in_order(&other), "{:?}", other.slots);
+            prop_assert!(is_in_order(&counterpart(&setup, &other, &"z".into())));
             prop_assert_eq!(&palette, &from_seeds(&setup, &"x".into(), &seeds, variant));
         }
     }

@@ -61,6 +61,7 @@ pub enum Property {
     FontFallback,
     Symbols,
     Depth,
+    Follow,
     Theme,
     WindowDimmed,
     WindowFaint,
@@ -165,7 +166,7 @@ impl Facts {
 
 impl Property {
     /// All of them, in the order of the ledger.
-    pub const ALL: [Self; 47] = [
+    pub const ALL: [Self; 48] = [
         Self::FontFamily,
         Self::FontSize,
         Self::WindowOpacity,
@@ -210,6 +211,7 @@ impl Property {
         Self::FontFallback,
         Self::Symbols,
         Self::Depth,
+        Self::Follow,
         Self::Theme,
         Self::WindowDimmed,
         Self::WindowFaint,
@@ -295,6 +297,7 @@ impl Property {
             Self::FontFallback => of("font.fallback", "fallback font", Names),
             Self::Symbols => of("symbols", "symbol level", Word),
             Self::Depth => of("depth", "color depth", Word).found(),
+            Self::Follow => of("appearance.follow", "follows the desktop", Switch),
             Self::Theme => of("theme", "theme in use", Word).found(),
             Self::WindowDimmed => of("window.dimmed", "inactive pane text", Share),
             Self::WindowFaint => of("window.faint", "faint text", Share).found(),
@@ -341,7 +344,8 @@ impl Property {
     /// Whether it is something of a terminal's window or its font.
     #[must_use]
     pub fn is_of_windows(self) -> bool {
-        self.key().starts_with("window.") || self.key().starts_with("font.")
+        let key = self.key();
+        key.starts_with("window.") || key.starts_with("font.") || matches!(self, Self::Follow)
     }
 
     /// The property of a name.

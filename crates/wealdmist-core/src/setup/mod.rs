@@ -351,8 +351,8 @@ pub struct Appearance {
     pub dark: Option<PaletteName>,
     /// The palette for a light desktop; the first light one unless the setup says otherwise.
     pub light: Option<PaletteName>,
-    /// Whether tools that can follow the desktop's preference are written so.
-    pub follow: bool,
+    /// Whether tools that can follow the desktop's preference are written so, where the setup says.
+    pub follow: Option<bool>,
 }
 
 impl Appearance {
@@ -402,6 +402,20 @@ impl Setup {
     #[must_use]
     pub fn palette_named(&self, name: &PaletteName) -> Option<&Palette> {
         self.palettes.iter().find(|p| p.name == *name)
+    }
+
+    /// The palettes of the dark and the light side, where the setup has both.
+    #[must_use]
+    pub fn sides(&self) -> Option<(&Palette, &Palette)> {
+        let side = |variant| self.palette_named(self.appearance.side(variant)?);
+        side(Variant::Dark).zip(side(Variant::Light))
+    }
+
+    /// Both of them, where the tools are to follow the desktop.
+    #[must_use]
+    pub fn followed(&self) -> Option<(&Palette, &Palette)> {
+        self.sides()
+            .filter(|_| self.appearance.follow == Some(true))
     }
 
     /// The palette in use.

@@ -116,13 +116,15 @@ impl Reader {
         let mut out = Appearance {
             dark: first(Variant::Dark),
             light: first(Variant::Light),
-            follow: false,
+            follow: None,
         };
         let Some(table) = self.table(root, "appearance") else {
             return out;
         };
         self.unknown(table, "[appearance]", &["dark", "light", "follow"]);
-        out.follow = self.flag(table, "follow", false);
+        if table.contains_key("follow") {
+            out.follow = Some(self.flag(table, "follow", false));
+        }
         for (key, variant) in [("dark", Variant::Dark), ("light", Variant::Light)] {
             let Some(name) = self.string(table, key).map(PaletteName::from) else {
                 continue;

@@ -33,6 +33,11 @@ impl Property {
             Self::FontColumnWidth => font.column_width.map(Value::Number),
             Self::FontOwnLines => font.own_lines.map(word),
             Self::Symbols => Some(Value::Text(setup.symbols.key().to_owned())),
+            // With one side there is nothing to follow to.
+            Self::Follow => {
+                let follow = setup.appearance.follow?;
+                Some(word(follow && setup.sides().is_some()))
+            }
             Self::Depth => Some(Value::Text("24-bit".to_owned())),
             // Where no tool takes what is generated, each has its own.
             Self::Theme => {
@@ -282,6 +287,7 @@ mod tests {
             (Property::FontOwnLines, text("off")),
             (Property::FontFallback, text("Sedge Mono NF, Cordgrass NF")),
             (Property::Symbols, text("plain")),
+            (Property::Follow, text("off")),
             (Property::WindowOpacity, Value::Number(0.9)),
             (Property::WindowPadding, Value::Number(6.0)),
             (Property::WindowPadding, text("6 8")),

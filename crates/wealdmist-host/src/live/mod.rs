@@ -7,7 +7,11 @@ mod sockets;
 mod terminal;
 mod trial;
 
+pub(crate) use terminal::around_us;
 pub use trial::{take_back, try_on};
+
+/// The kind of tool that stands between a terminal and what runs in it.
+pub(crate) const MULTIPLEXER: &str = "multiplexer";
 
 use tracing::info;
 use wealdmist_core::reading::ToolId;

@@ -8,11 +8,11 @@ use std::process::Command;
 use std::time::{Duration, Instant};
 
 use wealdmist_core::color::set as set_color;
-use wealdmist_core::reading::{ToolReport, Value};
+use wealdmist_core::reading::{ToolId, ToolReport, Value};
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_tools::{Access, Adapter, Answers, Live, Reload, adapters, osc_targets};
 
-use super::{Answer, Ask, Outcome, answer, compare};
+use super::{Answer, Ask, MULTIPLEXER, Outcome, answer, compare};
 use crate::platform::link::{Link, NoLink};
 use crate::platform::terminal::open_other;
 use crate::platform::{self, Process};
@@ -48,6 +48,27 @@ pub(super) fn run(
     };
     let merged = tell.then(|| merge(adapter, survey, report)).flatten();
     merged.into_iter().chain(terminals.map(one)).collect()
+}
+
+/// The terminal this program runs in, by its own ancestors; `None` in a multiplexer, which answers for itself, and
+/// where none of them is a terminal we know.
+pub(crate) fn around_us() -> Option<ToolId> {
+    let (all, known) = (Process::all(), adapters());
+    let mut pid = std::process::id() as i32;
+    while let Some(own) = all.iter().find(|p| p.pid == pid) {
+        if known
+            .iter()
+            .any(|a| a.kind() == MULTIPLEXER && own.is(a.id().0))
+        {
+            return None;
+        }
+        let is_it = |a: &&&dyn Adapter| a.kind() == "terminal" && is_main(**a, own, &all);
+        if let Some(adapter) = known.iter().find(is_it) {
+            return Some(adapter.id());
+        }
+        pid = own.parent;
+    }
+    None
 }
 
 /// Gives the file to the server of our session from which new windows take it, where it is one that a session
@@ -323,7 +344,7 @@ impl Terminal<'_> {
                 return true;
             }
             // A multiplexer answers for itself.
-            let between = |a: &&dyn Adapter| a.kind() == "multiplexer" && own.is(a.id().0);
+            let between = |a: &&dyn Adapter| a.kind() == MULTIPLEXER && own.is(a.id().0);
             if adapters().iter().any(between) {
                 return false;
             }

@@ -159,6 +159,13 @@ pub trait Notation: Sync {
     /// # Errors
     /// Where the program would not take the file at all.
     fn entries(&self, bytes: &[u8]) -> Result<Vec<Entry>, Damage>;
+    /// The same of a file from which a palette is imported, which may have more than the program that it is of reads.
+    ///
+    /// # Errors
+    /// As [`Notation::entries`].
+    fn imported(&self, bytes: &[u8]) -> Result<Vec<Entry>, Damage> {
+        self.entries(bytes)
+    }
 
     /// A value as it is written anew; `None` where it cannot stay what it is.
     fn value(&self, datum: &Datum) -> Option<Code>;

@@ -1,7 +1,9 @@
 //! YAML, as far as settings files use it: mappings in blocks or between braces, scalars of any
-//! style. Read by a maintained parser; anchors and tags are not followed.
+//! style. Read by a maintained parser; what an alias stands for is read, and changed, where its anchor is. Tags are not
+//! followed, and keys that merge (`<<`) only where palettes are imported: programs pass them over.
 
 use std::borrow::Cow;
+use std::collections::HashMap;
 use std::ops::Range;
 
 use saphyr_parser::{Event, Parser, ScalarStyle};
@@ -10,6 +12,8 @@ use wealdmist_core::plan::Splice;
 use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::reading::Standing;
 use wealdmist_core::text;
+
+use crate::limits;
 
 use super::notation::{Damage, Datum, Entry, New, Notation, Spot, Tail, below, legible, splice};
 
@@ -61,6 +65,33 @@ fn order(mappings: &[Mapping], new: &[New]) -> Vec<usize> {
     order
 }
 
+/// What an anchor names: where it began, and what was found in it.
+struct Anchor {
+    /// Its number.
+    id: usize,
+    path: String,
+    entries: Range<usize>,
+    mappings: Range<usize>,
+}
+
+/// The key by which YAML 1.1 merges a mapping into another one.
+const MERGES: &str = "<<";
+
+/// The mapping into which a path merges what stands at it: one alias, or a list of them.
+fn merged_into(path: &str) -> Option<&str> {
+    let above = |path: &'_ str| match path.rsplit_once('/') {
+        Some((above, last)) => (above.len(), last.to_owned()),
+        None => (0, path.to_owned()),
+    };
+    let (len, last) = above(path);
+    if last == MERGES {
+        return Some(&path[..len]);
+    }
+    let is_number = last.bytes().all(|b| b.is_ascii_digit());
+    let (len, last) = above(&path[..len]);
+    (is_number && last == MERGES).then(|| &path[..len])
+}
+
 /// What stands open while reading.
 enum Open {
     /// A mapping: its path and the key that waits for its value, with its bytes.
@@ -76,9 +107,77 @@ struct Reader<'a> {
     open: Vec<Open>,
     entries: Vec<Entry>,
     mappings: Vec<Mapping>,
+    /// The anchors of what is open, `None` for what has none.
+    anchored: Vec<Option<Anchor>>,
+    /// Those of what has been read, each by its number.
+    anchors: HashMap<usize, Anchor>,
+    /// Whether keys that merge are followed.
+    merges: bool,
 }
 
 impl Reader<'_> {
+    /// A list or mapping begins, with an anchor or with none (0).
+    fn begin(&mut self, id: usize, path: &str) {
+        self.anchored.push((id != 0).then(|| Anchor {
+            id,
+            path: path.to_owned(),
+            entries: self.entries.len()..0,
+            mappings: self.mappings.len()..0,
+        }));
+    }
+
+    /// It ends.
+    fn end(&mut self) {
+        if let Some(Some(mut anchor)) = self.anchored.pop() {
+            anchor.entries.end = self.entries.len();
+            anchor.mappings.end = self.mappings.len();
+            self.anchors.insert(anchor.id, anchor);
+        }
+    }
+
+    /// An alias as a value: what its anchor names stands here, too.
+    fn alias(&mut self, id: usize) {
+        let (path, _) = self.next_path();
+        let path = match merged_into(&path) {
+            Some(_) if !self.merges => return,
+            Some(above) => above.to_owned(),
+            None => path,
+        };
+        let Some(anchor) = self.anchors.get(&id) else {
+            return;
+        };
+        // What aliases of aliases come to grows without bounds.
+        let (entries, mappings) = (anchor.entries.clone(), anchor.mappings.clone());
+        if self.entries.len() + entries.len() > limits::YAML
+            || self.mappings.len() + mappings.len() > limits::YAML
+        {
+            return;
+        }
+        let at = |there: &str| {
+            let rest = there.strip_prefix(&anchor.path).unwrap_or(there);
+            match path.as_str() {
+                "" => rest.trim_start_matches('/').to_owned(),
+                _ => format!("{path}{rest}"),
+            }
+        };
+        let entries: Vec<Entry> = self.entries[entries]
+            .iter()
+            .map(|e| Entry {
+                path: at(&e.path),
+                ..e.clone()
+            })
+            .collect();
+        let mappings: Vec<Mapping> = self.mappings[mappings]
+            .iter()
+            .map(|m| Mapping {
+                path: at(&m.path),
+                ..m.clone()
+            })
+            .collect();
+        self.entries.extend(entries);
+        self.mappings.extend(mappings);
+    }
+
     /// The path of what comes next, and the bytes of its key.
     fn next_path(&self) -> (String, Option<Range<usize>>) {
         match self.open.last() {
@@ -195,7 +294,7 @@ fn scalar_end(bytes: &[u8], span: &Range<usize>, style: ScalarStyle, text: &str)
     span.end
 }
 
-fn read(bytes: &[u8]) -> Result<(Vec<Entry>, Vec<Mapping>), Damage> {
+fn read(bytes: &[u8], merges: bool) -> Result<(Vec<Entry>, Vec<Mapping>), Damage> {
     let text = legible(bytes)?;
     let mut places: Vec<usize> = text.char_indices().map(|(at, _)| at).collect();
     places.push(text.len());
@@ -205,6 +304,9 @@ fn read(bytes: &[u8]) -> Result<(Vec<Entry>, Vec<Mapping>), Damage> {
         open: Vec::new(),
         entries: Vec::new(),
         mappings: Vec::new(),
+        anchored: Vec::new(),
+        anchors: HashMap::new(),
+        merges,
     };
     let all = guarded(|| {
         let events = Parser::new_from_str(text);
@@ -221,8 +323,9 @@ fn read(bytes: &[u8]) -> Result<(Vec<Entry>, Vec<Mapping>), Damage> {
         let place = |index: usize| reader.places.get(index).copied().unwrap_or(text.len());
         let range = place(span.start.index())..place(span.end.index());
         match event {
-            Event::MappingStart(..) => {
+            Event::MappingStart(anchor, _) => {
                 let (path, _) = reader.next_path();
+                reader.begin(anchor, &path);
                 let braces = bytes.get(range.start) == Some(&b'{');
                 reader.mappings.push(Mapping {
                     path,
@@ -233,8 +336,9 @@ fn read(bytes: &[u8]) -> Result<(Vec<Entry>, Vec<Mapping>), Damage> {
                     .open
                     .push(Open::Mapping(reader.mappings.len() - 1, None));
             }
-            Event::SequenceStart(..) => {
+            Event::SequenceStart(anchor, _) => {
                 let (path, _) = reader.next_path();
+                reader.begin(anchor, &path);
                 reader.open.push(Open::List(path, 0));
             }
             Event::MappingEnd | Event::SequenceEnd => {
@@ -242,28 +346,45 @@ fn read(bytes: &[u8]) -> Result<(Vec<Entry>, Vec<Mapping>), Damage> {
                     Some(Open::Mapping(mapping, _)) => reader.mappings[mapping].end,
                     _ => range.start,
                 };
+                reader.end();
                 reader.done(end);
             }
-            Event::Scalar(text, style, ..) => {
+            Event::Scalar(text, style, anchor, _) => {
                 let line = span.start.line();
+                if anchor != 0 {
+                    let (path, _) = reader.next_path();
+                    reader.begin(anchor, &path);
+                }
                 reader.scalar(text, style, range, line);
+                if anchor != 0 {
+                    reader.end();
+                }
             }
-            Event::Alias(..) => {
+            Event::Alias(anchor) => {
                 // As a value it says what stands elsewhere; as a key it is none of ours.
                 match reader.open.last_mut() {
                     Some(Open::Mapping(_, key @ None)) => *key = Some((String::new(), range)),
-                    _ => reader.done(range.end),
+                    _ => {
+                        reader.alias(anchor);
+                        reader.done(range.end);
+                    }
                 }
             }
             _ => {}
         }
     }
+    // In the order of the file: what an alias stands for has its place there before it.
+    reader.entries.sort_by_key(|e| e.value.start);
     Ok((reader.entries, reader.mappings))
 }
 
 impl Notation for Yaml {
     fn entries(&self, bytes: &[u8]) -> Result<Vec<Entry>, Damage> {
-        read(bytes).map(|r| r.0)
+        read(bytes, false).map(|r| r.0)
+    }
+
+    fn imported(&self, bytes: &[u8]) -> Result<Vec<Entry>, Damage> {
+        read(bytes, true).map(|r| r.0)
     }
 
     fn value(&self, datum: &Datum) -> Option<Code> {
@@ -275,7 +396,7 @@ impl Notation for Yaml {
     }
 
     fn insert(&self, bytes: &[u8], _: &[Entry], new: &[New]) -> Vec<(usize, Splice)> {
-        let Ok((entries, mappings)) = read(bytes) else {
+        let Ok((entries, mappings)) = read(bytes, false) else {
             return Vec::new();
         };
         let order = order(&mappings, new);
@@ -410,6 +531,69 @@ mod tests {
             ]
         );
         assert!(Yaml.entries(b"a: [").is_err());
+    }
+
+    /// Path and value of a file from which a palette is imported.
+    fn imported(text: &str) -> Vec<(String, String)> {
+        let all = Yaml.imported(text.as_bytes()).unwrap().into_iter();
+        all.map(|e| (e.path, e.text)).collect()
+    }
+
+    #[test]
+    fn an_alias_says_what_stands_at_its_anchor() {
+        let text = "schemes:\n  dusk: &dusk\n    red: &r 'a'\n    sub: {x: *r}\ncolors: *dusk\nmore: [*r, b]\n";
+        let found = said(text);
+        let of = |path: &str| {
+            found
+                .iter()
+                .filter(|e| e.0 == path)
+                .map(|e| (e.1.as_str(), e.2))
+                .collect::<Vec<_>>()
+        };
+        // Each stands where it is written, and is changed there.
+        assert_eq!(of("colors/red"), [("a", 3)]);
+        assert_eq!(of("colors/sub/x"), [("a", 3)]);
+        assert_eq!(of("schemes/dusk/sub/x"), [("a", 3)]);
+        assert_eq!(
+            (of("more/0"), of("more/1")),
+            (vec![("a", 3)], vec![("b", 6)])
+        );
+        // What is new goes to the anchor.
+        let after = added(text, &[("colors/green", "g")]);
+        assert!(
+            after.contains("sub: {x: *r}\n    green: g\ncolors"),
+            "{after}"
+        );
+        assert!(
+            said("a: &a {b: *a}\n").is_empty(),
+            "nothing goes round"
+        );
+    }
+
+    #[test]
+    fn keys_that_merge_are_followed_where_palettes_are_imported() {
+        let text = "n: &n {red: a, green: b}\nm: &m {red: c}\nbright:\n  green: d\n  <<: *n\nboth:\n  <<: [*m, *n]\n";
+        assert!(
+            said(text).iter().all(|e| e.0 != "bright/red"),
+            "programs pass them over"
+        );
+        let found = imported(text);
+        let last = |path: &str| found.iter().rfind(|e| e.0 == path).map(|e| e.1.as_str());
+        assert_eq!(
+            (last("bright/red"), last("bright/green")),
+            (Some("a"), Some("d"))
+        );
+        assert_eq!(last("both/green"), Some("b"));
+    }
+
+    #[test]
+    fn aliases_of_aliases_end() {
+        let mut text = "a0: &a0 [x, x, x, x, x, x, x, x, x, x]\n".to_owned();
+        for i in 1..20 {
+            let all = vec![format!("*a{}", i - 1); 10].join(", ");
+            text.push_str(&format!("a{i}: &a{i} [{all}]\n"));
+        }
+        assert!(Yaml.entries(text.as_bytes()).unwrap().len() <= limits::YAML);
     }
 
     fn added(text: &str, new: &[(&'static str, &'static str)]) -> String {

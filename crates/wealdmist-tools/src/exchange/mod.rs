@@ -8,9 +8,10 @@ mod escapes;
 mod keyed;
 mod lined;
 mod nested;
+mod schemes;
 
 use std::borrow::Cow;
-use std::collections::{BTreeMap, BTreeSet, HashMap};
+use std::collections::{BTreeMap, HashMap};
 use std::path::Path;
 
 use wealdmist_core::color::{Rgb, indexed, x11_color};
@@ -84,9 +85,12 @@ impl Format {
             line: e.line,
             key: e.path,
             value: e.text,
-            ..Entry::default()
+            scheme: e.section.unwrap_or_default(),
         };
-        Ok(found.into_iter().map(entry).collect())
+        Ok(schemes::told_apart(
+            table,
+            found.into_iter().map(entry).collect(),
+        ))
     }
 
     /// Where the value of a key belongs, whatever case its letters are in.
@@ -715,57 +719,16 @@ pub fn imports(
         let help = format!("look for what is unusual in it; read as {}", format.label);
         broken(1, &failed.to_string(), help)
     })??;
-    // The parts in their order, and for each slot the colors that they say.
-    let mut parts: Vec<(String, Vec<Entry>)> = Vec::new();
-    let mut at: HashMap<String, usize> = HashMap::new();
-    let mut said: BTreeMap<Slot, BTreeSet<Rgb>> = BTreeMap::new();
-    let mut slots: HashMap<String, Vec<Slot>> = HashMap::new();
-    for entry in entries {
-        if let (Place::Slot(slot), Some(color)) =
-            (format.place(&entry.key), format.said(entry.value.trim()))
-        {
-            said.entry(slot).or_default().insert(color);
-            slots.entry(entry.scheme.clone()).or_default().push(slot);
+    schemes::of(format, entries, |own| {
+        gathered(format, own, &broken, &empty, &known)
+    })
+    .map_err(|why| match why {
+        schemes::Wrong::Import(error) => error,
+        schemes::Wrong::TooMany(count) => {
+            let message = format!("it holds {count} schemes, too many to choose from");
+            broken(1, &message, format!("give at most {}", schemes::MOST))
         }
-        let part = *at.entry(entry.scheme.clone()).or_insert_with(|| {
-            parts.push((entry.scheme.clone(), Vec::new()));
-            parts.len() - 1
-        });
-        parts[part].1.push(entry);
-    }
-    let is_disputed = |slot: &Slot| said.get(slot).is_some_and(|colors| colors.len() > 1);
-    // One part may say a slot twice: the last counts, and that is no other scheme.
-    if slots.len() < 2 || !said.keys().any(is_disputed) {
-        let all = parts.into_iter().flat_map(|(_, entries)| entries);
-        let mut all: Vec<Entry> = all.collect();
-        all.sort_by_key(|e| e.line);
-        return Ok(vec![gathered(format, all, &broken, &empty, &known)?]);
-    }
-    if slots.len() > SCHEMES {
-        let message = format!("it holds {} schemes, too many to choose from", slots.len());
-        return Err(broken(1, &message, format!("give at most {SCHEMES}")));
-    }
-    let whole = parts.iter().find(|(part, _)| part.is_empty());
-    let whole: Vec<Entry> = whole.map(|(_, own)| own.clone()).unwrap_or_default();
-    let mut out = Vec::new();
-    for (part, own) in parts {
-        let disputed = |slots: &Vec<Slot>| !part.is_empty() || slots.iter().any(is_disputed);
-        if !slots.get(&part).is_some_and(disputed) {
-            continue;
-        }
-        let own = match part.is_empty() {
-            true => own,
-            false => whole.iter().cloned().chain(own).collect(),
-        };
-        let mut found = gathered(format, own, &broken, &empty, &known)?;
-        let label = match part.is_empty() {
-            true => "of the whole".to_owned(),
-            false => part,
-        };
-        found.scheme = Some(found.name.clone().unwrap_or(label));
-        out.push(found);
-    }
-    Ok(out)
+    })
 }
 
 /// What entries give together.
@@ -887,9 +850,6 @@ pub fn export(
     }
     Exported { bytes, lost }
 }
-
-/// How many schemes of one file there may be to choose from.
-const SCHEMES: usize = 256;
 
 /// The key under which readers give the palette's name.
 const NAME: &str = "\0name";

@@ -351,3 +351,76 @@ fn values_are_read_as_people_write_them() {
     let all: Vec<String> = found.slots.values().map(ToString::to_string).collect();
     assert_eq!(all, ["#d0d0d0", "#2f4f4f", "#663399"]);
 }
+
+/// The schemes of a file, each with its ground.
+fn grounds(name: &str, text: &str) -> Vec<(Option<String>, String)> {
+    let all = imports(None, name, text).unwrap_or_else(|e| panic!("{e}\n{text}"));
+    let one = |i: &Imported| {
+        let ground = i.slots.get(&Slot::Background);
+        (
+            i.scheme.clone(),
+            ground.map_or_else(String::new, ToString::to_string),
+        )
+    };
+    all.iter().map(one).collect()
+}
+
+fn named(scheme: &str, ground: &str) -> (Option<String>, String) {
+    (Some(scheme.to_owned()), ground.to_owned())
+}
+
+#[test]
+fn schemes_beside_one_another_in_a_programs_own_file_are_told_apart() {
+    let of = |ground: &str, text: &str| {
+        format!(
+            "primary: {{background: '{ground}', foreground: '{text}'}}\n    normal: &n {{black: '#202830', red: '#e06060'}}\n    bright: {{<<: *n, black: '#606870'}}\n"
+        )
+    };
+    let (dusk, dawn) = (of("#101820", "#d0d8e0"), of("#f0f0e8", "#202830"));
+    let yaml = format!("schemes:\n  dawn:\n    {dawn}  dusk: &dusk\n    {dusk}colors: *dusk\n");
+    // The one in use is the first, by its own name.
+    let all = [
+        named("schemes.dusk", "#101820"),
+        named("schemes.dawn", "#f0f0e8"),
+    ];
+    assert_eq!(grounds("a.yml", &yaml), all);
+    let first = import(None, "a.yml", &yaml).unwrap();
+    let slot = |slot| first.slots.get(&slot).map(ToString::to_string);
+    assert_eq!(slot(Slot::BrightRed).as_deref(), Some("#e06060"), "merged");
+    assert_eq!(slot(Slot::BrightBlack).as_deref(), Some("#606870"));
+    let chosen = yaml.replace(
+        "colors: *dusk",
+        &format!(
+            "colors:\n    {}",
+            of("#000000", "#ffffff")
+                .replace("&n", "&o")
+                .replace("*n", "*o")
+        ),
+    );
+    let found = grounds("a.yml", &chosen);
+    assert_eq!(found[0], named("colors", "#000000"));
+    assert_eq!(found.len(), 3);
+    // Only one, at another place than the program looks.
+    let one = format!("schemes:\n  dusk:\n    {dusk}");
+    assert_eq!(grounds("a.yml", &one), [(None, "#101820".to_owned())]);
+
+    let section = |name: &str, ground: &str, red: &str| {
+        format!(
+            "[{name}]\nforeground=d0d8e0\nbackground={ground}\nregular0=202830\nregular1={red}\n"
+        )
+    };
+    let ini = section("colors", "101820", "e06060") + &section("colors2", "f0f0e8", "a03030");
+    assert_eq!(
+        grounds("foot.ini", &ini),
+        [named("colors", "#101820"), named("colors2", "#f0f0e8")]
+    );
+    let lua = "return { color_schemes = { dusk = { background = '#101820', foreground = '#d0d8e0', ansi = { '#202830', '#e06060' }, brights = { '#606870' } }, dawn = { background = '#f0f0e8', foreground = '#202830', ansi = { '#202830', '#a03030' }, brights = { '#606870' } } } }";
+    let found = grounds("wezterm.lua", lua);
+    assert_eq!(
+        found,
+        [
+            named("color_schemes.dusk", "#101820"),
+            named("color_schemes.dawn", "#f0f0e8")
+        ]
+    );
+}

@@ -3,18 +3,21 @@
 //! Files that it names are read after it, and what they say wins. A font family given again is a
 //! fallback for the one before. Written from its documentation; the program itself was not at hand.
 
+use std::ops::Range;
+
 use wealdmist_core::color::{Rgb, x11_color};
 use wealdmist_core::property::{Edge, Property};
-use wealdmist_core::quote::Quoting;
-use wealdmist_core::reading::{ToolId, ToolReport};
+use wealdmist_core::quote::{Code, Quoting};
+use wealdmist_core::reading::{ToolId, ToolReport, Value};
+use wealdmist_core::role::RoleId;
 use wealdmist_core::terminal::Images;
 
 use crate::document::notation::{Datum, Spot};
 use crate::document::settings::Settings;
 use crate::table::{
-    Defaults, End, FontFacts, Fonts, Includes, Key, Line, Means, Padding, Quirks, Scale, Sixteen,
-    Spelling, TRUE, Table, Term, Where, Wins, Word, color, flag, key, name, number, own, path,
-    several, spelling, word,
+    Compound, Defaults, End, FontFacts, Fonts, Includes, Key, Line, Means, Padding, Quirks, Scale,
+    Sixteen, Spelling, TRUE, Table, Term, Where, Wins, Word, color, flag, key, name, number, own,
+    path, several, spelling, word,
 };
 use crate::{Answers, Live, Reload, Wanted};
 
@@ -141,7 +144,32 @@ const KEYS: &[Key] = &[
         ],
     ),
     word("cursor-style-blink", Property::CursorBlink, TRUE),
+    several("theme", &Sides).read_only(),
 ];
+
+/// A theme, or one for each side of the desktop. Colors of the file itself count before both.
+struct Sides;
+
+impl Compound for Sides {
+    fn read(&self, text: &str) -> Vec<(RoleId, Value, Range<usize>)> {
+        let has = |side: &str| text.split(',').any(|one| one.trim().starts_with(side));
+        let both = if has("light:") && has("dark:") {
+            "on"
+        } else {
+            "off"
+        };
+        let value = Value::Text(both.to_owned());
+        vec![(Property::Follow.into(), value, 0..text.len())]
+    }
+
+    fn change(&self, _: &str, _: &Wanted, _: Quoting) -> Option<Vec<(Range<usize>, Code)>> {
+        None
+    }
+
+    fn holds(&self) -> &'static [Property] {
+        &[]
+    }
+}
 
 const ACROSS: Padding = Padding {
     forms: &[&[Edge::Across], &[Edge::Left, Edge::Right]],

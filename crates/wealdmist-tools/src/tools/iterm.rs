@@ -80,6 +80,11 @@ const KEYS: &[Key] = &[
     name("profile/Command", Property::WindowShell).read_only(),
     flag("profile/Blinking Cursor", Property::CursorBlink, TRUE),
     scrollback("profile/Scrollback Lines"),
+    key(
+        "profile/Use Separate Colors for Light and Dark Mode",
+        Means::Told(Property::Follow),
+    )
+    .words(TRUE),
 ];
 
 /// The row.

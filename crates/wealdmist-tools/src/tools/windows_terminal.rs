@@ -13,8 +13,8 @@ use crate::document::json::{Deep, JSON};
 use crate::document::notation::{Entry, New};
 use crate::document::view::{To, View};
 use crate::table::{
-    End, FontFacts, Fonts, Key, Padding, Scale, Sixteen, Spelling, TRUE, Table, Where, Word, color,
-    flag, name, number, own, path, scrollback, several, word,
+    ANY_WORD, End, FontFacts, Fonts, Key, Means, Padding, Scale, Sixteen, Spelling, TRUE, Table,
+    Where, Word, color, flag, key, name, number, own, path, scrollback, several, word,
 };
 
 const NOTATION: View = View {
@@ -95,6 +95,11 @@ const KEYS: &[Key] = &[
         ],
     ),
     scrollback("profile/historySize"),
+    // With a scheme for each side it follows the desktop, or the theme of its own window.
+    key("profile/colorScheme/dark", Means::Told(Property::Follow))
+        .words(&[(ANY_WORD, Word::Says("on"))]),
+    key("profile/colorScheme", Means::Told(Property::Follow))
+        .words(&[(ANY_WORD, Word::Says("off"))]),
 ];
 
 const PADDING: Padding = Padding {
@@ -266,7 +271,12 @@ fn names(entries: &[Entry]) -> Vec<Option<String>> {
             return Some(format!("profile/{name}"));
         }
         if let Some(name) = all_share(e) {
-            return (!says_own.contains(&name)).then(|| format!("profile/{name}"));
+            // A scheme of its own, or one for each side.
+            let said = match name.starts_with("colorScheme") {
+                true => says_own.iter().any(|n| n.starts_with("colorScheme")),
+                false => says_own.contains(&name),
+            };
+            return (!said).then(|| format!("profile/{name}"));
         }
         let name = e.path.strip_prefix(chosen.scheme.as_deref()?)?;
         if OVER.contains(&name) && says.contains(name) {

@@ -187,6 +187,9 @@ pub enum Command {
         /// Whether the terminal's own ground may move; left out: only where more can be read by that
         #[arg(long, value_name = "WAY")]
         ground: Option<OwnGround>,
+        /// A color that may not move this time: a slot, a named color or a role (may be given again)
+        #[arg(long, value_name = "COLOR", add = Offer::new(complete::colors))]
+        hold: Vec<String>,
         /// Only say what would change
         #[arg(long)]
         dry_run: bool,
@@ -514,6 +517,9 @@ pub enum PaletteCommand {
         /// For a dark or a light ground; as now unless given
         #[arg(long, value_enum)]
         side: Option<Side>,
+        /// Let a light ground show the tint it has
+        #[arg(long)]
+        tinted: bool,
         #[command(flatten)]
         made: Made,
     },
@@ -525,6 +531,9 @@ pub enum PaletteCommand {
         /// For a dark or a light ground; as now unless given
         #[arg(long, value_enum)]
         side: Option<Side>,
+        /// Let a light ground show the tint it has
+        #[arg(long)]
+        tinted: bool,
         #[command(flatten)]
         made: Made,
     },

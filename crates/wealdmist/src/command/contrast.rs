@@ -271,13 +271,19 @@ pub fn mend(
     only: Option<&str>,
     seen: &Seen,
     background: Background,
+    hold: &[String],
     dry_run: bool,
 ) -> Outcome {
     let conditions = conditions(&survey, seen)?;
     let setup = survey.doc.setup().clone();
     let pairs = survey.pairs(&conditions);
-    let scope = scope(&setup, only)?;
-    let (done, wishes) = repair_of(&setup, &pairs, &conditions, &scope, background);
+    let only = scope(&setup, only)?;
+    let held = hold.iter().map(|name| match scope(&setup, Some(name))? {
+        Scope::Color(origin) => Ok(origin.to_string()),
+        _ => Ok(name.clone()),
+    });
+    let held = held.collect::<Result<Vec<String>, Failure>>()?;
+    let (done, wishes) = repair_of(&setup, &pairs, &conditions, &only, background, &held);
     let after = done.outcomes.iter().filter(|o| !o.met).count();
     let mut out = out();
     writeln!(

@@ -227,7 +227,14 @@ fn repaired(s: &mut Survey) -> Result<(), Failure> {
     let setup = s.doc.setup().clone();
     let pairs = s.pairs(&conditions);
     let background = Background::IfNeeded;
-    let (done, wishes) = repair_of(&setup, &pairs, &conditions, &Scope::Palette, background);
+    let (done, wishes) = repair_of(
+        &setup,
+        &pairs,
+        &conditions,
+        &Scope::Palette,
+        background,
+        &[],
+    );
     say!(
         "{} of {} pairs were below their target, {} are now",
         done.failing_before(&wishes),

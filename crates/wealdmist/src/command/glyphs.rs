@@ -10,10 +10,11 @@ use wealdmist_core::finding::FontState;
 use wealdmist_core::glyph::{Judged, Verdict, substitute_of};
 use wealdmist_core::icon::{self, State};
 use wealdmist_core::reading::{GlyphUse, ToolId};
-use wealdmist_core::terminal::TerminalRecord;
 use wealdmist_core::text;
 use wealdmist_core::window::host;
-use wealdmist_host::{FontSearch, Survey, Terminals, glyphs_in, measure_terminal, own_terminal};
+use wealdmist_host::{
+    FontSearch, Survey, Terminals, glyphs_in, measure_terminal, own_terminal, unknown_terminal,
+};
 
 use super::shown;
 use crate::cli::{GlyphOptions, LevelName, TerminalOptions};
@@ -241,11 +242,7 @@ pub fn terminal(mut survey: Survey, options: &TerminalOptions) -> Outcome {
     let mut record = known
         .find(&name, &version)
         .cloned()
-        .unwrap_or_else(|| TerminalRecord {
-            name,
-            version,
-            ..TerminalRecord::default()
-        });
+        .unwrap_or_else(unknown_terminal);
     if options.measure {
         let fail = |e: wealdmist_host::TtyError| {
             Failure::Other(format!("this terminal could not be measured: {e}"))

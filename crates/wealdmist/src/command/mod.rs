@@ -70,11 +70,12 @@ pub fn run(command: &Command, place: &Place, open: Open) -> Outcome {
             only,
             seen,
             ground,
+            hold,
             dry_run,
         } => {
             let background = ground.map(Background::from).unwrap_or_default();
             let survey = with_images(place)?;
-            contrast::mend(survey, only.as_deref(), seen, background, *dry_run)
+            contrast::mend(survey, only.as_deref(), seen, background, hold, *dry_run)
         }
         Command::Import(from) => palette::import_palette(survey(place)?, from),
         Command::Export {

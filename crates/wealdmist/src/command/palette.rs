@@ -6,7 +6,7 @@ use std::time::Duration;
 
 use wealdmist_core::color::{Oklch, parse_any};
 use wealdmist_core::font::Four;
-use wealdmist_core::make::{Cluster, Variation, clusters, from_image, from_seeds, vary};
+use wealdmist_core::make::{Cluster, OnGround, Variation, clusters, from_image, from_seeds, vary};
 use wealdmist_core::role::Slot;
 use wealdmist_core::setup::{Expr, Palette, Setup, SetupDoc, Variant};
 use wealdmist_core::text::{counted, visible};
@@ -284,7 +284,12 @@ pub fn run(survey: Survey, command: &PaletteCommand) -> Outcome {
             palette_of(&survey, Some(name))?;
             super::change::set(survey, "palette", name, Then::default())
         }
-        PaletteCommand::Image { file, side, made } => {
+        PaletteCommand::Image {
+            file,
+            side,
+            tinted,
+            made,
+        } => {
             let picture = Picture::open(file)?;
             let found = clusters(&picture.pixels, IMAGE_COLORS);
             for Cluster { color, share } in &found {
@@ -296,10 +301,15 @@ pub fn run(survey: Survey, command: &PaletteCommand) -> Outcome {
                 .to_string_lossy()
                 .into_owned();
             keep(survey, made, &stem, |name| {
-                from_image(&setup, &name.into(), &found, variant(*side, &setup))
+                from_image(&setup, &name.into(), &found, ground(*side, *tinted, &setup))
             })
         }
-        PaletteCommand::Seeds { seeds, side, made } => {
+        PaletteCommand::Seeds {
+            seeds,
+            side,
+            tinted,
+            made,
+        } => {
             let read = |text: &String| {
                 parse_any(text).ok_or_else(|| {
                     Failure::Usage(format!(
@@ -309,7 +319,7 @@ pub fn run(survey: Survey, command: &PaletteCommand) -> Outcome {
             };
             let seeds = seeds.iter().map(read).collect::<Result<Vec<_>, _>>()?;
             keep(survey, made, "seeded", |name| {
-                from_seeds(&setup, &name.into(), &seeds, variant(*side, &setup))
+                from_seeds(&setup, &name.into(), &seeds, ground(*side, *tinted, &setup))
             })
         }
         PaletteCommand::Counterpart { of, made } => {
@@ -328,12 +338,13 @@ pub fn run(survey: Survey, command: &PaletteCommand) -> Outcome {
     }
 }
 
-fn variant(side: Option<Side>, setup: &Setup) -> Variant {
-    match side {
+fn ground(side: Option<Side>, tinted: bool, setup: &Setup) -> OnGround {
+    let variant = match side {
         Some(Side::Dark) => Variant::Dark,
         Some(Side::Light) => Variant::Light,
         None => setup.palette().variant,
-    }
+    };
+    OnGround { variant, tinted }
 }
 
 fn keep(mut survey: Survey, made: &Made, wanted: &str, make: impl Fn(&str) -> Palette) -> Outcome {

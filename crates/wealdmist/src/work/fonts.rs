@@ -5,6 +5,7 @@ use std::sync::Arc;
 
 use wealdmist_core::font::coverage::{Share, by_block, by_icon_range};
 use wealdmist_core::font::facts::{Facts, Pitch};
+use wealdmist_core::font::sample::parts;
 use wealdmist_core::font::{self, Catalog, Coverage, FaceInfo, Four, Typeface};
 use wealdmist_core::setup::FontChoice;
 use wealdmist_core::text::{self, visible};
@@ -294,6 +295,7 @@ pub fn faces_svg(survey: &Survey) -> Result<String, Failure> {
     Ok(comparison(
         &title(survey),
         &named,
+        &parts(),
         &survey.doc.setup().font.shaping(),
     ))
 }

@@ -34,18 +34,22 @@ pub fn side_of(doc: &SetupDoc, side: Variant) -> Result<Option<SetupDoc>, EditEr
 }
 
 /// The smallest change that mends what is drawn below its target, and what was wished. What must be told
-/// apart is kept apart where somebody could mistake it and the whole palette may move.
+/// apart is kept apart where somebody could mistake it and the whole palette may move. `held` are colors that may not
+/// move, beside those that the palette locks.
 pub fn repair_of(
     setup: &Setup,
     pairs: &[Pair],
     conditions: &Conditions,
     scope: &Scope,
     background: Background,
+    held: &[String],
 ) -> (Repair, Vec<Wish>) {
     let wishes = wishes(pairs);
+    let mut palette = setup.palette().clone();
+    palette.locked.extend(held.iter().cloned());
     let done = repair(&Request {
         setup,
-        palette: setup.palette(),
+        palette: &palette,
         wishes: &wishes,
         conditions,
         scope,

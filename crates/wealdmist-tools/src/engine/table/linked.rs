@@ -12,6 +12,7 @@ use wealdmist_core::reading::{
 };
 use wealdmist_core::role::{RoleId, lookup};
 
+use super::able::lacks;
 use super::read::Gathered;
 use super::{Key, Means, Table};
 use crate::access::{Access, Loaded};
@@ -231,6 +232,7 @@ impl Adapter for Linked {
         report
             .can
             .extend(self.links.iter().flat_map(|l| l.table.properties()));
+        report.lacks = lacks(self.rows().flat_map(|t| t.keys));
         report.mark_last_effective();
         let last = self.links.last().map_or(self.main, |l| l.table);
         last.finished(Gathered { report, term }, facts)

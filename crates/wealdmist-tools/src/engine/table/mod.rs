@@ -5,6 +5,7 @@
 //! export, what is drawn and what is said of fonts follow from the row; what does not fit a row is
 //! one of its [`Quirks`].
 
+mod able;
 mod compounds;
 mod drawn;
 mod fonts;
@@ -199,6 +200,8 @@ pub enum Means {
     Word(Property),
     /// The same, written without quotes.
     Flag(Property),
+    /// A property that is one of the key's words, and is told but never written.
+    Told(Property),
     /// A key given many times: the first says one property, those after it another.
     List(Property, Property),
     /// Font features.
@@ -411,6 +414,10 @@ pub struct Quirks {
     pub missing: fn(&Table, &Wanted, &ToolReport) -> Vec<Line>,
     /// Files that go with the person's own.
     pub beside: fn(&Table, &Wanted, &ToolReport, &dyn Access) -> Vec<FileEdit>,
+    /// What is said elsewhere than by keys.
+    pub more: fn(&Table, &mut ToolReport, &dyn Access),
+    /// The properties it can be told in another way than by a key.
+    pub takes: &'static [Property],
     /// Whether a file is one for the program: several may have one between them.
     pub is_its: fn(&[u8]) -> bool,
     /// What is wrong beside values that are none.
@@ -432,6 +439,8 @@ impl Quirks {
     pub const NONE: Self = Self {
         missing: |_, _, _| Vec::new(),
         beside: |_, _, _, _| Vec::new(),
+        more: |_, _, _| (),
+        takes: &[],
         is_its: |_| true,
         problems: |_, _, _| Vec::new(),
         named: |_, _| None,
@@ -602,7 +611,8 @@ impl Key {
             | Means::Path(property)
             | Means::List(property, _)
             | Means::Word(property)
-            | Means::Flag(property) => Some(property.into()),
+            | Means::Flag(property)
+            | Means::Told(property) => Some(property.into()),
             Means::Features => Some(Property::FontFeatures.into()),
             Means::Several(_) => None,
         }
@@ -820,22 +830,6 @@ impl Table {
             }
         }
         out
-    }
-
-    /// The properties its keys can say.
-    pub(super) fn properties(&self) -> impl Iterator<Item = Property> + '_ {
-        let of = |key: &Key| -> Vec<Property> {
-            match key.means {
-                Means::Several(compound) => compound.holds().to_vec(),
-                Means::List(one, more) => vec![one, more],
-                _ => {
-                    let role = key.role(self.id, key.path);
-                    let property = role.and_then(|r| Property::from_key(r.as_str()));
-                    property.into_iter().collect()
-                }
-            }
-        };
-        self.keys.iter().flat_map(of)
     }
 
     /// The variables that say where its files are.

@@ -12,6 +12,8 @@ pub(crate) struct Colored {
     pub line: usize,
     pub path: String,
     pub text: String,
+    /// The section it stands in, where that is one of several with the same keys.
+    pub section: Option<String>,
 }
 
 /// Whether a key says a color.
@@ -25,12 +27,14 @@ const fn is_color(key: &Key) -> bool {
 /// Where the file cannot be read.
 pub(crate) fn entries(table: &Table, bytes: &[u8]) -> Result<Vec<Colored>, Damage> {
     let mut out = Vec::new();
-    for entry in table.notation.entries(bytes)? {
+    for entry in table.notation.imported(bytes)? {
         if entry.off.is_some() || entry.text.is_empty() {
             continue;
         }
         let mut entry = entry;
+        let mut section = None;
         if let Some(path) = (table.quirks.alias)(&entry.path) {
+            section = entry.path.split('/').next().map(str::to_owned);
             entry.path = path;
         }
         let parts: Vec<(u8, u8)> = table
@@ -53,6 +57,7 @@ pub(crate) fn entries(table: &Table, bytes: &[u8]) -> Result<Vec<Colored>, Damag
                     line: entry.line,
                     path: format!("{}#{n}", entry.path),
                     text: entry.text[word].to_owned(),
+                    section: section.clone(),
                 });
             }
         }
@@ -61,6 +66,7 @@ pub(crate) fn entries(table: &Table, bytes: &[u8]) -> Result<Vec<Colored>, Damag
                 line: entry.line,
                 path: entry.path,
                 text: entry.text,
+                section,
             });
         }
     }

@@ -14,6 +14,7 @@ use wealdmist_core::reading::{
 use wealdmist_core::role::RoleId;
 use wealdmist_core::text::visible;
 
+use super::able::lacks;
 use super::{ANY_WORD, Key, Means, OF_OTHERS, Part, Shipped, Sixteen, Table, Wins, Word, nth_word};
 use crate::access::{Access, Loaded};
 use crate::document::notation::Entry;
@@ -129,6 +130,7 @@ impl Table {
         }
         let more = (self.quirks.problems)(self, &report, access);
         report.problems.extend(more);
+        (self.quirks.more)(self, &mut report, access);
         report.mark_last_effective();
         self.add_defaults(access, &reader.commented, &mut report);
         let comments = Some(self.notation.comment()).filter(|sign| !sign.is_empty());
@@ -143,6 +145,7 @@ impl Table {
         ToolReport {
             is_terminal: self.kind == "terminal",
             can: self.properties().collect(),
+            lacks: lacks(self.keys),
             ..ToolReport::new(self.id)
         }
     }
@@ -319,7 +322,9 @@ impl Table {
                     None => Ok(Vec::new()),
                 }
             }
-            (Means::Word(_) | Means::Flag(_) | Means::Several(_), None) => Ok(Vec::new()),
+            (Means::Word(_) | Means::Flag(_) | Means::Told(_) | Means::Several(_), None) => {
+                Ok(Vec::new())
+            }
         }
     }
 
@@ -529,6 +534,8 @@ impl Reader<'_> {
                 later = Some(RoleId::from(rest));
             }
         }
+        let is_told = |k: &Key| matches!(k.means, Means::Told(_));
+        let told = self.table.keys_of(&entry.path).any(is_told);
         for mut said in all {
             let role = later.clone().unwrap_or(said.role);
             let unit = Property::from_key(role.as_str()).map(Property::unit);
@@ -547,7 +554,7 @@ impl Reader<'_> {
             };
             let whole = said.span == (0..entry.text.len());
             let mut reading = shared::reading(file, chain, role, key.clone(), said.value, span);
-            reading.editable = (entry.plain || whole) && said.unread.is_none();
+            reading.editable = (entry.plain || whole) && said.unread.is_none() && !told;
             if entry.standing != Standing::Certain {
                 reading.standing = entry.standing.clone();
             }

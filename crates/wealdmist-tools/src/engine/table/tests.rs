@@ -106,7 +106,7 @@ fn value(table: &Table, key: &Key) -> Datum {
         Means::Number(_, super::Scale::Percent) => code("110%"),
         Means::Number(..) => return Datum::Bare(code("8")),
         Means::Name(_) | Means::List(..) => return Datum::Text("Reedbed Mono".into()),
-        Means::Word(_) | Means::Flag(_) => code(key.words[0].0),
+        Means::Word(_) | Means::Flag(_) | Means::Told(_) => code(key.words[0].0),
         Means::Features => code("+ss01"),
         Means::Path(_) => return Datum::Text("/srv/reeds.png".into()),
         Means::Several(compound) => {

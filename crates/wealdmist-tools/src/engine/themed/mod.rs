@@ -8,6 +8,7 @@
 mod drawn;
 
 use std::collections::HashMap;
+use std::ops::Range;
 use std::path::{Path, PathBuf};
 
 use wealdmist_core::color::Rgb;
@@ -127,6 +128,8 @@ pub trait Language: Sync {
     fn more(&self, setup: &Setup, file: &SourceFile, report: &ToolReport, edits: &mut Edits);
     /// Our theme.
     fn theme(&self, setup: &Setup, look: &Look) -> Code;
+    /// Where a theme of ours asks which side the editor is on, where it has both.
+    fn sides(&self, theme: &[u8]) -> Option<Range<usize>>;
     /// What an attribute is called in its files that a running program calls so.
     fn attribute(&self, asked: &str) -> Option<&'static str>;
     /// Whether every version can be asked what a group looks like.
@@ -322,6 +325,28 @@ impl Themed {
     }
 }
 
+impl Themed {
+    /// Whether the theme of ours has both sides, where it is the one in use; what another does with them only it knows.
+    fn follows(&self, report: &ToolReport, ours: &Path) -> Option<Reading> {
+        let theme = report.effective(&Property::Theme.into())?;
+        let file = report.files.iter().find(|f| f.path == ours)?;
+        if theme.value != Value::Text(OUR_THEME.to_owned()) {
+            return None;
+        }
+        let at = self.language.sides(&file.bytes);
+        let value = Value::Text(if at.is_some() { "on" } else { "off" }.to_owned());
+        let span = at.clone().unwrap_or(0..0);
+        let key = OUR_THEME.to_owned();
+        let mut reading = shared::reading(file, &[], Property::Follow.into(), key, value, span);
+        reading.editable = false;
+        if at.is_none() {
+            reading.standing = Standing::Default;
+            reading.place = Place::nowhere_in(ours);
+        }
+        Some(reading)
+    }
+}
+
 impl Adapter for Themed {
     fn id(&self) -> ToolId {
         self.id
@@ -369,6 +394,7 @@ impl Adapter for Themed {
         let syntax = |path: &Path| self.language.syntax(path);
         glyphs::collect(&mut report, self.comment, syntax, |p| p == ours);
         report.drawn = drawn::drawn(self, &report);
+        report.readings.extend(self.follows(&report, &ours));
         report
     }
 

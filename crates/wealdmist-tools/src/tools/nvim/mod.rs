@@ -244,6 +244,14 @@ impl Language for Nvim {
         fallbacks(setup, file, report, edits);
     }
 
+    fn sides(&self, theme: &[u8]) -> Option<Range<usize>> {
+        let is_line = |at: &usize| *at == 0 || theme[at - 1] == b'\n';
+        let asks = theme::ASKS_SIDE.as_bytes();
+        let mut places = theme.windows(asks.len()).enumerate();
+        let at = places.find_map(|(at, some)| (some == asks && is_line(&at)).then_some(at))?;
+        Some(at..at + asks.len())
+    }
+
     fn theme(&self, setup: &Setup, look: &Look) -> Code {
         theme::generate(setup, look)
     }
@@ -504,8 +512,11 @@ mod tests {
         );
         assert!(light < dark, "the side in use stands last");
         assert!(!theme.contains("vim.o.background = "));
+        let asked = NVIM.language.sides(theme.as_bytes()).unwrap();
+        assert!(theme[asked.end..].starts_with("\"light\" then"));
         let one = generate(&setup(&text.replace("true", "false")), &look).lossy();
         assert!(one.contains("vim.o.background = \"dark\"") && !one.contains("#202122"));
+        assert_eq!(NVIM.language.sides(one.as_bytes()), None);
     }
 
     fn access(name: &str, init: &str) -> MemoryAccess {

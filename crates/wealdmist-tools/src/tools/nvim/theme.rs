@@ -7,7 +7,7 @@ use wealdmist_core::look::Look;
 use wealdmist_core::property::OUR_THEME;
 use wealdmist_core::quote::{Code, Quoting, quote};
 use wealdmist_core::role::{RoleId, Slot};
-use wealdmist_core::setup::{Palette, Setup};
+use wealdmist_core::setup::{Palette, Setup, Variant};
 
 use super::NVIM;
 use crate::themed::Group;
@@ -234,7 +234,8 @@ pub fn generate(setup: &Setup, look: &Look) -> Code {
         Some(palette) => {
             // The side in use stands last, as what counts where the file is read from the outside.
             let key = Code::fixed(palette.variant.key());
-            out.push(&Code::of("if vim.o.background == \"{}\" then\n", &[&key]));
+            let asks = Code::fixed(ASKS_SIDE);
+            out.push(&Code::of("{}\"{}\" then\n", &[&asks, &key]));
             side(setup, &Look::with_palette(setup, palette), &mut out);
             out.push_fixed("else\n");
             side(setup, look, &mut out);
@@ -244,13 +245,16 @@ pub fn generate(setup: &Setup, look: &Look) -> Code {
     out
 }
 
+/// How the theme asks which side the editor is on.
+pub(super) const ASKS_SIDE: &str = "if vim.o.background == ";
+
 /// The palette of the side that is not in use, where the tools follow the desktop.
 fn other_side(setup: &Setup) -> Option<&Palette> {
-    let variant = setup.palette().variant.other();
-    let name = setup.appearance.side(variant)?;
-    setup
-        .palette_named(name)
-        .filter(|_| setup.appearance.follow)
+    let (dark, light) = setup.followed()?;
+    Some(match setup.palette().variant {
+        Variant::Dark => light,
+        Variant::Light => dark,
+    })
 }
 
 /// The commands that set one side's colors.

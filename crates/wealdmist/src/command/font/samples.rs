@@ -6,7 +6,7 @@ use std::path::Path;
 use wealdmist_core::font::coverage::{by_block, by_icon_range};
 use wealdmist_core::font::picture::{Means, Shaded, draw};
 use wealdmist_core::font::raster::{Grid, Raster, line};
-use wealdmist_core::font::sample::{SAMPLES, sample};
+use wealdmist_core::font::sample::{SAMPLES, parts, sample};
 use wealdmist_core::font::{FeatureSetting, Four, features};
 use wealdmist_core::icon;
 use wealdmist_core::role::Slot;
@@ -42,33 +42,28 @@ pub(super) fn compare(
     for text in &how.feature {
         with.push(text.parse::<FeatureSetting>().map_err(Failure::Other)?);
     }
+    let parts: Vec<(&str, Vec<&str>)> = match (&how.text, &how.sample) {
+        (Some(text), _) => vec![("text", vec![text.as_str()])],
+        (None, Some(title)) => {
+            let found = sample(title).ok_or_else(|| {
+                let all: Vec<&str> = SAMPLES.iter().map(|s| s.title).collect();
+                let all = all.join(", ");
+                Failure::Other(format!("there is no sample '{title}'; there are {all}"))
+            })?;
+            vec![(found.title, found.lines.to_vec())]
+        }
+        (None, None) => parts(),
+    };
     if let Some(path) = output {
         let named: Vec<Named> = faces
             .iter()
             .map(|(title, face, _)| Named { title, face })
             .collect();
-        let svg = comparison(&title(survey), &named, &with);
+        let svg = comparison(&title(survey), &named, &parts, &with);
         write_svg(survey, &svg, path)?;
         say!("wrote {}", path.display());
         return Ok(0);
     }
-    let lines: Vec<&str> = match (&how.text, &how.sample) {
-        (Some(text), _) => vec![text.as_str()],
-        (None, Some(title)) => {
-            let all = || {
-                SAMPLES
-                    .iter()
-                    .map(|s| s.title)
-                    .collect::<Vec<_>>()
-                    .join(", ")
-            };
-            let found = sample(title).ok_or_else(|| {
-                Failure::Other(format!("there is no sample '{title}'; there are {}", all()))
-            })?;
-            found.lines.to_vec()
-        }
-        (None, None) => SAMPLES.iter().flat_map(|s| s.lines).copied().collect(),
-    };
     let means = match how.means {
         Some(MeansName::Quadrants) => Means::Quadrants,
         Some(MeansName::Dots) => Means::Dots,
@@ -87,7 +82,7 @@ pub(super) fn compare(
     let look = survey.look();
     let shades = (look.slot(Slot::Background), look.slot(Slot::Foreground));
     let mut out = std::io::stdout().lock();
-    for text in lines {
+    for text in parts.into_iter().flat_map(|(_, lines)| lines) {
         for (title, face, _) in &faces {
             let cell = face.cell();
             let grid = Grid::of_width(&cell, f32::from(how.width));

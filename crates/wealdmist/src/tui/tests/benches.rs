@@ -97,11 +97,59 @@ fn locked_colors_stay_and_the_person_is_told() {
     let Some(proposal) = app.bench::<Proposal>() else {
         panic!("nothing is proposed");
     };
-    let Matter::Repair(ways, _) = &proposal.matter else {
+    let Matter::Repair(repairs) = &proposal.matter else {
         panic!("no repair");
     };
-    let mut changes = ways.iter().flat_map(|way| &way.changes);
+    let mut changes = repairs.ways.iter().flat_map(|way| &way.changes);
     assert!(changes.all(|c| app.ws.name_of(&c.origin) != "line-number"));
+}
+
+/// The colors that the repair shown moves, and those it holds.
+fn repair_shown(app: &App) -> (Vec<String>, Vec<String>) {
+    let Matter::Repair(repairs) = &app.bench::<Proposal>().unwrap().matter else {
+        panic!("no repair");
+    };
+    let name = |color| app.ws.name_of(color);
+    let moved = repairs.ways[0].changes.iter().map(|c| name(&c.origin));
+    (moved.collect(), repairs.held.iter().map(name).collect())
+}
+
+#[test]
+fn a_color_is_held_in_a_proposal_and_the_rest_repaired_again() {
+    let (_folder, mut app) = app((160, 47));
+    let before = app.ws.survey.doc.text().to_owned();
+    press(&mut app, "3r");
+    let (moved, none) = repair_shown(&app);
+    assert!(moved.len() > 1 && none.is_empty(), "{moved:?}");
+    // The second of them stays; it is shown below, and the pointer goes with it.
+    press(&mut app, "jh");
+    let (now, held) = repair_shown(&app);
+    assert_eq!(held, [moved[1].clone()]);
+    assert!(
+        !now.contains(&moved[1]) && now.contains(&moved[0]),
+        "{now:?}"
+    );
+    assert!(note(&app).contains("stays as it is"), "{}", note(&app));
+    let screen = screen(&app, Depth::TrueColor, true);
+    assert!(
+        screen.contains("held: it stays as it is") && screen.contains("1 color held"),
+        "{screen}"
+    );
+    let command = app.bench::<Proposal>().unwrap().candidate().command.clone();
+    assert!(
+        command.ends_with(&format!(" --hold {}", moved[1])),
+        "{command}"
+    );
+    // Let go again, it is the repair of before.
+    press(&mut app, "h");
+    assert_eq!(repair_shown(&app), (moved.clone(), Vec::new()));
+    assert_eq!(app.ws.survey.doc.text(), before);
+    press(&mut app, "h");
+    enter(&mut app);
+    assert!(
+        !app.ws.survey.doc.text().contains("locked"),
+        "held for once, not locked"
+    );
 }
 
 #[test]
@@ -251,7 +299,7 @@ fn palettes_are_made_in_every_way_and_shown_before_they_are_taken() {
     typed(&mut app, "oklch(0.7 0.1 330) #3a9a60");
     assert_eq!(
         app.bench::<Proposal>().unwrap().candidates.len(),
-        2,
+        3,
         "{}",
         note(&app)
     );

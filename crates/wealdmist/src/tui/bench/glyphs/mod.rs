@@ -18,7 +18,7 @@ use wealdmist_core::icon;
 use wealdmist_core::specimen::Specimen;
 use wealdmist_core::terminal::TerminalRecord;
 use wealdmist_core::text::counted;
-use wealdmist_host::{Terminals, own_terminal};
+use wealdmist_host::{Terminals, unknown_terminal};
 
 use super::{Bench, Do, List, Question, Reply, held};
 use crate::tui::derived::GlyphRow;
@@ -402,15 +402,10 @@ impl Glyphs {
         let Some(c) = self.glyph_pointed(ws) else {
             return Vec::new();
         };
-        let (name, version) = own_terminal();
         let mut record = ws
             .terminal_record()
             .cloned()
-            .unwrap_or_else(|| TerminalRecord {
-                name,
-                version,
-                ..TerminalRecord::default()
-            });
+            .unwrap_or_else(unknown_terminal);
         let next = match (record.wrong.contains(&c), record.right.contains(&c)) {
             (false, false) => Some(true),
             (true, _) => Some(false),

@@ -2,9 +2,10 @@
 
 use std::path::Path;
 
-use wealdmist_core::color::parse_any;
-use wealdmist_core::make::{self, Cluster, Variation};
-use wealdmist_core::setup::{Palette, SetupDoc, Variant};
+use wealdmist_core::Slot;
+use wealdmist_core::color::{difference, parse_any};
+use wealdmist_core::make::{self, Cluster, OnGround, Variation};
+use wealdmist_core::setup::{Palette, PaletteName, SetupDoc, Variant};
 use wealdmist_core::text::counted;
 use wealdmist_host::{PaletteFile, Picture};
 use wealdmist_tools::exchange::Imported;
@@ -75,6 +76,43 @@ pub fn counterpart(ws: &Workspace) -> Result<Proposal, String> {
     proposal("the palette on the other ground", made)
 }
 
+/// How far a ground that shows its tint is from the quiet one, as the CIEDE2000 difference, to be worth a look.
+const SEEN: f64 = 2.0;
+
+/// What comes of one thing on a dark ground, on a light one, and on a light one that shows its tint. `name` is what the
+/// thing is called, `made_by` the command that makes it.
+fn on_grounds(
+    ws: &Workspace,
+    name: &str,
+    made_by: &str,
+    make: impl Fn(&PaletteName, OnGround) -> Palette,
+) -> Vec<Candidate> {
+    let grounds = [
+        (Variant::Dark, false),
+        (Variant::Light, false),
+        (Variant::Light, true),
+    ];
+    let mut quiet = None;
+    let made = grounds.into_iter().filter_map(|(variant, tinted)| {
+        let side = variant.key();
+        let (more, flag) = if tinted {
+            (" tinted", " --tinted")
+        } else {
+            ("", "")
+        };
+        let name = ws.doc().free_palette_name(&format!("{name} {side}{more}"));
+        let palette = make(&name, OnGround { variant, tinted });
+        let ground = palette.slot(Slot::Background);
+        if tinted && quiet.is_some_and(|q| difference(q, ground) < SEEN) {
+            return None;
+        }
+        quiet = Some(ground);
+        let command = format!("wealdmist palette {made_by} --side {side}{flag} --use");
+        with_palette(ws, &palette, command)
+    });
+    made.collect()
+}
+
 /// Palettes from seed colors as typed.
 pub fn from_seeds(ws: &Workspace, text: &str) -> Result<Proposal, String> {
     // Blanks part the colors, but also stand inside `oklch(…)`.
@@ -104,14 +142,12 @@ pub fn from_seeds(ws: &Workspace, text: &str) -> Result<Proposal, String> {
     }
     let base = base(ws);
     let setup = base.setup();
-    let made = [Variant::Dark, Variant::Light].into_iter().filter_map(|v| {
-        let name = ws.doc().free_palette_name(&format!("seeded {}", v.key()));
-        let typed: Vec<String> = seeds.iter().map(|s| lines::word(&s.to_string())).collect();
-        let (typed, side) = (typed.join(" "), v.key());
-        let command = format!("wealdmist palette seeds {typed} --side {side} --use");
-        with_palette(ws, &make::from_seeds(setup, &name, &seeds, v), command)
+    let typed: Vec<String> = seeds.iter().map(|s| lines::word(&s.to_string())).collect();
+    let typed = typed.join(" ");
+    let made = on_grounds(ws, "seeded", &format!("seeds {typed}"), |name, on| {
+        make::from_seeds(setup, name, &seeds, on)
     });
-    proposal("from seed colors", made.collect())
+    proposal("from seed colors", made)
 }
 
 /// Palettes from an image that was read.
@@ -121,13 +157,9 @@ pub fn from_image(ws: &Workspace, path: &Path, picture: &Picture) -> Result<Prop
     let clusters = make::clusters(&picture.pixels, IMAGE_COLORS);
     let base = base(ws);
     let setup = base.setup();
-    let made = [Variant::Dark, Variant::Light].into_iter().filter_map(|v| {
-        let name = ws.doc().free_palette_name(&format!("{name} {}", v.key()));
-        let palette = make::from_image(setup, &name, &clusters, v);
-        let command = format!("wealdmist palette image {file} --side {} --use", v.key());
-        with_palette(ws, &palette, command)
+    let made = on_grounds(ws, &name, &format!("image {file}"), |name, on| {
+        make::from_image(setup, name, &clusters, on)
     });
-    let made = made.collect();
     let columns = 44;
     let rows = (columns * picture.height / picture.width.max(1)).clamp(2, 28) & !1;
     let pixels = (0..rows * columns)

@@ -3,6 +3,7 @@
 //! a time if wanted, and taken or left. Nothing is changed until one is taken.
 
 mod make;
+mod repair;
 mod view;
 mod ways;
 
@@ -10,18 +11,18 @@ use std::borrow::Cow;
 
 use crossterm::event::KeyCode::{Char, Enter, Esc};
 use wealdmist_core::look::Look;
-use wealdmist_core::repair::{Background, Repair, Scope, Wish};
 use wealdmist_core::setup::SetupDoc;
 use wealdmist_core::text::counted;
 
-use super::{Bench, Do, Nothing, Reply, held};
-use crate::tui::keys::{Key, also, hint};
+use super::{Bench, Do, Nothing, Reply};
+use crate::tui::keys::{Key, also, hint, key};
 use crate::tui::stage::{Dress, Worn};
 use crate::tui::view::{Hits, Pen};
 use crate::tui::workspace::Workspace;
-use crate::work::{lines, repair_of};
 
 use make::Source;
+use repair::Repairs;
+pub use repair::propose_repair;
 pub use ways::Ways;
 
 /// One draft that can be taken.
@@ -46,8 +47,8 @@ pub struct Candidate {
 pub enum Matter {
     /// Palettes, one of which may be taken.
     Palettes,
-    /// Repairs of the draft, one for each way to do it, with the wishes they were made for.
-    Repair(Vec<Repair>, Vec<Wish>),
+    /// Repairs of the draft, one for each way to do it.
+    Repair(Repairs),
 }
 
 /// A proposal.
@@ -77,6 +78,7 @@ pub enum Act {
     Leave,
     BeforeAfter,
     Mark,
+    Hold,
 }
 
 const KEYS: &[Key<Act>] = &[
@@ -86,6 +88,7 @@ const KEYS: &[Key<Act>] = &[
     hint(Char('b'), Act::BeforeAfter, "b", "before / after"),
     hint(Char(' '), Act::Mark, "Space", "keep beside to compare"),
     also(Char('u'), Act::Leave),
+    key(Char('h'), Act::Hold, "h", "hold the color pointed at"),
 ];
 
 impl Bench for Proposal {
@@ -114,8 +117,8 @@ impl Bench for Proposal {
             Act::Take => {
                 let candidate = self.candidate();
                 let text = match &self.matter {
-                    Matter::Repair(ways, _) => {
-                        let moved = ways.get(self.cursor).map_or(0, |way| way.changes.len());
+                    Matter::Repair(repairs) => {
+                        let moved = repairs.way(self.cursor).map_or(0, |way| way.changes.len());
                         format!("{} moved", counted(moved, "color"))
                     }
                     Matter::Palettes => {
@@ -140,15 +143,31 @@ impl Bench for Proposal {
                 self.marked = if self.marked == here { None } else { here };
                 Vec::new()
             }
+            Act::Hold => {
+                self.hold(ws);
+                Vec::new()
+            }
         }
     }
 
     fn walk(&mut self, down: isize, right: isize, ws: &mut Workspace) {
-        let to = self.cursor.saturating_add_signed(down + right);
+        let along = match &mut self.matter {
+            Matter::Palettes => down + right,
+            // The ways lie beside one another, the colors of one below each other.
+            Matter::Repair(repairs) => {
+                repairs.walk(self.cursor, down);
+                right
+            }
+        };
+        let to = self.cursor.saturating_add_signed(along);
         self.point(to, None, ws);
     }
 
-    fn point(&mut self, row: usize, _: Option<usize>, ws: &mut Workspace) {
+    fn point(&mut self, row: usize, color: Option<usize>, ws: &mut Workspace) {
+        if let (Matter::Repair(repairs), Some(color)) = (&mut self.matter, color) {
+            repairs.point(self.cursor, color);
+            return;
+        }
         self.cursor = row.min(self.candidates.len() - 1);
         self.shows_before = false;
         ws.stage.stale = true;
@@ -215,81 +234,4 @@ fn candidate(
         remarks,
         command,
     }
-}
-
-/// The share of what changes in sum below which another way to repair is shown beside.
-const WORTH_A_LOOK: f64 = 0.7;
-
-/// Proposes the smallest change that mends contrast, of one color or of the whole palette.
-pub fn propose_repair<K, W>(ws: &mut Workspace, scope: &Scope) -> Vec<Do<K, W>> {
-    let setup = ws.doc().setup();
-    let way = |background| repair_of(setup, &ws.derived.pairs, &ws.conditions, scope, background);
-    let (done, wanted) = way(Background::IfNeeded);
-    if done.changes.is_empty() {
-        match done.obstacles.first() {
-            Some(o) => {
-                let wish = &wanted[o.wish];
-                let text = format!("{} on {}: {}", wish.text, wish.ground, o.why);
-                ws.complain(text);
-            }
-            None => ws.tell("every pair reaches its target: nothing to repair"),
-        }
-        return Vec::new();
-    }
-    // Another way, where the terminal's own ground does the other thing and something comes of it.
-    let other = match (scope, done.moves_background) {
-        (Scope::Palette, true) => Some(way(Background::Stays).0),
-        (Scope::Palette, false) => {
-            let other = way(Background::Moves).0;
-            let is_less = other.obstacles.len() < done.obstacles.len()
-                || (other.obstacles.len() == done.obstacles.len()
-                    && other.total < WORTH_A_LOOK * done.total);
-            Some(other).filter(|other| other.moves_background && is_less)
-        }
-        _ => None,
-    };
-    let ways: Vec<Repair> = [done].into_iter().chain(other).collect();
-    let docs = ways
-        .iter()
-        .map(|way| way.carried_out(&ws.survey.doc, &setup.active));
-    let docs = match docs.collect::<Result<Vec<SetupDoc>, _>>() {
-        Ok(docs) => docs,
-        Err(error) => {
-            ws.complain(error.to_string());
-            return Vec::new();
-        }
-    };
-    let title = match scope {
-        Scope::Palette => "repair of the whole palette".to_owned(),
-        Scope::Color(origin) => format!("repair of {}", ws.name_of(origin)),
-        Scope::Role(role) => format!("repair of {role}"),
-    };
-    let only = match scope {
-        Scope::Palette => String::new(),
-        Scope::Color(origin) => format!(" {}", lines::word(&ws.name_of(origin))),
-        Scope::Role(role) => format!(" {role}"),
-    };
-    let seen = lines::seen(&ws.conditions, ws.behind.as_deref());
-    let candidates = ways.iter().zip(docs).enumerate().map(|(i, (way, doc))| {
-        let ground = match (i, way.moves_background) {
-            (0, _) => "",
-            (_, true) => " --ground moves",
-            (_, false) => " --ground stays",
-        };
-        let command = format!("wealdmist repair{only}{ground}{seen}");
-        let name = match (ways.len(), way.moves_background) {
-            (1, _) => "repaired",
-            (_, true) => "repaired, the ground moves too",
-            (_, false) => "repaired, the ground stays",
-        };
-        candidate(ws, name, doc, Vec::new(), command)
-    });
-    let candidates = candidates.collect();
-    let matter = Matter::Repair(ways, wanted);
-    vec![Do::Open(held(Proposal::of(title, candidates, matter)))]
-}
-
-/// The roles whose color the wishes of a repair concern.
-fn wish_label(wish: &Wish) -> String {
-    format!("{} on {}", wish.text.label(), wish.ground.label())
 }

@@ -2,11 +2,12 @@
 
 use wealdmist_core::Slot;
 use wealdmist_core::color::ratio_shown;
-use wealdmist_core::repair::{Repair, Wish};
+use wealdmist_core::repair::Repair;
 use wealdmist_core::text::{counted, visible};
 
 use super::make::Source;
-use super::{Matter, Proposal, wish_label};
+use super::repair::{Repairs, wish_label};
+use super::{Matter, Proposal};
 use crate::tui::instrument::Tone;
 use crate::tui::view::{Hit, Hits, Pen, scroll};
 use crate::tui::workspace::Workspace;
@@ -22,11 +23,11 @@ pub fn draw(proposal: &Proposal, ws: &Workspace, pen: &mut Pen, hits: &mut Hits)
     pen.right(0, pen.width().saturating_sub(1), side, Tone::Quiet);
     match &proposal.matter {
         Matter::Palettes => draw_palettes(proposal, ws, pen, hits),
-        Matter::Repair(ways, wishes) => {
-            if let Some(done) = ways.get(proposal.cursor) {
-                draw_repair(ws, done, wishes, pen);
+        Matter::Repair(repairs) => {
+            if let Some(done) = repairs.way(proposal.cursor) {
+                draw_repair(ws, done, repairs, pen, hits);
             }
-            draw_ways(proposal, ways, pen, hits);
+            draw_ways(proposal, &repairs.ways, pen, hits);
         }
     }
 }
@@ -167,7 +168,8 @@ fn draw_ways(proposal: &Proposal, ways: &[Repair], pen: &mut Pen, hits: &mut Hit
     }
 }
 
-fn draw_repair(ws: &Workspace, done: &Repair, wishes: &[Wish], pen: &mut Pen) {
+fn draw_repair(ws: &Workspace, done: &Repair, repairs: &Repairs, pen: &mut Pen, hits: &mut Hits) {
+    let wishes = &repairs.wishes[..];
     let before = done.failing_before(wishes);
     let after = done.outcomes.iter().filter(|o| !o.met).count();
     let moved = match done.changes.len() {
@@ -200,10 +202,31 @@ fn draw_repair(ws: &Workspace, done: &Repair, wishes: &[Wish], pen: &mut Pen) {
     let foot = if obstacles > 0 { obstacles + 2 } else { 0 };
     let room = pen.height().saturating_sub(5 + foot);
     let look = ws.worn_look();
-    for (i, change) in done.changes.iter().take(room).enumerate() {
-        let row = 4 + i;
-        let name = ws.name_of(&change.origin);
+    let count = done.changes.len() + repairs.held.len();
+    let first = scroll(repairs.pointed, count, room.max(1));
+    let held = repairs.held.iter().map(|color| (color, None));
+    let moved = done
+        .changes
+        .iter()
+        .map(|change| (&change.origin, Some(change)));
+    for (i, (color, change)) in moved.chain(held).enumerate().skip(first).take(room) {
+        let row = 4 + i - first;
+        let name = ws.name_of(color);
         pen.cut(row, 1, &visible(name.as_bytes()), 21, Tone::Text);
+        hits.add(pen.place(row, 0..pen.width()), Hit::Row(0, Some(i)));
+        if i == repairs.pointed && !ws.stage.pointed {
+            pen.choose_row(row, 0..pen.width());
+        }
+        let Some(change) = change else {
+            pen.cut(
+                row,
+                24,
+                "held: it stays as it is",
+                pen.width().saturating_sub(25),
+                Tone::Quiet,
+            );
+            continue;
+        };
         let at = pen.swatch(row, 24, change.from);
         pen.text(row, at + 1, &change.from.to_string(), Tone::Quiet);
         let at = pen.swatch(row, 38, change.to);
@@ -234,8 +257,8 @@ fn draw_repair(ws: &Workspace, done: &Repair, wishes: &[Wish], pen: &mut Pen) {
             pen.cut(row, at, &text, pen.width().saturating_sub(at + 1), tone);
         }
     }
-    if done.changes.len() > room {
-        let text = format!("and {} more", done.changes.len() - room);
+    if count > first + room {
+        let text = format!("and {} more", count - first - room);
         pen.text(4 + room, 1, &text, Tone::Quiet);
     }
     if obstacles > 0 {

@@ -69,6 +69,7 @@ const ROWS: &[Option<Property>] = &[
     Some(Property::WindowDimmed),
     Some(Property::Scrollback),
     None,
+    Some(Property::Follow),
     Some(Property::BellSound),
     Some(Property::BellFlash),
     Some(Property::MouseHidden),
