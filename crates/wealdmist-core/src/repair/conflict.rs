@@ -62,17 +62,24 @@ pub(super) fn why(
         Some(others) => {
             let mut all = others.clone();
             all.push(need);
-            let fixed = fixed_names(model, free, &all);
-            let fixed = match fixed.as_slice() {
-                [] => String::new(),
-                names => format!(", with {} locked", listed(names)),
-            };
+            let fixed = with_locked(&fixed_names(model, free, &all));
             format!("contradicts {} at any lightness{fixed}", told(&others))
         }
         None => {
             let alike = tries.then(|| too_near(model, free, need, &held)).flatten();
-            alike.unwrap_or_else(|| "no place was found for it beside what can be read".to_owned())
+            alike.unwrap_or_else(|| {
+                let fixed = with_locked(&fixed_names(model, free, &[need]));
+                format!("no place was found for it beside what can be read{fixed}")
+            })
         }
+    }
+}
+
+/// What to add of locked colors.
+fn with_locked(names: &[String]) -> String {
+    match names {
+        [] => String::new(),
+        names => format!(", with {} locked", listed(names)),
     }
 }
 

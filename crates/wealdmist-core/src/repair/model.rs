@@ -3,7 +3,7 @@
 use std::cell::OnceCell;
 use std::collections::{HashMap, HashSet};
 
-use crate::color::{Lab, Oklab, Oklch, Rgb, ciede2000, decode, encode, mix};
+use crate::color::{Lab, Oklab, Oklch, Rgb, ciede2000, ciede2000_at_least, decode, encode, mix};
 use crate::condition::{Conditions, Sight};
 use crate::limits;
 use crate::look::{Look, Origin, Slots, expr_of};
@@ -472,9 +472,8 @@ impl<'a> Model<'a> {
             let colors = self.roles.iter().map(|role| see(look.color(role)));
             let labs: Vec<Lab> = colors.map(Lab::from).collect();
             for (one, other, parts) in &twos {
-                // The difference weighs lightness by less than two.
                 let (a, b) = (labs[*one], labs[*other]);
-                let far = (a.l - b.l).abs() > 2.0 * parts.enough();
+                let far = ciede2000_at_least(a, b) > parts.enough();
                 let least = match parts {
                     Parts::Meanings if *plain => continue,
                     Parts::Meanings => parts.enough(),
@@ -597,7 +596,7 @@ impl<'a> Model<'a> {
     pub(super) fn is_apart(&self, apart: &Apart, colors: &Colors, least: f64) -> bool {
         let [one, other] = self.labs(apart, colors);
         // It weighs lightness by less than two: far apart in it is far apart.
-        (one.l - other.l).abs() > 2.0 * least.max(1.0) || ciede2000(one, other) >= least
+        ciede2000_at_least(one, other) >= least || ciede2000(one, other) >= least
     }
 
     /// The difference of two colors as they would be seen.
@@ -660,6 +659,11 @@ impl<'a> Model<'a> {
             })
             .min_by(f64::total_cmp);
         worst.unwrap_or_else(|| on(ground))
+    }
+
+    /// A bound of the difference of two colors from below, which is quick.
+    pub(super) fn distance_at_least(plain: bool, one: &Glance, other: &Glance) -> f64 {
+        ciede2000_at_least(one.lab(plain), other.lab(plain))
     }
 
     /// The difference of two colors, without rounding.

@@ -576,8 +576,7 @@ impl<'a, 'b> Solver<'a, 'b> {
             let least = apart.least + demands.extra[*i];
             let lightness = |g: &Glance| g.lightness(apart.plain);
             let apart_in_lightness = lightness(one) - lightness(other);
-            // The difference weighs lightness by less than two: far apart in it is far apart.
-            if apart_in_lightness.abs() > 2.0 * (least + FAR_APART) {
+            if Model::distance_at_least(apart.plain, one, other) > least + FAR_APART {
                 continue;
             }
             let value = Model::distance(apart.plain, one, other);

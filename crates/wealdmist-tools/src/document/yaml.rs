@@ -564,10 +564,7 @@ mod tests {
             after.contains("sub: {x: *r}\n    green: g\ncolors"),
             "{after}"
         );
-        assert!(
-            said("a: &a {b: *a}\n").is_empty(),
-            "nothing goes round"
-        );
+        assert!(said("a: &a {b: *a}\n").is_empty(), "nothing goes round");
     }
 
     #[test]

@@ -162,10 +162,12 @@ fn draw_ways(proposal: &Proposal, ways: &[Repair], pen: &mut Pen, hits: &mut Hit
         }
         column += 2;
     }
-    if ways.len() > 1 {
-        let room = pen.width().saturating_sub(column + 1);
-        pen.cut(2, column, "arrows: the other way", room, Tone::Quiet);
-    }
+    let text = match ways.len() {
+        1 => "h holds the color pointed at where it is, and repairs again",
+        _ => "left, right: the other way; h: hold a color",
+    };
+    let room = pen.width().saturating_sub(column + 1);
+    pen.cut(2, column, text, room, Tone::Quiet);
 }
 
 fn draw_repair(ws: &Workspace, done: &Repair, repairs: &Repairs, pen: &mut Pen, hits: &mut Hits) {
@@ -215,7 +217,7 @@ fn draw_repair(ws: &Workspace, done: &Repair, repairs: &Repairs, pen: &mut Pen, 
         pen.cut(row, 1, &visible(name.as_bytes()), 21, Tone::Text);
         hits.add(pen.place(row, 0..pen.width()), Hit::Row(0, Some(i)));
         if i == repairs.pointed && !ws.stage.pointed {
-            pen.choose_row(row, 0..pen.width());
+            pen.choose_row(row, 0..22);
         }
         let Some(change) = change else {
             pen.cut(
