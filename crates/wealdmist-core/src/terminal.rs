@@ -150,7 +150,7 @@ impl TerminalRecord {
 
 /// What is measured of a terminal beside the clusters in use: one of each kind that terminals are
 /// known to treat differently.
-pub const PROBES: [&str; 16] = [
+pub const PROBES: [&str; 21] = [
     "a",
     "é",
     "字",
@@ -165,6 +165,11 @@ pub const PROBES: [&str; 16] = [
     "❤",
     "❤\u{fe0f}",
     "👨\u{200d}💻",
+    "👍🏽",
+    "🇩🇪",
+    "1\u{fe0f}\u{20e3}",
+    "⚡\u{fe0e}",
+    "👨\u{200d}👩\u{200d}👧",
     "e\u{301}",
     "\u{1fae9}",
 ];

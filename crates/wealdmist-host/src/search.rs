@@ -138,6 +138,9 @@ fn in_host(
     let syntax = report.and_then(|r| adapter(r.tool.0)?.fonts());
     let mut host = HostFont {
         host: report.map(|r| r.tool),
+        counts: report
+            .and_then(|r| adapter(r.tool.0)?.tables().first().map(|t| t.term.counts))
+            .unwrap_or_default(),
         measured: report.and_then(|r| sources.measured.of_host(r.tool).cloned()),
         widens: syntax.is_some_and(FontSyntax::widens),
         ..HostFont::default()

@@ -4,12 +4,13 @@
 
 mod common;
 
-use std::collections::BTreeSet;
+use std::collections::{BTreeMap, BTreeSet};
 use std::ops::RangeInclusive;
 use std::process::{Command, Stdio};
 
 use image::{GenericImageView, GrayImage};
 
+use wealdmist_core::terminal::TerminalRecord;
 use wealdmist_tools::Facts;
 use wealdmist_tools::access::MemoryAccess;
 use wealdmist_tools::fonts::drawn_by_itself;
@@ -368,6 +369,98 @@ fn terminals_draw_the_signs_themselves_that_we_say() {
             let seen = seen(&s, "foot", || wayland_picture(&s, &display).map(gray));
             compare("foot", &files, &seen, &mut wrong);
         }
+    }
+    assert!(wrong.is_empty(), "{}", wrong.join("\n"));
+}
+
+/// What a window measured of its terminal, by our own program in it: which terminal it takes itself to be in, and the cells of
+/// each cluster.
+fn measured(s: &Scratch, tool: &str) -> (Option<String>, BTreeMap<String, usize>) {
+    let record = s.home().join(".local/state/wealdmist/terminals.json");
+    wait_for(&format!("what was measured in {tool}"), || {
+        let refused = std::fs::read_to_string(s.home().join("refused")).unwrap_or_default();
+        assert!(refused.is_empty(), "{tool}: {refused}");
+        let bytes = std::fs::read(&record).ok()?;
+        let all: Vec<TerminalRecord> = serde_json::from_slice(&bytes).ok()?;
+        let own = all.into_iter().next()?;
+        Some((own.host, own.widths))
+    })
+}
+
+/// A home in which what a terminal runs is our program, which measures it.
+fn measuring() -> Scratch {
+    use std::os::unix::fs::PermissionsExt;
+    let s = Scratch::new();
+    let program = env!("CARGO_BIN_EXE_wealdmist");
+    // Some terminals take the home that the system knows.
+    let home = s.home().display().to_string();
+    s.write(
+        "runs",
+        &format!(
+            "#!/bin/sh\nexport HOME='{home}'\n'{program}' terminal --measure 2>\"$HOME/refused\"\nexec sleep 60\n"
+        ),
+    );
+    let script = s.home().join("runs");
+    std::fs::set_permissions(script, std::fs::Permissions::from_mode(0o755)).unwrap();
+    s
+}
+
+#[test]
+fn terminals_count_cells_as_we_say_and_are_recognised() {
+    let built = std::env::var("WEALDMIST_ALACRITTY").unwrap_or_default();
+    let mut wrong = Vec::new();
+    let mut compare = |tool: &str, (host, widths): (Option<String>, BTreeMap<String, usize>)| {
+        if host.as_deref() != Some(tool) {
+            wrong.push(format!("{tool} is taken for {host:?}"));
+        }
+        let counts = wealdmist_tools::adapter(tool).unwrap().tables()[0]
+            .term
+            .counts;
+        assert!(widths.len() > 20, "{tool}: {widths:?}");
+        for (cluster, cells) in widths {
+            // What is newer than a terminal takes no cell, one or two in it.
+            let said = counts.cells(&cluster);
+            if said != cells && cluster != "\u{1fae9}" {
+                wrong.push(format!("{tool} gives {cluster:?} {cells}; we say {said}"));
+            }
+        }
+    };
+    let all: [(&str, &[&str]); 7] = [
+        ("kitty", &["kitty"]),
+        ("alacritty", &["alacritty", "-e"]),
+        ("alacritty", &[&built, "-e"]),
+        ("xterm", &["xterm", "-u8", "-e"]),
+        ("urxvt", &["urxvt", "-e"]),
+        (
+            "xfce4-terminal",
+            &["xfce4-terminal", "--disable-server", "-x"],
+        ),
+        ("konsole", &["dbus-run-session", "--", "konsole", "-e"]),
+    ];
+    for (tool, words) in all {
+        if words[0].is_empty() {
+            skip("no Alacritty that reads TOML is here");
+            continue;
+        }
+        let program = if words[0].contains('/') {
+            words[0]
+        } else {
+            tool
+        };
+        if !have(&["Xvfb", program]) {
+            continue;
+        }
+        let s = measuring();
+        let (_screen, display) = screen_of("1000x600");
+        let _running = window(&s, &display, words);
+        compare(tool, measured(&s, tool));
+    }
+    if have(&["foot", "sway"]) {
+        let s = measuring();
+        let (_compositor, _folder, display) = wayland();
+        let script = s.home().join("runs");
+        let _running = foot(&s, &display, &[script.to_str().unwrap()]);
+        compare("foot", measured(&s, "foot"));
     }
     assert!(wrong.is_empty(), "{}", wrong.join("\n"));
 }

@@ -9,6 +9,7 @@ use super::fit::Ink;
 use super::{Coverage, Elsewhere, Entry, FaceInfo};
 use crate::reading::ToolId;
 use crate::terminal::TerminalRecord;
+use crate::width::Counting;
 
 /// Code points that a tool's dotfiles take from a family of their own.
 #[derive(Debug, Clone, PartialEq)]
@@ -64,6 +65,8 @@ pub struct HostFont {
     pub maps: Vec<Map>,
     /// Whether the terminal gives an icon two cells where a blank follows it.
     pub widens: bool,
+    /// How it counts cells, as far as nothing was measured.
+    pub counts: Counting,
     /// What was measured of it, and seen in it.
     pub measured: Option<TerminalRecord>,
 }

@@ -12,6 +12,7 @@ use crate::reading::{GlyphUse, ToolId};
 use crate::terminal::TerminalRecord;
 use crate::text::listed;
 use crate::width;
+use crate::width::Counting;
 
 /// One thing true of a glyph in use.
 #[derive(Debug, Clone, PartialEq)]
@@ -271,7 +272,7 @@ pub fn judge(
     let mut verdicts = match font {
         None => {
             let mut out = vec![Verdict::NotKnown];
-            drawn(used, measured, &mut out);
+            drawn(used, measured, Counting::Clusters, &mut out);
             out.into_iter().map(everywhere).collect()
         }
         Some(font) => in_hosts(used, font, font.seen_by(tool), measured),
@@ -285,9 +286,6 @@ pub fn judge(
         .max();
     if needed.is_some_and(|n| n > most) {
         common.push(Verdict::AboveLevel(most));
-    }
-    if width::is_emoji_presentation(&used.cluster) {
-        common.push(Verdict::Emoji);
     }
     verdicts.extend(common.into_iter().map(everywhere));
     verdicts.sort_by_key(|held| severity(&held.verdict));
@@ -313,7 +311,8 @@ fn in_hosts(
             verdicts.push(Verdict::Stranger(*has, *of));
         }
         fit(used, font, host, &mut verdicts);
-        drawn(used, host.measured.as_ref().or(ours), &mut verdicts);
+        let measured = host.measured.as_ref().or(ours);
+        drawn(used, measured, host.counts, &mut verdicts);
         for verdict in verdicts {
             let only = host.host.into_iter();
             match out.iter_mut().find(|held| held.verdict == verdict) {
@@ -384,16 +383,24 @@ fn presence(used: &GlyphUse, font: &ChosenFont, host: &HostFont, out: &mut Vec<V
 }
 
 /// What a terminal makes of it, whatever the font: how it looked, and the cells it takes.
-fn drawn(used: &GlyphUse, measured: Option<&TerminalRecord>, out: &mut Vec<Verdict>) {
+fn drawn(
+    used: &GlyphUse,
+    measured: Option<&TerminalRecord>,
+    counts: Counting,
+    out: &mut Vec<Verdict>,
+) {
     if measured.is_some_and(|m| m.is_marked_wrong(used.character)) {
         out.push(Verdict::MarkedWrong);
     }
     let shell = width::by_code_points(&used.cluster);
     let terminal = measured
         .and_then(|m| m.width(&used.cluster))
-        .unwrap_or_else(|| width::by_cluster(&used.cluster));
+        .unwrap_or_else(|| counts.cells(&used.cluster));
     if terminal != shell {
         out.push(Verdict::WidthDisputed { terminal, shell });
+    }
+    if terminal > 1 && width::is_emoji_presentation(&used.cluster) {
+        out.push(Verdict::Emoji);
     }
 }
 
@@ -407,7 +414,7 @@ fn fit(used: &GlyphUse, font: &ChosenFont, host: &HostFont, out: &mut Vec<Verdic
         return;
     };
     let next = used.after.filter(|n| !is_invisible(*n));
-    let mut cells = width::by_cluster(&used.cluster).max(1);
+    let mut cells = host.counts.cells(&used.cluster).max(1);
     if host.widens
         && is_private_use(c)
         && used.after == Some(' ')
@@ -484,6 +491,7 @@ mod tests {
                 maps: Vec::new(),
                 widens: true,
                 measured: None,
+                counts: Counting::Clusters,
             }],
         }
     }

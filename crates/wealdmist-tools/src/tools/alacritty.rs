@@ -8,6 +8,7 @@ use wealdmist_core::property::{Edge, Property};
 use wealdmist_core::reading::{FileProblem, SourceFile, ToolId, ToolReport};
 use wealdmist_core::role::Slot;
 use wealdmist_core::terminal::Images;
+use wealdmist_core::width::Counting;
 
 use crate::document::lines::lines;
 use crate::document::notation::{Datum, Spot};
@@ -192,6 +193,7 @@ const ROW: Table = Table {
         own: "alacritty",
         full_color: false,
         images: Images::None,
+        counts: Counting::CodePoints,
     },
     live: Live {
         reload: Reload::Watches,

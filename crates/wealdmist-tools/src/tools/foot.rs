@@ -8,6 +8,7 @@ use wealdmist_core::property::{Edge, Property};
 use wealdmist_core::quote::Quoting;
 use wealdmist_core::reading::ToolId;
 use wealdmist_core::terminal::Images;
+use wealdmist_core::width::Counting;
 
 use crate::document::settings::Settings;
 use crate::table::{
@@ -174,6 +175,7 @@ pub static FOOT: Table = Table {
         own: "foot",
         full_color: false,
         images: Images::Sixel,
+        counts: Counting::CodePoints,
     },
     live: Live {
         reload: Reload::Escapes,

@@ -11,6 +11,7 @@ use wealdmist_core::quote::{Code, Quoting};
 use wealdmist_core::reading::{ToolId, ToolReport, Value};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::terminal::Images;
+use wealdmist_core::width::Counting;
 
 use crate::document::notation::{Datum, Spot};
 use crate::document::settings::Settings;
@@ -221,6 +222,7 @@ pub static GHOSTTY: Table = Table {
         own: "xterm-ghostty",
         full_color: true,
         images: Images::None,
+        counts: Counting::Clusters,
     },
     live: Live {
         reload: Reload::NextStart,

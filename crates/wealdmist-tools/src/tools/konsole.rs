@@ -9,13 +9,14 @@ use wealdmist_core::color::{Rgb, x11_color};
 use wealdmist_core::property::{Edge, Property};
 use wealdmist_core::quote::{Code, Quoting};
 use wealdmist_core::reading::ToolId;
+use wealdmist_core::width::Counting;
 
 use crate::document::gated::{Gate, Gated};
 use crate::document::settings::Settings;
 use crate::table::{
     Described, End, FontFacts, Fonts, Key, Link, Linked, Means, Padding, Scale, Sixteen, Spelling,
-    TRUE, Table, Titles, Where, Word, color, key, name, number, own, path, scrollback, several,
-    spelling, word,
+    TRUE, Table, Term, Titles, Where, Word, color, key, name, number, own, path, scrollback,
+    several, spelling, word,
 };
 use crate::{Live, Reload};
 
@@ -73,6 +74,10 @@ const fn row(places: &'static [Where], keys: &'static [Key], sixteen: Sixteen) -
             proportional: true,
             own: &[(0x2500, 0x259f), (0x1_fb00, 0x1_fb8b)],
         }),
+        term: Term {
+            counts: Counting::Joined,
+            ..Table::TERMINAL.term
+        },
         live: Live {
             inside: Some("KONSOLE_VERSION"),
             value_options: &[

@@ -6,12 +6,13 @@ use wealdmist_core::color::{Rgb, parse_any, x11_color};
 use wealdmist_core::property::Property;
 use wealdmist_core::quote::Quoting;
 use wealdmist_core::reading::ToolId;
+use wealdmist_core::width::Counting;
 
 use crate::document::gated::{Gate, Gated, List};
 use crate::document::settings::Settings;
 use crate::table::{
-    Defaults, Described, End, FontFacts, Fonts, Key, Means, Sixteen, Size, Spelling, Table, Where,
-    Word, color, key, name, number, own, path, scrollback, several, spelling, word,
+    Defaults, Described, End, FontFacts, Fonts, Key, Means, Sixteen, Size, Spelling, Table, Term,
+    Where, Word, color, key, name, number, own, path, scrollback, several, spelling, word,
 };
 
 const NOTATION: Gated = Gated {
@@ -193,6 +194,10 @@ pub static XFCE_TERMINAL: Table = Table {
         proportional: true,
         own: &[(0x2500, 0x259f), (0x25e2, 0x25e5), (0x1_fb00, 0x1_fbaf)],
     }),
+    term: Term {
+        counts: Counting::CodePoints,
+        ..Table::TERMINAL.term
+    },
     ..Table::TERMINAL
 };
 

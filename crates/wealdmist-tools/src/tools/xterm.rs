@@ -12,6 +12,7 @@ use wealdmist_core::reading::{FileProblem, ToolId, ToolReport, Value};
 use wealdmist_core::role::RoleId;
 use wealdmist_core::terminal::Images;
 use wealdmist_core::text::visible;
+use wealdmist_core::width::Counting;
 
 use crate::access::{Access, Loaded};
 use crate::document::resources::{self, INCLUDE, Resources};
@@ -185,6 +186,7 @@ pub static XTERM: Table = Table {
         own: "xterm",
         full_color: false,
         images: Images::None,
+        counts: Counting::CodePoints,
     },
     live: LIVE,
     quirks: Quirks {
@@ -246,6 +248,7 @@ pub static URXVT: Table = Table {
         own: "rxvt-unicode-256color",
         full_color: false,
         images: Images::None,
+        counts: Counting::CodePoints,
     },
     live: LIVE,
     quirks: Quirks {

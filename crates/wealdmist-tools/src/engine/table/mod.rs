@@ -40,6 +40,7 @@ use wealdmist_core::quote::{Code, Quoting};
 use wealdmist_core::reading::{FileProblem, SourceFile, ToolId, ToolReport, Value};
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::terminal::Images;
+use wealdmist_core::width::Counting;
 
 use crate::access::{Access, Loaded};
 use crate::document::notation::{Datum, Entry, Notation, Spot};
@@ -111,6 +112,7 @@ impl Table {
             own: "xterm-256color",
             full_color: false,
             images: Images::None,
+            counts: Counting::Clusters,
         },
         live: Live {
             answers: Answers::Escapes,
@@ -347,6 +349,8 @@ pub struct Term {
     pub full_color: bool,
     /// By which protocol it shows images.
     pub images: Images,
+    /// How it counts the cells of what is drawn as one.
+    pub counts: Counting,
 }
 
 /// A value that says several things.

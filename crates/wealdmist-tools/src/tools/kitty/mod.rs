@@ -14,6 +14,7 @@ use wealdmist_core::quote::{Code, Quoting};
 use wealdmist_core::reading::{ToolId, Value};
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::terminal::Images;
+use wealdmist_core::width::Counting;
 
 use crate::document::settings::Settings;
 use crate::table::{
@@ -364,6 +365,7 @@ pub static KITTY: Table = Table {
         own: "xterm-kitty",
         full_color: true,
         images: Images::Graphics,
+        counts: Counting::Selectors,
     },
     live: Live {
         reload: Reload::Signal(crate::live::Told::User1),
