@@ -5,7 +5,7 @@ use std::path::{Path, PathBuf};
 use crate::Home;
 use crate::files::read_regular;
 use crate::limits;
-use wealdmist_tools::exchange::{Format, Imported, import_file, text_of};
+use wealdmist_tools::exchange::{Format, Imported, import_file, no_text, text_of};
 
 /// A palette file that cannot be used.
 #[derive(Debug, Clone, PartialEq, Eq, thiserror::Error)]
@@ -77,11 +77,8 @@ pub fn read_palettes(
         Ok(text) => text,
         Err(at) => {
             let line = wealdmist_core::text::position(&bytes, at).line;
-            return Err(fail(
-                Some(line),
-                "this is not text".into(),
-                "give a text file in UTF-8 or UTF-16",
-            ));
+            let (why, help) = no_text(&bytes);
+            return Err(fail(Some(line), why.into(), help));
         }
     };
     let whole = std::path::absolute(path).unwrap_or_else(|_| path.to_owned());

@@ -187,11 +187,43 @@ fn color(bytes: &[u8]) -> Option<Rgb> {
         parts.collect::<Option<Vec<f64>>>()
     };
     let channel = |v: f64| (v.clamp(0.0, 1.0) * 255.0).round() as u8;
-    if let Some(rgb) = components("NSRGB").filter(|c| c.len() >= 3) {
+    // One that was chosen in sRGB has its components in that, too; the others are those of a calibrated space.
+    let own = is_srgb(object, objects).then(|| components("NSComponents"));
+    let own = own.flatten().filter(|c| c.len() >= 3);
+    if let Some(rgb) = own.or_else(|| components("NSRGB").filter(|c| c.len() >= 3)) {
         return Some(Rgb::new(channel(rgb[0]), channel(rgb[1]), channel(rgb[2])));
     }
     let gray = channel(*components("NSWhite")?.first()?);
     Some(Rgb::new(gray, gray, gray))
+}
+
+/// Whether an archived color has a space of its own which is sRGB: by its number, or by what its profile calls itself.
+fn is_srgb(color: &Dictionary, objects: &[Value]) -> bool {
+    /// The number of sRGB among the system's spaces.
+    const NUMBER: i64 = 7;
+    const NAME: &[u8] = b"sRGB";
+    // What is referred to stands among the objects.
+    let there = |value: &'_ Value| match value {
+        Value::Uid(at) => objects.get(usize::try_from(at.get()).ok()?).cloned(),
+        other => Some(other.clone()),
+    };
+    let space = color.get("NSCustomColorSpace").and_then(there);
+    let Some(space) = space.as_ref().and_then(Value::as_dictionary) else {
+        return false;
+    };
+    let number = space.get("NSID").and_then(Value::as_signed_integer);
+    let profile = space.get("NSICC").and_then(there);
+    let profile = profile.as_ref().and_then(|p| match p {
+        Value::Dictionary(data) => data.get("NS.data")?.as_data(),
+        data => data.as_data(),
+    });
+    // Names stand there in ASCII, or in UTF-16 from the big end.
+    let wide: Vec<u8> = NAME.iter().flat_map(|b| [0, *b]).collect();
+    let is_called = |profile: &[u8]| {
+        let has = |name: &[u8]| profile.windows(name.len()).any(|w| w == name);
+        has(NAME) || has(&wide)
+    };
+    number == Some(NUMBER) || profile.is_some_and(is_called)
 }
 
 /// The font in an archive.
@@ -285,4 +317,42 @@ pub(super) fn write(palette: &Palette, title: &str) -> Vec<u8> {
     let bold = archived(palette.slot(Slot::Foreground));
     settings.insert("TextBoldColor".into(), Value::Data(bold));
     in_xml(settings)
+}
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// A color with components in a calibrated space and in one of its own.
+    fn in_two_spaces(space: Dictionary) -> Option<Rgb> {
+        let text = |t: &str| Value::Data(t.as_bytes().to_vec());
+        let mut object = Dictionary::new();
+        object.insert("NSRGB".into(), text("0.5 0.25 0.125\0"));
+        object.insert("NSComponents".into(), text("0.6 0.4 0.2 1"));
+        object.insert("NSCustomColorSpace".into(), Value::Uid(Uid::new(3)));
+        color(&archive("NSColor", object, Some(Value::Dictionary(space))))
+    }
+
+    #[test]
+    fn a_color_chosen_in_srgb_is_read_in_that() {
+        let (own, calibrated) = (Rgb::new(153, 102, 51), Rgb::new(128, 64, 32));
+        let of = |key: &str, value: Value| {
+            let mut space = Dictionary::new();
+            space.insert(key.into(), value);
+            in_two_spaces(space)
+        };
+        let profile = |name: &[u8]| Value::Data([b"..desc..", name, b"...."].concat());
+        assert_eq!(of("NSID", Value::Integer(7.into())), Some(own));
+        assert_eq!(of("NSICC", profile(b"sRGB IEC61966-2.1")), Some(own));
+        assert_eq!(of("NSICC", profile(b"\0s\0R\0G\0B")), Some(own));
+        assert_eq!(of("NSICC", profile(b"Generic RGB")), Some(calibrated));
+        assert_eq!(of("NSID", Value::Integer(1.into())), Some(calibrated));
+    }
+
+    #[test]
+    fn damaged_binary_lists_are_told_as_such() {
+        let (why, help) = crate::exchange::no_text(b"bplist00 and no more");
+        assert!(why.contains("binary property list") && help.contains("export"));
+        assert!(crate::exchange::text_of(b"bplist00 and no more").is_err());
+    }
 }

@@ -593,6 +593,15 @@ pub fn text_of(bytes: &[u8]) -> Result<Cow<'_, str>, usize> {
     }
 }
 
+/// Why bytes are no text for [`text_of`], and what to do.
+#[must_use]
+pub fn no_text(bytes: &[u8]) -> (&'static str, &'static str) {
+    match bytes.starts_with(b"bplist") {
+        true => ("the binary property list is damaged", "export it again"),
+        false => ("this is not text", "give a text file in UTF-8 or UTF-16"),
+    }
+}
+
 /// The format of a name.
 #[must_use]
 pub fn format(id: &str) -> Option<&'static Format> {

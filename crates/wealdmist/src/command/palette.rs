@@ -12,7 +12,7 @@ use wealdmist_core::setup::{Expr, Palette, Setup, SetupDoc, Variant};
 use wealdmist_core::text::{counted, visible};
 use wealdmist_host::{FontIndex, Picture, Survey, query_colors, read_palettes, write_output};
 use wealdmist_tools::exchange::{
-    FontUsed, Format, Imported, export as write_palette, format, imports, text_of,
+    FontUsed, Format, Imported, export as write_palette, format, imports, no_text, text_of,
 };
 
 use crate::cli::{ImportFrom, Made, PaletteCommand, Side, Then};
@@ -57,7 +57,8 @@ pub fn import_palette(mut survey: Survey, from: &ImportFrom) -> Outcome {
             let mut bytes = Vec::new();
             std::io::stdin().take(4 << 20).read_to_end(&mut bytes)?;
             let text = text_of(&bytes).map_err(|_| {
-                Failure::Other("standard input is not text in UTF-8 or UTF-16".into())
+                let (why, help) = no_text(&bytes);
+                Failure::Other(format!("standard input: {why}; {help}"))
             })?;
             let found = imports(chosen, "", &text)
                 .map_err(|e| Failure::Other(format!("standard input: {e}")))?;
