@@ -132,11 +132,18 @@ fn host_of(var: impl Fn(&str) -> Option<String>) -> Option<ToolId> {
     }
     let terminals = || all.iter().filter(|a| a.kind() == "terminal");
     let term = var("TERM").unwrap_or_default();
-    let has_type = |a: &&&dyn Adapter| a.tables().iter().any(|t| t.term.own == term);
-    // Many call themselves like the oldest one.
-    let by_type = terminals()
-        .find(has_type)
-        .filter(|_| !term.starts_with("xterm-256") && term != "xterm");
+    let types = |a: &&dyn Adapter| {
+        a.tables()
+            .into_iter()
+            .map(|t| t.term.own)
+            .collect::<Vec<_>>()
+    };
+    // A type that several have, or with which another one begins, is one by which many call themselves.
+    let is_shared = |a: &&dyn Adapter| {
+        let mut others = terminals().filter(|other| other.id() != a.id());
+        others.any(|other| types(other).iter().any(|own| own.starts_with(&term)))
+    };
+    let by_type = terminals().find(|a| types(a).contains(&&*term) && !is_shared(a));
     let mut marked = terminals().filter(inside);
     let by_mark = marked.next().filter(|_| marked.next().is_none());
     by_type.or(by_mark).map(|a| a.id())

@@ -50,25 +50,28 @@ pub(super) fn run(
     merged.into_iter().chain(terminals.map(one)).collect()
 }
 
-/// The terminal this program runs in, by its own ancestors; `None` in a multiplexer, which answers for itself, and
-/// where none of them is a terminal we know.
+/// The processes around this one, the nearest first, as far as what is shown comes from them: a multiplexer answers for
+/// itself.
+fn around(all: &[Process]) -> impl Iterator<Item = &Process> {
+    let of = |pid: i32| all.iter().find(|p| p.pid == pid);
+    let known = adapters();
+    let is_between = move |p: &Process| {
+        known
+            .iter()
+            .any(|a| a.kind() == MULTIPLEXER && p.is(a.id().0))
+    };
+    let own = of(std::process::id() as i32);
+    std::iter::successors(own, move |p| of(p.parent)).take_while(move |p| !is_between(p))
+}
+
+/// The terminal this program runs in, by its own ancestors; `None` where none of them is one we know.
 pub(crate) fn around_us() -> Option<ToolId> {
     let (all, known) = (Process::all(), adapters());
-    let mut pid = std::process::id() as i32;
-    while let Some(own) = all.iter().find(|p| p.pid == pid) {
-        if known
-            .iter()
-            .any(|a| a.kind() == MULTIPLEXER && own.is(a.id().0))
-        {
-            return None;
-        }
-        let is_it = |a: &&&dyn Adapter| a.kind() == "terminal" && is_main(**a, own, &all);
-        if let Some(adapter) = known.iter().find(is_it) {
-            return Some(adapter.id());
-        }
-        pid = own.parent;
-    }
-    None
+    let terminal = |p: &Process| {
+        let is_it = |a: &&&dyn Adapter| a.kind() == "terminal" && is_main(**a, p, &all);
+        known.iter().find(is_it).map(|a| a.id())
+    };
+    around(&all).find_map(terminal)
 }
 
 /// Gives the file to the server of our session from which new windows take it, where it is one that a session
@@ -335,22 +338,9 @@ impl Terminal<'_> {
         }
     }
 
-    /// Whether this program runs in a window of that terminal: it is among our own ancestors, with
-    /// no other terminal in between.
+    /// Whether this program runs in a window of that terminal.
     fn is_around_us(&self) -> bool {
-        let mut pid = std::process::id() as i32;
-        while let Some(own) = self.all.iter().find(|p| p.pid == pid) {
-            if own.pid == self.process.pid {
-                return true;
-            }
-            // A multiplexer answers for itself.
-            let between = |a: &&dyn Adapter| a.kind() == MULTIPLEXER && own.is(a.id().0);
-            if adapters().iter().any(between) {
-                return false;
-            }
-            pid = own.parent;
-        }
-        false
+        around(self.all).any(|p| p.pid == self.process.pid)
     }
 
     /// Compares what is written with what is shown.
