@@ -327,6 +327,33 @@ mod tests {
     }
 
     #[test]
+    fn what_a_terminal_has_no_word_for_is_no_drift() {
+        let state = |can: &[Property], lacks: &[(Property, &'static str)]| {
+            let setup = format!("{SETUP}[window]\ncursor-unfocused='hollow'\n");
+            let doc = SetupDoc::parse("s", setup.as_bytes()).unwrap();
+            let mut report = ToolReport::new(ToolId("kitty"));
+            report.is_terminal = true;
+            report.can.extend(can);
+            report.lacks.extend(lacks);
+            let said = Value::Text("same".into());
+            report
+                .readings
+                .push(Reading::of("window.cursor-unfocused", said, 1));
+            let setup = doc.setup();
+            let ledger = Ledger::new(setup, &Look::new(setup), &[report]);
+            let row = ledger
+                .row(&RoleId::known("window.cursor-unfocused"))
+                .unwrap();
+            row.cells[0].state.clone()
+        };
+        let cursor = Property::CursorUnfocused;
+        assert_eq!(state(&[cursor], &[]), State::Drift);
+        assert_eq!(state(&[cursor], &[(cursor, "none")]), State::Drift);
+        assert_eq!(state(&[cursor], &[(cursor, "hollow")]), State::Unable);
+        assert_eq!(state(&[], &[]), State::Unable);
+    }
+
+    #[test]
     fn an_exception_is_no_drift() {
         let setup = format!("{SETUP}[[exceptions]]\ntool='tmux'\nrole='error'\nreason='softer'\n");
         let got = state(&setup, "error", Value::Slot(Slot::Blue));

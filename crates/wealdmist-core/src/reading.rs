@@ -194,6 +194,14 @@ pub enum Value {
     Number(f64),
 }
 
+impl Value {
+    /// What a switch says.
+    #[must_use]
+    pub fn switch(on: bool) -> Self {
+        Self::Text(if on { "on" } else { "off" }.to_owned())
+    }
+}
+
 impl fmt::Display for Value {
     fn fmt(&self, f: &mut fmt::Formatter<'_>) -> fmt::Result {
         match self {

@@ -65,7 +65,7 @@ pub fn drawn_by_itself(
     let property = Property::FontOwnLines;
     let wanted = wanted.filter(|_| report.can.contains(&property));
     let said = report.effective(&property.into());
-    let is_off = |r: &Reading| r.is_sure() && r.value == Value::Text("off".to_owned());
+    let is_off = |r: &Reading| r.is_sure() && r.value == Value::switch(false);
     let draws = wanted.unwrap_or_else(|| !said.is_some_and(is_off));
     match draws {
         true => syntax.self_drawn(),

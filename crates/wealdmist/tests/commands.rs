@@ -735,6 +735,28 @@ fn repair_and_conditions_from_the_command_line() {
         said.contains("pairs are below their target (as it is), 0 after"),
         "{said}"
     );
+    let moved = |said: &str| -> Vec<String> {
+        let of = |line: &str| {
+            Some(
+                line.split_once(" -> ")?
+                    .0
+                    .split_whitespace()
+                    .next()?
+                    .to_owned(),
+            )
+        };
+        said.lines().filter_map(of).collect()
+    };
+    for held in moved(&said) {
+        let said = s.said(&["repair", "--dry-run", "--hold", &held], &[0, 1]);
+        assert!(!moved(&said).contains(&held), "{said}");
+    }
+    let output = s.run(&["repair", "--hold", "brackish"]);
+    let told = String::from_utf8_lossy(&output.stderr);
+    assert!(
+        told.contains("there is no color or role 'brackish'"),
+        "{told}"
+    );
     assert_eq!(s.read(".config/wealdmist/setup.toml"), before);
     s.said(&["repair"], &[0]);
     s.said(&["contrast"], &[0]);

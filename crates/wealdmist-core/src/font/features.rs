@@ -173,3 +173,39 @@ fn samples() -> Vec<String> {
         .chain(longer.into_iter().map(str::to_owned))
         .collect()
 }
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+
+    /// A font that has features and nothing else: a record for each tag.
+    fn with_records(tags: &[&[u8; 4]]) -> Vec<u8> {
+        let mut table = vec![0, 1, 0, 0, 0, 0, 0, 10, 0, 0];
+        table.extend((tags.len() as u16).to_be_bytes());
+        let feature = (2 + tags.len() * 6) as u16;
+        for tag in tags {
+            table.extend(*tag);
+            table.extend(feature.to_be_bytes());
+        }
+        table.extend([0; 4]);
+        let mut font = vec![0, 1, 0, 0, 0, 1, 0, 16, 0, 0, 0, 0];
+        font.extend(b"GSUB");
+        for number in [0, 28, table.len() as u32] {
+            font.extend(number.to_be_bytes());
+        }
+        font.extend(table);
+        font
+    }
+
+    #[test]
+    fn a_tag_counts_once_however_many_records_it_has() {
+        let mut tags = vec![b"liga"; limits::FEATURES + 90];
+        tags.push(b"ss01");
+        let font = with_records(&tags);
+        let names: Vec<String> = facts(&FontRef::new(&font).unwrap())
+            .into_iter()
+            .map(|fact| fact.name)
+            .collect();
+        assert_eq!(names, ["standard ligatures", "stylistic set 1"]);
+    }
+}

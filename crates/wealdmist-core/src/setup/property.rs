@@ -15,7 +15,7 @@ impl Property {
     #[must_use]
     pub fn of(self, setup: &Setup) -> Option<Value> {
         let font = &setup.font;
-        let word = |on| Value::Text(if on { "on" } else { "off" }.to_owned());
+        let word = Value::switch;
         match self {
             Self::FontFamily => font.family.clone().map(Value::Text),
             Self::FontSize => font.size.map(Value::Number),

@@ -154,12 +154,7 @@ struct Sides;
 impl Compound for Sides {
     fn read(&self, text: &str) -> Vec<(RoleId, Value, Range<usize>)> {
         let has = |side: &str| text.split(',').any(|one| one.trim().starts_with(side));
-        let both = if has("light:") && has("dark:") {
-            "on"
-        } else {
-            "off"
-        };
-        let value = Value::Text(both.to_owned());
+        let value = Value::switch(has("light:") && has("dark:"));
         vec![(Property::Follow.into(), value, 0..text.len())]
     }
 

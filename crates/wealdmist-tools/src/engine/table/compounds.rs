@@ -43,14 +43,8 @@ impl Compound for NotZero {
 
 impl Compound for Zero {
     fn read(&self, text: &str) -> Vec<(RoleId, Value, Range<usize>)> {
-        let said = any_number(text).map(|n| {
-            let word = if n > 0.0 { "on" } else { "off" };
-            (
-                self.0[0].into(),
-                Value::Text(word.to_owned()),
-                0..text.len(),
-            )
-        });
+        let said =
+            any_number(text).map(|n| (self.0[0].into(), Value::switch(n > 0.0), 0..text.len()));
         said.into_iter().collect()
     }
 
@@ -97,7 +91,7 @@ impl Compound for Blink {
             _ => None,
         };
         let blinks = Property::CursorBlink.of(wanted.setup);
-        let blinks = blinks.map(|said| said == Value::Text("on".to_owned()));
+        let blinks = blinks.map(|said| said == Value::switch(true));
         let now = any_number(text).filter(|n| *n != 0.0).is_some();
         let code = match (blinks, rate) {
             (Some(false), _) => Code::fixed("0"),

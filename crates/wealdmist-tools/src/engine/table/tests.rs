@@ -496,3 +496,62 @@ fn what_is_taken_for_something_else_is_told() {
         assert!(problems[0].message.contains(said), "{problems:?}");
     }
 }
+
+#[test]
+fn whether_it_follows_the_desktop_is_read() {
+    let profile = |more: &str| {
+        format!("{{\"Profiles\": [{{\"Name\": \"Mooring\", \"Guid\": \"m-1\", {more}}}]}}")
+    };
+    let settings =
+        |scheme: &str| format!("{{\"profiles\": {{\"defaults\": {{\"colorScheme\": {scheme}}}}}}}");
+    let both = "Use Separate Colors for Light and Dark Mode";
+    let cases: [(&Table, String, Option<bool>); 9] = [
+        (
+            &GHOSTTY,
+            "theme = light:dawn,dark:dusk\n".into(),
+            Some(true),
+        ),
+        (
+            &GHOSTTY,
+            "theme = dark:dusk , light:dawn\n".into(),
+            Some(true),
+        ),
+        (&GHOSTTY, "theme = dusk\n".into(), Some(false)),
+        (&GHOSTTY, "theme = light:dawn\n".into(), Some(false)),
+        (&ITERM, profile(&format!("\"{both}\": true")), Some(true)),
+        (&ITERM, profile(&format!("\"{both}\": false")), Some(false)),
+        (
+            &WINDOWS_TERMINAL,
+            settings("{\"dark\": \"dusk\", \"light\": \"dawn\"}"),
+            Some(true),
+        ),
+        (&WINDOWS_TERMINAL, settings("\"dusk\""), Some(false)),
+        (&WINDOWS_TERMINAL, "{\"profiles\": {}}".into(), None),
+    ];
+    for (table, text, follows) in cases {
+        let report = read(table, &text);
+        let said = report.effective(&Property::Follow.into());
+        let said = said.filter(|r| !r.is_default()).map(|r| &r.value);
+        let wanted = follows.map(Value::switch);
+        assert_eq!(said, wanted.as_ref(), "{}: {text}", table.id.0);
+    }
+}
+
+#[test]
+fn words_it_cannot_say_are_known() {
+    let lacks = |table: &Table, property, word| {
+        let report = read(table, blank(table));
+        report.takes(property) && !report.can_say(property, &Value::Text(word))
+    };
+    let said = |table: &Table, property: Property| {
+        let words = property.words().unwrap_or_default().iter();
+        let lacking = words.filter(|word| lacks(table, property, (**word).to_owned()));
+        lacking.copied().collect::<Vec<_>>()
+    };
+    assert_eq!(said(&KITTY, Property::ImageFit), ["whole"]);
+    assert_eq!(said(&ITERM, Property::ImageFit), ["center"]);
+    assert_eq!(said(&WINDOWS_TERMINAL, Property::ImageFit), ["tile"]);
+    assert_eq!(said(&KITTY, Property::ImagePlace), [] as [&str; 0]);
+    // What a program has no key for is not a word it lacks.
+    assert_eq!(said(&FOOT, Property::ImageFit), [] as [&str; 0]);
+}

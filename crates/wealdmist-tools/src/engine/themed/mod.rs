@@ -334,7 +334,7 @@ impl Themed {
             return None;
         }
         let at = self.language.sides(&file.bytes);
-        let value = Value::Text(if at.is_some() { "on" } else { "off" }.to_owned());
+        let value = Value::switch(at.is_some());
         let span = at.clone().unwrap_or(0..0);
         let key = OUR_THEME.to_owned();
         let mut reading = shared::reading(file, &[], Property::Follow.into(), key, value, span);

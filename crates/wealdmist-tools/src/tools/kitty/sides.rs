@@ -46,7 +46,7 @@ pub(super) fn read(table: &Table, report: &mut ToolReport, access: &dyn Access) 
     let says = |on: bool, standing, place| Reading {
         role: Property::Follow.into(),
         key: DARK.to_owned(),
-        value: Value::Text(if on { "on" } else { "off" }.to_owned()),
+        value: Value::switch(on),
         standing,
         editable: false,
         place,
