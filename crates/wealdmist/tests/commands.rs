@@ -8,6 +8,7 @@ use std::fs;
 use std::os::unix::fs::symlink;
 
 use common::{Scratch, have, picture};
+use wealdmist_tools::exchange::FORMATS;
 
 #[test]
 fn the_tour_runs_the_whole_job_and_restores_every_byte() {
@@ -529,21 +530,7 @@ fn a_setup_from_a_stranger_cannot_act_on_the_terminal() {
 fn palettes_go_out_and_come_back_in_every_format() {
     let s = Scratch::demo();
     s.said(&["init"], &[0]);
-    for format in [
-        "tokens",
-        "css",
-        "gimp",
-        "xresources",
-        "kitty",
-        "alacritty",
-        "alacritty-yaml",
-        "foot",
-        "windows",
-        "mac",
-        "konsole",
-        "console",
-        "osc",
-    ] {
+    for format in FORMATS.iter().map(|f| f.id) {
         let file = format!("out.{format}");
         let said = s.said(&["export", format, "-o", &file], &[0]);
         assert!(said.contains("wrote"), "{said}");
@@ -571,9 +558,33 @@ fn palettes_go_out_and_come_back_in_every_format() {
     assert!(said.contains("there are tokens"), "{said}");
     let said = s.said(&["palette", "list"], &[0]);
     assert!(
-        said.contains("* dark") && said.lines().count() == 14,
+        said.contains("* dark") && said.lines().count() == FORMATS.len() + 1,
         "{said}"
     );
+}
+
+#[test]
+fn a_palette_that_went_out_and_came_back_changes_no_dotfile() {
+    let s = Scratch::demo();
+    s.said(&["init"], &[0]);
+    s.said(&["apply"], &[0]);
+    let setup = s.read(".config/wealdmist/setup.toml");
+    for format in FORMATS.iter().map(|f| f.id) {
+        s.said(&["export", format, "-o", "away"], &[0]);
+        s.said(
+            &[
+                "import", "away", "--format", format, "--name", "back", "--use",
+            ],
+            &[0],
+        );
+        assert_ne!(s.read(".config/wealdmist/setup.toml"), setup);
+        let plan = s.said(&["plan"], &[0]);
+        assert!(
+            plan.ends_with("# 0 changes in 0 files\n"),
+            "{format}: {plan}"
+        );
+        s.write(".config/wealdmist/setup.toml", &setup);
+    }
 }
 
 #[test]
