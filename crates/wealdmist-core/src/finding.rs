@@ -14,7 +14,7 @@ use crate::reading::{GlyphUse, Place, Reading, Standing, ToolId, ToolReport};
 use crate::role::RoleId;
 use crate::setup::Setup;
 use crate::terminal::TerminalRecord;
-use crate::text::Position;
+use crate::text::{Position, code_points};
 
 /// What stands for a tool where a glyph is the setup's own.
 pub const SETUP_ITSELF: ToolId = ToolId("setup");
@@ -379,16 +379,12 @@ fn glyphs(
             Verdict::Leaves(..) | Verdict::WidthDisputed { .. } => (Kind::Fit, Severity::Warning),
             _ => (Kind::Fit, Severity::Note),
         };
-        let points: Vec<String> = glyph.cluster.chars().map(code_point).collect();
-        let message = format!("{} {held}", points.join(" "));
+        let points = code_points(&glyph.cluster);
+        let message = format!("{points} {held}");
         let mut finding = Finding::at(kind, severity, tool, &glyph.place, message);
         finding.mend = mend_glyph(setup, tool, glyph, chosen, verdict);
         out.push(finding);
     }
-}
-
-fn code_point(c: char) -> String {
-    format!("U+{:04X}", c as u32)
 }
 
 /// What would mend a glyph, in words.
@@ -419,9 +415,9 @@ fn mend_glyph(
                 if found.text.is_empty() {
                     return "leave it out".to_owned();
                 }
-                let points: Vec<String> = found.text.chars().map(code_point).collect();
+                let points = code_points(&found.text);
                 let shown = crate::text::visible_with(&found.text, false);
-                format!("use {shown} ({}, {})", points.join(" "), found.kind.label())
+                format!("use {shown} ({}, {})", points, found.kind.label())
             })
         }
     }

@@ -144,6 +144,13 @@ fn edit_distance(a: &str, b: &str) -> usize {
     rows[a.len()][b.len()]
 }
 
+/// The characters of a text by their code points: `U+1F1E9 U+1F1EA`.
+#[must_use]
+pub fn code_points(text: &str) -> String {
+    let code = |c: char| format!("U+{:04X}", c as u32);
+    text.chars().map(code).collect::<Vec<_>>().join(" ")
+}
+
 /// How many of something there are: `1 family`, `2 families`.
 #[must_use]
 pub fn counted(count: usize, one: &str) -> String {

@@ -182,12 +182,12 @@ pub fn replace(
                 continue;
             };
             let why = match text.is_empty() {
-                true => format!("symbols: {} left out", codes(&found.cluster)),
+                true => format!("symbols: {} left out", text::code_points(&found.cluster)),
                 false => format!(
                     "symbols: {} → {} {}",
-                    codes(&found.cluster),
+                    text::code_points(&found.cluster),
                     text::visible_with(&text, false),
-                    codes(&text)
+                    text::code_points(&text)
                 ),
             };
             splices.push(Splice {
@@ -203,18 +203,13 @@ pub fn replace(
     left
 }
 
-fn codes(text: &str) -> String {
-    let code = |c: char| format!("U+{:04X}", c as u32);
-    text.chars().map(code).collect::<Vec<_>>().join(" ")
-}
-
 fn stays(report: &ToolReport, found: &GlyphUse, text: &str, why: &'static str) -> Left {
     Left {
         tool: report.tool,
         place: found.place.clone(),
         what: format!(
             "{} → {}",
-            codes(&found.cluster),
+            text::code_points(&found.cluster),
             text::visible_with(text, false)
         ),
         why,

@@ -6,7 +6,7 @@ pub mod scan;
 pub mod substitute;
 pub mod verdict;
 
-pub use replace::{parted, replacement, replacement_at, replacement_of, replacements};
+pub use replace::{replacement_at, replacement_of, replacements};
 pub use scan::{Hit, Syntax, scan};
 pub use substitute::{
     Kind, Substitute, parts, substitute, substitute_of, substitutes, substitutes_of,

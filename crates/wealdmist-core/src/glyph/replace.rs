@@ -10,14 +10,14 @@ use crate::setup::Setup;
 /// not mended by another that is.
 const WIDEST: f32 = 1.1;
 
-/// What would mend every glyph of `rows` that is not right: each character once, with the text that
+/// What would mend every glyph of `rows` that is not right: what is drawn as one, each once, with the text that
 /// stands for it.
 #[must_use]
 pub fn replacements<'a>(
     setup: &Setup,
     chosen: &ChosenFont,
     rows: impl IntoIterator<Item = (ToolId, &'a GlyphUse, &'a Judged)>,
-) -> Vec<(char, String)> {
+) -> Vec<(String, String)> {
     let fits = |c: char| {
         chosen.covers(c)
             && chosen
@@ -25,72 +25,56 @@ pub fn replacements<'a>(
                 .get(&c)
                 .is_none_or(|i| i.right - i.left < WIDEST)
     };
-    let mut out: Vec<(char, String)> = Vec::new();
+    let mut out: Vec<(String, String)> = Vec::new();
     for (tool, used, judged) in rows {
         if used.in_comment
             || !judged.is_mended_by_a_sign()
+            || out.iter().any(|(known, _)| *known == used.cluster)
             || replacement_of(setup, tool, &used.cluster).is_some()
         {
             continue;
         }
-        let Some(found) = substitute_of(&used.cluster, setup.symbols, fits) else {
-            continue;
-        };
-        for (c, text) in parted(&used.cluster, &found.text) {
-            if !out.iter().any(|(k, _)| *k == c) {
-                out.push((c, text));
-            }
+        if let Some(found) = substitute_of(&used.cluster, setup.symbols, fits) {
+            out.push((used.cluster.clone(), found.text));
         }
     }
     out
 }
 
-/// What a tool's dotfiles shall say for a character: the replacement chosen for it, or a sign
-/// of the tool's symbol level; `None` where it stays.
-#[must_use]
-pub fn replacement(setup: &Setup, tool: ToolId, c: char) -> Option<String> {
-    replacement_at(setup, setup.symbols_for(tool), c)
-}
-
-/// What stands for a text that is drawn as one, in its parts: the letters of a flag each for themselves.
-#[must_use]
-pub fn parted(cluster: &str, text: &str) -> Vec<(char, String)> {
-    match &parts(cluster)[..] {
-        [one] => vec![(*one, text.to_owned())],
-        several => {
-            let letters = text.chars().map(String::from);
-            several.iter().copied().zip(letters).collect()
-        }
-    }
-}
-
-/// What a tool's dotfiles shall say for what is drawn as one; `None` where it stays.
+/// What a tool's dotfiles shall say for what is drawn as one: the replacement chosen for it or for its parts, or a
+/// sign of the tool's symbol level; `None` where it stays.
 #[must_use]
 pub fn replacement_of(setup: &Setup, tool: ToolId, cluster: &str) -> Option<String> {
-    let one = |c: &char| replacement(setup, tool, *c);
-    let parts = parts(cluster);
-    let found: Vec<Option<String>> = parts.iter().map(one).collect();
-    if found.iter().all(Option::is_none) {
-        return None;
-    }
-    let both = parts.iter().zip(found);
-    let text: String = both
-        .map(|(c, with)| with.unwrap_or_else(|| c.to_string()))
-        .collect();
-    (text != cluster).then_some(text)
+    replacement_at(setup, setup.symbols_for(tool), cluster)
 }
 
 /// The same at a symbol level.
 #[must_use]
-pub fn replacement_at(setup: &Setup, most: SymbolLevel, c: char) -> Option<String> {
+pub fn replacement_at(setup: &Setup, most: SymbolLevel, cluster: &str) -> Option<String> {
     let allowed = |text: &str| text.chars().all(|c| level(c) <= most || !is_symbol(c));
-    if let Some(text) = setup.replace.get(&c).filter(|t| allowed(t)) {
-        return Some(text.clone());
-    }
-    if is_symbol(c) && level(c) > most {
-        return substitute(c, most, |c| !is_private_use(c)).map(|s| s.text);
-    }
-    None
+    let chosen = |what: &str| setup.replace.get(what).filter(|t| allowed(t)).cloned();
+    let one = |c: &char| {
+        let below = || substitute(*c, most, |c| !is_private_use(c)).map(|s| s.text);
+        let is_above = is_symbol(*c) && level(*c) > most;
+        chosen(c.encode_utf8(&mut [0; 4])).or_else(|| is_above.then(below).flatten())
+    };
+    let by_parts = || {
+        let parts = parts(cluster);
+        // A letter with its marks is not that letter.
+        let is_text = |c: &char| !is_symbol(*c) && cluster.chars().nth(1).is_some();
+        if parts.iter().any(is_text) {
+            return None;
+        }
+        let found: Vec<Option<String>> = parts.iter().map(one).collect();
+        if found.iter().all(Option::is_none) {
+            return None;
+        }
+        let both = parts.iter().zip(found);
+        let text = both.map(|(c, with)| with.unwrap_or_else(|| c.to_string()));
+        Some(text.collect::<String>())
+    };
+    let text = chosen(cluster).or_else(by_parts);
+    text.filter(|text| text != cluster)
 }
 
 #[cfg(test)]
@@ -105,24 +89,24 @@ mod tests {
         let doc = SetupDoc::parse("s.toml", TEXT.as_bytes()).unwrap();
         let setup = doc.setup();
         assert_eq!(
-            replacement(setup, ToolId("kitty"), '\u{f64f}').as_deref(),
+            replacement_of(setup, ToolId("kitty"), "\u{f64f}").as_deref(),
             Some("\u{f0150}")
         );
         assert_eq!(
-            replacement(setup, ToolId("kitty"), '✗').as_deref(),
+            replacement_of(setup, ToolId("kitty"), "✗").as_deref(),
             Some("x")
         );
-        assert_eq!(replacement(setup, ToolId("kitty"), '\u{f07b}'), None);
+        assert_eq!(replacement_of(setup, ToolId("kitty"), "\u{f07b}"), None);
         // A tool of a lower level gets a sign of that level, whatever was chosen for the others.
         assert_eq!(
-            replacement(setup, ToolId("tmux"), '\u{f64f}').as_deref(),
+            replacement_of(setup, ToolId("tmux"), "\u{f64f}").as_deref(),
             Some("◷")
         );
         assert_eq!(
-            replacement(setup, ToolId("tmux"), '\u{f07b}').as_deref(),
+            replacement_of(setup, ToolId("tmux"), "\u{f07b}").as_deref(),
             Some("▸")
         );
-        assert_eq!(replacement(setup, ToolId("tmux"), 'é'), None);
+        assert_eq!(replacement_of(setup, ToolId("tmux"), "é"), None);
     }
 
     #[test]
@@ -135,5 +119,12 @@ mod tests {
         // Where it stands so already, there is nothing to do.
         assert_eq!(with("\u{2764}"), None);
         assert_eq!(with("e\u{301}"), None);
+        // What is said of the whole counts before what is said of its parts, and a letter with its mark is none of them.
+        let text = "[palettes.a]\n[symbols.replace]\n\"U+1F1E9 U+1F1EA\"='de'\n\"U+1F1E9\"='D'\n\"e\u{301}\"='\u{e9}'\n'a'='b'\n";
+        let doc = SetupDoc::parse("s.toml", text.as_bytes()).unwrap();
+        let with = |cluster: &str| replacement_of(doc.setup(), ToolId("tmux"), cluster);
+        assert_eq!(with("\u{1f1e9}\u{1f1ea}").as_deref(), Some("de"));
+        assert_eq!(with("e\u{301}").as_deref(), Some("\u{e9}"));
+        assert_eq!(with("a\u{301}"), None);
     }
 }

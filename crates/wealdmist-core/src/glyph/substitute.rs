@@ -4,6 +4,8 @@
 use std::collections::HashMap;
 use std::sync::OnceLock;
 
+use unicode_normalization::UnicodeNormalization;
+
 use crate::character::{SymbolLevel, is_private_use, is_symbol, level};
 use crate::icon::{self, State};
 use crate::meaning::MEANINGS;
@@ -14,6 +16,8 @@ use crate::names::unicode_name;
 pub enum Kind {
     /// The same icon at its present place.
     Present,
+    /// The same letter as one character.
+    Composed,
     /// Another icon that means the same.
     SameMeaning,
     /// A sign that ordinary fonts have.
@@ -28,6 +32,7 @@ impl Kind {
     pub const fn label(self) -> &'static str {
         match self {
             Self::Present => "the same icon's present place",
+            Self::Composed => "the same letter as one character",
             Self::SameMeaning => "an icon of the same meaning",
             Self::Plain => "a plain sign",
             Self::Ascii => "ASCII",
@@ -113,6 +118,13 @@ pub fn substitutes_of(cluster: &str, covers: impl Fn(char) -> bool) -> Vec<Subst
         return Vec::new();
     };
     let mut out = Vec::new();
+    let composed: String = cluster.nfc().collect();
+    if composed != cluster && composed.chars().all(&covers) {
+        out.push(Substitute {
+            text: composed,
+            kind: Kind::Composed,
+        });
+    }
     // The same sign, not as a picture.
     if cluster.chars().eq([*first, PICTURE]) && covers(*first) {
         out.push(Substitute {
@@ -256,6 +268,9 @@ mod tests {
         // A picture that is also a sign, where the font has that.
         assert_eq!(all("\u{2764}\u{fe0f}", |_| true)[0], "\u{2764}");
         assert_eq!(all("\u{2764}\u{fe0f}", |_| false), ["*"]);
+        // A letter with marks is the same letter where the font has it as one.
+        assert_eq!(all("e\u{301}", |c| c == '\u{e9}'), ["\u{e9}"]);
+        assert_eq!(all("q\u{301}", |_| true), Vec::<String>::new());
         // Letters with marks, and digits on keys, are text.
         assert_eq!(all("e\u{301}", |_| false), Vec::<String>::new());
         assert_eq!(all("1\u{fe0f}\u{20e3}", |_| false), Vec::<String>::new());

@@ -402,7 +402,7 @@ impl SetupDoc {
         }
     }
 
-    fn document(&self) -> Result<Document<&str>, EditError> {
+    pub(super) fn document(&self) -> Result<Document<&str>, EditError> {
         splice::document(&self.text)
     }
 

@@ -4,6 +4,7 @@ use std::collections::BTreeMap;
 use std::ops::Range;
 
 use toml_edit::TableLike;
+use unicode_segmentation::UnicodeSegmentation;
 
 use super::edit::EditError;
 use super::literal;
@@ -14,7 +15,7 @@ use crate::limits;
 use crate::property::Property;
 use crate::quote::Name;
 use crate::reading::ToolId;
-use crate::text::visible_with;
+use crate::text::{code_points, visible_with};
 
 impl Reader {
     pub(super) fn font(&mut self, root: &dyn TableLike) -> FontChoice {
@@ -107,7 +108,7 @@ impl Reader {
     pub(super) fn symbols(
         &mut self,
         root: &dyn TableLike,
-    ) -> (SymbolLevel, BTreeMap<char, String>) {
+    ) -> (SymbolLevel, BTreeMap<String, String>) {
         let Some(table) = self.table(root, "symbols") else {
             return (SymbolLevel::default(), BTreeMap::new());
         };
@@ -116,17 +117,17 @@ impl Reader {
         let mut replace = BTreeMap::new();
         if let Some(entries) = self.table(table, "replace") {
             for (key, item) in entries.iter() {
-                let Some(c) = code_point(key) else {
+                let Some(cluster) = cluster_of(key) else {
                     let message = format!("'{}' is no character", visible_with(key, false));
                     self.error(
                         span(item),
                         message,
-                        "write the code point, as in \"U+F07B\"",
+                        "write the code point, as in \"U+F07B\", or those of what is drawn as one, as in \"U+1F1E9 U+1F1EA\"",
                     );
                     continue;
                 };
                 if let Some(text) = self.string(entries, key) {
-                    replace.insert(c, text);
+                    replace.insert(cluster, text);
                 }
             }
         }
@@ -140,13 +141,24 @@ impl Reader {
     }
 }
 
-/// A character as the setup names it: `U+F07B`, or itself.
-fn code_point(key: &str) -> Option<char> {
-    if let Some(digits) = key.strip_prefix("U+").or_else(|| key.strip_prefix("u+")) {
-        return char::from_u32(u32::from_str_radix(digits, 16).ok()?);
-    }
-    let mut characters = key.chars();
-    characters.next().filter(|_| characters.next().is_none())
+/// What is drawn as one, as the setup names it: by its code points, as in `U+1F1E9 U+1F1EA`, or itself.
+fn cluster_of(key: &str) -> Option<String> {
+    let code = |word: &str| {
+        let digits = word
+            .strip_prefix("U+")
+            .or_else(|| word.strip_prefix("u+"))?;
+        char::from_u32(u32::from_str_radix(digits, 16).ok()?)
+    };
+    let cluster = match key.starts_with("U+") || key.starts_with("u+") {
+        true => key
+            .split_ascii_whitespace()
+            .map(code)
+            .collect::<Option<String>>()?,
+        false => key.to_owned(),
+    };
+    let mut graphemes = cluster.graphemes(true);
+    let is_one = graphemes.next().is_some() && graphemes.next().is_none();
+    is_one.then_some(cluster)
 }
 
 impl SetupDoc {
@@ -226,13 +238,22 @@ impl SetupDoc {
         }
     }
 
-    /// The setup with a character replaced by a text in every dotfile; no longer replaced when
-    /// there is no text.
+    /// The setup with what is drawn as one, a character mostly, replaced by a text in every dotfile; no longer
+    /// replaced when there is no text.
     ///
     /// # Errors
     /// When the file cannot take it.
-    pub fn with_replacement(&self, c: char, text: Option<&str>) -> Result<Self, EditError> {
-        let key = format!("U+{:04X}", c as u32);
+    pub fn with_replacement(&self, cluster: &str, text: Option<&str>) -> Result<Self, EditError> {
+        let document = self.document()?;
+        let entries = document.get("symbols").and_then(|s| s.get("replace"));
+        let entries = entries.and_then(toml_edit::Item::as_table_like);
+        let mut keys = entries
+            .into_iter()
+            .flat_map(|e| e.iter())
+            .map(|(key, _)| key);
+        // It stays spelled as it is.
+        let spelled = keys.find(|key| cluster_of(key).as_deref() == Some(cluster));
+        let key = spelled.map_or_else(|| code_points(cluster), str::to_owned);
         match text {
             Some(text) => self.with_value(&["symbols", "replace", &key], &basic(text)),
             None => self.without(&["symbols", "replace", &key]),
@@ -324,15 +345,26 @@ mod tests {
             TEXT.replace("bold = \"Reedbed Mono NF Bold\"\n", "")
         );
         let added = doc
-            .with_replacement('\u{f07b}', Some("\u{f024b}\""))
+            .with_replacement("\u{f07b}", Some("\u{f024b}\""))
             .unwrap();
         assert!(
             added.text().contains("\"U+F07B\" = \"\\U000f024b\\\"\"\n"),
             "{}",
             added.text()
         );
-        let removed = added.with_replacement('\u{f07b}', None).unwrap();
+        let removed = added.with_replacement("\u{f07b}", None).unwrap();
         assert_eq!(removed.text(), TEXT);
+        // As it is spelled in the file.
+        let own = doc.with_replacement("✗", Some("*")).unwrap();
+        assert_eq!(own.text(), TEXT.replace("\"✗\" = \"x\"", "\"✗\" = \"*\""));
+        let flag = doc
+            .with_replacement("\u{1f1e9}\u{1f1ea}", Some("DE"))
+            .unwrap();
+        assert!(
+            flag.text().contains("\"U+1F1E9 U+1F1EA\" = \"DE\"\n"),
+            "{}",
+            flag.text()
+        );
         let tool = doc
             .with_symbols(Some(ToolId("bash")), SymbolLevel::Ascii)
             .unwrap();

@@ -22,6 +22,8 @@ use std::fmt;
 use std::ops::Range;
 use std::path::PathBuf;
 
+use unicode_segmentation::UnicodeSegmentation;
+
 use crate::character::SymbolLevel;
 use crate::color::Rgb;
 use crate::font::{FeatureSetting, Four};
@@ -382,7 +384,7 @@ pub struct Setup {
     /// The symbol level.
     pub symbols: SymbolLevel,
     /// Characters that are written otherwise in every dotfile, and what is written for them.
-    pub replace: BTreeMap<char, String>,
+    pub replace: BTreeMap<String, String>,
     /// The terminal's window.
     pub window: Window,
     /// The prompt.
@@ -439,9 +441,14 @@ impl Setup {
     /// The prompt's design as it is drawn at a symbol level, with the signs that stand for others.
     #[must_use]
     pub fn prompt_at(&self, level: SymbolLevel) -> Design {
-        let one = |c: char| replacement_at(self, level, c).unwrap_or_else(|| c.to_string());
-        self.prompt
-            .at(level, |text| text.chars().map(one).collect())
+        self.prompt.at(level, |text| self.signs_at(level, text))
+    }
+
+    /// A text as it is drawn at a symbol level, with the signs that stand for others.
+    #[must_use]
+    pub fn signs_at(&self, level: SymbolLevel, text: &str) -> String {
+        let one = |text: &str| replacement_at(self, level, text).unwrap_or_else(|| text.to_owned());
+        text.graphemes(true).map(one).collect()
     }
 
     /// The symbol level of a tool: its own, or the setup's.

@@ -14,7 +14,7 @@ use wealdmist_core::reading::ToolId;
 use wealdmist_core::repair::{Background, Scope};
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::specimen::Specimen;
-use wealdmist_core::text::{counted, visible_with};
+use wealdmist_core::text::{code_points, counted, visible_with};
 use wealdmist_host::{Ask, Home, Journal, Survey, find_font, make_demo};
 use wealdmist_tools::Access;
 
@@ -258,7 +258,7 @@ fn repaired(s: &mut Survey) -> Result<(), Failure> {
             .map(|(tool, used, judged)| (*tool, *used, judged));
         let (doc, list) = mended(&s.doc, chosen, rows)?;
         for (sign, text) in &list {
-            say!("  U+{:04X} → {}", *sign as u32, visible_with(text, false));
+            say!("  {} → {}", code_points(sign), visible_with(text, false));
         }
         s.doc = doc;
     }

@@ -54,11 +54,7 @@ pub fn glyphs(mut survey: Survey, options: &GlyphOptions) -> Outcome {
     writeln!(out, "{}", heading(&survey, &found))?;
     for (tool, g, judged) in &rows {
         let comment = if g.in_comment { " (in a comment)" } else { "" };
-        let points: Vec<String> = g
-            .cluster
-            .chars()
-            .map(|c| format!("U+{:04X}", c as u32))
-            .collect();
+        let points = text::code_points(&g.cluster);
         let sign = text::visible_with(&g.cluster, false);
         let said: Vec<String> = judged.verdicts.iter().map(ToString::to_string).collect();
         writeln!(
@@ -66,7 +62,7 @@ pub fn glyphs(mut survey: Survey, options: &GlyphOptions) -> Outcome {
             "{}:{}: {} {sign} {tool}: {}{comment}",
             shown(&survey.home, &g.place.path),
             g.place.at,
-            points.join(" "),
+            points,
             said.join("; ")
         )?;
         if let Some(note) = &judged.note {
@@ -78,16 +74,12 @@ pub fn glyphs(mut survey: Survey, options: &GlyphOptions) -> Outcome {
             if let Some(s) =
                 substitute_of(&g.cluster, survey.doc.setup().symbols_for(*tool), covers)
             {
-                let to: Vec<String> = s
-                    .text
-                    .chars()
-                    .map(|c| format!("U+{:04X}", c as u32))
-                    .collect();
+                let to = text::code_points(&s.text);
                 writeln!(
                     out,
                     "    instead: {} {} ({})",
                     text::visible_with(&s.text, false),
-                    to.join(" "),
+                    to,
                     s.kind.label()
                 )?;
             }
@@ -161,16 +153,12 @@ fn mend(survey: &mut Survey, found: &FontSearch, extra: &[GlyphUse]) -> Outcome 
         say!("nothing to mend");
         return Ok(0);
     }
-    for (c, text) in &list {
-        let to: Vec<String> = text
-            .chars()
-            .map(|c| format!("U+{:04X}", c as u32))
-            .collect();
+    for (cluster, text) in &list {
+        let shown = text::visible_with(text, false);
         say!(
-            "U+{:04X} → {} {}",
-            *c as u32,
-            text::visible_with(text, false),
-            to.join(" ")
+            "{} → {shown} {}",
+            text::code_points(cluster),
+            text::code_points(text)
         );
     }
     survey.doc = doc;
@@ -292,14 +280,10 @@ pub fn terminal(mut survey: Survey, options: &TerminalOptions) -> Outcome {
     }
     let rows = record.rows();
     for row in rows.iter().filter(|r| !r.agrees()) {
-        let points: Vec<String> = row
-            .cluster
-            .chars()
-            .map(|c| format!("U+{:04X}", c as u32))
-            .collect();
+        let points = text::code_points(&row.cluster);
         say!(
             "  {:<24} {} cells here, {} by Unicode, {} as shells add up",
-            points.join(" "),
+            points,
             row.terminal,
             row.unicode,
             row.shell
@@ -309,11 +293,8 @@ pub fn terminal(mut survey: Survey, options: &TerminalOptions) -> Outcome {
     say!("  {agree} of {} measured agree everywhere", rows.len());
     for (list, word) in [(&record.wrong, "wrong"), (&record.right, "right")] {
         if !list.is_empty() {
-            let points: Vec<String> = list
-                .iter()
-                .map(|c| format!("U+{:04X}", *c as u32))
-                .collect();
-            say!("  marked {word}: {}", points.join(" "));
+            let points = text::code_points(&list.iter().collect::<String>());
+            say!("  marked {word}: {points}");
         }
     }
     if let Some((level, reason)) = proposed {

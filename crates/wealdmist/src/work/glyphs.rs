@@ -61,11 +61,11 @@ pub fn mended<'a>(
     doc: &SetupDoc,
     chosen: &wealdmist_core::font::ChosenFont,
     rows: impl IntoIterator<Item = (ToolId, &'a GlyphUse, &'a Judged)>,
-) -> Result<(SetupDoc, Vec<(char, String)>), EditError> {
+) -> Result<(SetupDoc, Vec<(String, String)>), EditError> {
     let list = replacements(doc.setup(), chosen, rows);
     let mut doc = doc.clone();
-    for (c, text) in &list {
-        doc = doc.with_replacement(*c, Some(text))?;
+    for (cluster, text) in &list {
+        doc = doc.with_replacement(cluster, Some(text))?;
     }
     Ok((doc, list))
 }

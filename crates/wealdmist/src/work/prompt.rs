@@ -7,7 +7,7 @@ use wealdmist_core::prompt::Design;
 use wealdmist_core::prompt::own::Own;
 use wealdmist_core::reading::{ToolId, ToolReport};
 use wealdmist_core::setup::{EditError, Setup, SetupDoc};
-use wealdmist_core::text::visible_with;
+use wealdmist_core::text::{code_points, visible_with};
 use wealdmist_host::Survey;
 use wealdmist_tools::sourced::Sourced;
 use wealdmist_tools::{Engine, adapters};
@@ -65,18 +65,11 @@ pub fn sign_shown(sign: &str, icons: bool) -> String {
         };
     }
     let private: BTreeSet<char> = sign.chars().filter(|c| is_private_use(*c)).collect();
-    let points: Vec<String> = private
-        .iter()
-        .map(|c| format!("U+{:04X}", *c as u32))
-        .collect();
+    let points = code_points(&private.iter().collect::<String>());
     match (points.is_empty(), icons) {
         (true, _) => visible_with(sign.trim_end(), icons),
-        (false, false) => points.join(" "),
-        (false, true) => format!(
-            "{} {}",
-            visible_with(sign.trim_end(), true),
-            points.join(" ")
-        ),
+        (false, false) => points,
+        (false, true) => format!("{} {}", visible_with(sign.trim_end(), true), points),
     }
 }
 

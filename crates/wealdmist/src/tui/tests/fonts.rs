@@ -227,7 +227,7 @@ fn substitutes_are_offered_taken_and_planned() {
     of::<Glyphs>(&mut app).choice = 0;
     app.update(key(KeyCode::Enter));
     assert_eq!(
-        app.ws.survey.doc.setup().replace.get(&first),
+        app.ws.survey.doc.setup().replace.get(&first.to_string()),
         Some(&offered)
     );
     assert!(app.ws.derived.counts.glyphs < open);
@@ -301,7 +301,7 @@ fn the_map_the_search_and_the_marks() {
             .doc
             .setup()
             .replace
-            .get(&wrong)
+            .get(&wrong.to_string())
             .map(String::as_str),
         Some("\u{e0a0}")
     );
@@ -432,7 +432,7 @@ fn a_replacement_is_typed_kept_back_and_copied() {
             .doc
             .setup()
             .replace
-            .get(&c)
+            .get(&c.to_string())
             .map(String::as_str),
         Some(">>")
     );

@@ -30,7 +30,7 @@ pub struct Icons {
     /// The one pointed at.
     pub cursor: usize,
     /// The glyph in use that an answer may replace.
-    instead_of: Option<char>,
+    instead_of: Option<String>,
     large: Large,
 }
 
@@ -49,7 +49,7 @@ pub struct FaceRead((PathBuf, u32), Option<Box<Typeface>>);
 
 impl Icons {
     /// What answers to words; `instead_of` is the glyph that an answer may replace.
-    pub fn found(query: &str, instead_of: Option<char>) -> Self {
+    pub fn found(query: &str, instead_of: Option<String>) -> Self {
         Self {
             query: query.to_owned(),
             found: icon::search(query, MOST),
@@ -93,7 +93,7 @@ impl Bench for Icons {
                 vec![Do::Ask(question, ())]
             }
             (Act::Take, Some(c)) => {
-                if let Some(wrong) = self.instead_of {
+                if let Some(wrong) = &self.instead_of {
                     replace(ws, wrong, Some(&c.to_string()));
                 }
                 vec![Do::Close]
@@ -111,7 +111,7 @@ impl Bench for Icons {
 
     fn typed(&mut self, (): &(), text: &str, _: &mut Workspace) -> Result<Reply<Self>, String> {
         if !text.trim().is_empty() {
-            *self = Self::found(text, self.instead_of);
+            *self = Self::found(text, self.instead_of.take());
         }
         Ok(Vec::new())
     }

@@ -13,11 +13,11 @@ use std::sync::OnceLock;
 use crossterm::event::KeyCode::{Char, Enter};
 use wealdmist_core::character::SymbolLevel;
 use wealdmist_core::font::{Coverage, Typeface};
-use wealdmist_core::glyph::{Substitute, parted, parts, substitutes_of};
+use wealdmist_core::glyph::{Substitute, substitutes_of};
 use wealdmist_core::icon;
 use wealdmist_core::specimen::Specimen;
 use wealdmist_core::terminal::TerminalRecord;
-use wealdmist_core::text::counted;
+use wealdmist_core::text::{code_points, counted};
 use wealdmist_host::{Terminals, unknown_terminal};
 
 use super::{Bench, Do, List, Question, Reply, held};
@@ -67,12 +67,12 @@ pub enum Act {
 }
 
 /// What is typed.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
+#[derive(Debug, Clone, PartialEq, Eq)]
 pub enum Ask {
     /// Words that icons are looked for by.
     Icons,
     /// What stands for a character.
-    Replacement(char),
+    Replacement(String),
 }
 
 /// What comes of its slow work.
@@ -185,18 +185,18 @@ impl Bench for Glyphs {
             Act::Level => self.next_level(ws, false),
             Act::ToolLevel => self.next_level(ws, true),
             Act::TypeReplacement => {
-                let Some(c) = self.glyph_row(ws).map(|r| r.found.character) else {
+                let Some(cluster) = self.cluster_pointed(ws) else {
                     return Vec::new();
                 };
                 let text = format!(
-                    "what stands for U+{:04X} (nothing: it is left out)",
-                    c as u32
+                    "what stands for {} (nothing: it is left out)",
+                    code_points(&cluster)
                 );
-                return vec![Do::Ask(Question::new(text, ""), Ask::Replacement(c))];
+                return vec![Do::Ask(Question::new(text, ""), Ask::Replacement(cluster))];
             }
             Act::Keep => {
-                if let Some(c) = self.glyph_row(ws).map(|r| r.found.character) {
-                    replace(ws, c, None);
+                if let Some(cluster) = self.cluster_pointed(ws) {
+                    replace(ws, &cluster, None);
                 }
             }
             Act::Mark => return self.mark_glyph(ws),
@@ -228,11 +228,11 @@ impl Bench for Glyphs {
         match ask {
             Ask::Icons if text.trim().is_empty() => Ok(Vec::new()),
             Ask::Icons => {
-                let wrong = self.glyph_row(ws).map(|r| r.found.character);
+                let wrong = self.cluster_pointed(ws);
                 Ok(vec![Do::Open(held(Icons::found(text, wrong)))])
             }
-            Ask::Replacement(c) => {
-                replace(ws, *c, Some(text.trim()));
+            Ask::Replacement(cluster) => {
+                replace(ws, cluster, Some(text.trim()));
                 Ok(Vec::new())
             }
         }
@@ -314,6 +314,11 @@ impl Glyphs {
         ws.derived.glyphs.get(self.cursor)
     }
 
+    /// What is drawn as one at the row pointed at.
+    fn cluster_pointed(&self, ws: &Workspace) -> Option<String> {
+        self.glyph_row(ws).map(|r| r.found.cluster.clone())
+    }
+
     /// The character the bench is about.
     pub fn glyph_pointed(&self, ws: &Workspace) -> Option<char> {
         match self.view {
@@ -351,20 +356,15 @@ impl Glyphs {
 
     /// Puts the substitute offered into the setup, for every place at once.
     fn take_substitute(&self, ws: &mut Workspace) {
-        let Some(row) = self.glyph_row(ws) else {
+        let Some(cluster) = self.cluster_pointed(ws) else {
             return;
         };
-        let cluster = row.found.cluster.clone();
         if self.view != View::List {
             return;
         }
         let offered = self.offered(ws);
         match offered.get(self.choice.min(offered.len().saturating_sub(1))) {
-            Some(found) => {
-                for (c, text) in parted(&cluster, &found.text) {
-                    replace(ws, c, Some(&text));
-                }
-            }
+            Some(found) => replace(ws, &cluster, Some(&found.text)),
             None => ws.tell(
                 "nothing is known that could stand for it: / searches the icons, n types a text",
             ),
@@ -497,34 +497,21 @@ pub fn other_coverage(ws: &Workspace) -> Option<(&str, &Coverage)> {
     Some((family, &entry.coverage))
 }
 
-/// Has a text stand for a character in the draft, for every place at once; or nothing any more.
-fn replace(ws: &mut Workspace, c: char, text: Option<&str>) {
-    let changed = ws.survey.doc.with_replacement(c, text);
+/// Has a text stand for what is drawn as one in the draft, for every place at once; or nothing any more.
+fn replace(ws: &mut Workspace, cluster: &str, text: Option<&str>) {
+    let changed = ws.survey.doc.with_replacement(cluster, text);
     if ws.change(changed) {
-        let points: Vec<String> = text
-            .unwrap_or_default()
-            .chars()
-            .map(|c| format!("U+{:04X}", c as u32))
-            .collect();
-        let count = ws
-            .survey
-            .reports
-            .iter()
-            .flat_map(|r| &r.glyphs)
-            .filter(|g| parts(&g.cluster).contains(&c) && !g.in_comment)
-            .count();
-        match text {
-            Some("") => ws.tell(format!(
-                "U+{:04X} is left out at {count} places when you apply",
-                c as u32
-            )),
-            Some(_) => ws.tell(format!(
-                "U+{:04X} becomes {} at {count} places when you apply",
-                c as u32,
-                points.join(" ")
-            )),
-            None => ws.tell(format!("U+{:04X} stays", c as u32)),
-        }
+        let glyphs = ws.survey.reports.iter().flat_map(|r| &r.glyphs);
+        let meant = glyphs.filter(|g| g.cluster == cluster && !g.in_comment);
+        let (from, count) = (code_points(cluster), counted(meant.count(), "place"));
+        ws.tell(match text {
+            Some("") => format!("{from} is left out at {count} when you apply"),
+            Some(text) => format!(
+                "{from} becomes {} at {count} when you apply",
+                code_points(text)
+            ),
+            None => format!("{from} stays"),
+        });
     }
 }
 

@@ -7,7 +7,7 @@ use wealdmist_core::finding::FontState;
 use wealdmist_core::glyph::Verdict;
 use wealdmist_core::icon;
 use wealdmist_core::role::Slot;
-use wealdmist_core::text::{visible, visible_with};
+use wealdmist_core::text::{code_points, visible, visible_with};
 use wealdmist_tools::Access;
 
 use super::card::{Card, SMALL, sign, small};
@@ -212,7 +212,7 @@ fn list_row(
     let becomes = match &row.becomes {
         _ if row.found.in_comment => String::new(),
         Some(text) if text.is_empty() => "left out".to_owned(),
-        Some(text) => code_points(ws, text),
+        Some(text) => with_points(ws, text),
         None => String::new(),
     };
     let room = at(where_at) - at(becomes_at) - 1;
@@ -233,15 +233,12 @@ fn list_row(
 }
 
 /// A text as sign and code points.
-fn code_points(ws: &Workspace, text: &str) -> String {
-    let points: Vec<String> = text
-        .chars()
-        .map(|c| format!("U+{:04X}", c as u32))
-        .collect();
+fn with_points(ws: &Workspace, text: &str) -> String {
+    let points = code_points(text);
     match text.chars().next() {
-        Some(c) if is_private_use(c) && !ws.display.icons => points.join(" "),
+        Some(c) if is_private_use(c) && !ws.display.icons => points,
         _ if text.is_ascii() => text.to_owned(),
-        _ => format!("{} {}", visible_with(text, true), points.join(" ")),
+        _ => format!("{} {points}", visible_with(text, true)),
     }
 }
 
@@ -390,12 +387,7 @@ fn terminal(bench: &Glyphs, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
             "?".to_owned()
         };
         pen.cut(line, 1, &shown, 7, Tone::Text);
-        let points: Vec<String> = row
-            .cluster
-            .chars()
-            .map(|c| format!("U+{:04X}", c as u32))
-            .collect();
-        pen.cut(line, 9, &points.join(" "), 30, Tone::Text);
+        pen.cut(line, 9, &code_points(&row.cluster), 30, Tone::Text);
         let tone = if row.agrees() { Tone::Good } else { Tone::Loud };
         for (column, cells) in [(40, row.terminal), (47, row.unicode), (57, row.shell)] {
             pen.text(line, column, &cells.to_string(), tone);
@@ -495,7 +487,7 @@ fn offers(bench: &Glyphs, ws: &Workspace, pen: &mut Pen, row: usize, left: usize
     let shown = &offered[choice];
     let text = match shown.text.is_empty() {
         true => "nothing".to_owned(),
-        false => code_points(ws, &shown.text),
+        false => with_points(ws, &shown.text),
     };
     let name = shown
         .text

@@ -30,10 +30,7 @@ pub enum Of {
 fn alone(ws: &Workspace, design: &Design, part: usize) -> Vec<Piece> {
     let setup = ws.doc().setup();
     let level = level(setup, ws.display.icons);
-    let one = |c: char| {
-        wealdmist_core::glyph::replacement_at(setup, level, c).unwrap_or_else(|| c.to_string())
-    };
-    let at = design.at(level, |text| text.chars().map(one).collect());
+    let at = design.at(level, |text| setup.signs_at(level, text));
     let rows = strip(&at);
     let mut pieces = rows.into_iter().flatten().flatten();
     pieces.by_ref().filter(|p| p.part == Some(part)).collect()
