@@ -3,7 +3,7 @@
 
 pub use crate::condition::Measured;
 
-use crate::color::{Oklch, Rgb, contrast_ratio, difference};
+use crate::color::{Oklch, Rgb, Rounding, contrast_ratio, difference};
 use crate::condition::{Conditions, Sight};
 use crate::ledger::concerns_defaults;
 use crate::look::Look;
@@ -30,6 +30,8 @@ pub struct Pair {
     pub ground: RoleId,
     /// How much of the text's color the tool leaves, 0–1.
     pub fade: f64,
+    /// How the tool takes colors where there are 256.
+    pub rounding: Rounding,
     /// As the dotfiles say now.
     pub now: Measured,
     /// As the setup would have it.
@@ -67,6 +69,7 @@ impl Pair {
             ground,
             fade: self.fade,
             in_pane: self.text.stands_in_pane(),
+            rounding: self.rounding,
         }
     }
 }
@@ -108,6 +111,7 @@ pub fn pairs(
                 ground,
                 fade,
                 in_pane: drawn.text.role.stands_in_pane(),
+                rounding: report.rounding,
             };
             // Seen in several terminals, the worst of them counts; where nobody knows a color, nothing
             // is judged.
@@ -161,6 +165,7 @@ pub fn pairs(
                 text: text.clone(),
                 ground: ground.clone(),
                 fade,
+                rounding: report.rounding,
                 now: seen_now,
                 draft: conditions.see(draft, look),
                 place,
@@ -328,6 +333,7 @@ pub fn meanings(look: &Look, conditions: &Conditions) -> Vec<Meaning> {
                     ground: look.slot(Slot::Background),
                     fade: 1.0,
                     in_pane: role.stands_in_pane(),
+                    rounding: Rounding::Nearest,
                 };
                 conditions.see(sight, look).text
             };

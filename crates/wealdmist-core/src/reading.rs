@@ -8,7 +8,7 @@ use std::ops::Range;
 use std::path::{Path, PathBuf};
 use std::sync::{Arc, OnceLock};
 
-use crate::color::Rgb;
+use crate::color::{Rgb, Rounding};
 use crate::escape::Escape;
 use crate::prompt::own::Own;
 use crate::property::Property;
@@ -447,6 +447,8 @@ pub struct ToolReport {
     pub can: Vec<Property>,
     /// The words of such a property that it has none for.
     pub lacks: Vec<(Property, &'static str)>,
+    /// How it takes colors of 24 bits where there are 256.
+    pub rounding: Rounding,
     /// What a running program must show, for one that can be asked for its options: the option, whether
     /// it is of a window, the value.
     pub stated: Vec<(String, bool, String)>,
@@ -470,6 +472,7 @@ impl ToolReport {
             is_terminal: false,
             can: Vec::new(),
             lacks: Vec::new(),
+            rounding: Rounding::Nearest,
             stated: Vec::new(),
             prompt: None,
         }

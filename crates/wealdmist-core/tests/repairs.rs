@@ -12,7 +12,7 @@
 use std::time::{Duration, Instant};
 
 use wealdmist_core::color::{
-    Depth, Oklch, Rgb, Vision, contrast_ratio, difference, oklab_distance,
+    Depth, Oklch, Rgb, Rounding, Vision, contrast_ratio, difference, oklab_distance,
 };
 use wealdmist_core::condition::Conditions;
 use wealdmist_core::look::{Look, Origin};
@@ -244,6 +244,7 @@ fn hold(text: &str, conditions: &Conditions, sum: &mut Sum) -> Result<(), String
             text: look.color(&wish.text),
             ground: look.color(&wish.ground),
             fade: wish.fade,
+            rounding: Rounding::Nearest,
             in_pane: wish.text.stands_in_pane(),
         };
         conditions.see(sight, look).ratio
@@ -474,6 +475,7 @@ fn a_repair_is_about_as_near_as_the_best_of_all_colors() {
                 ground: RoleId::known(ground),
                 target,
                 fade: 1.0,
+                rounding: Rounding::Nearest,
             };
             wishes.push(on("background", 4.5));
             // The first has to be read on both.

@@ -2,7 +2,7 @@
 //! window's opacity.
 
 use wealdmist_core::Rgb;
-use wealdmist_core::color::ratio_to;
+use wealdmist_core::color::{Rounding, ratio_to};
 use wealdmist_core::condition::{Behind, Conditions, Sight};
 use wealdmist_core::look::Look;
 use wealdmist_core::role::{RoleId, Slot};
@@ -124,6 +124,7 @@ pub fn opacity(subject: &Subject) -> String {
             ground: look.slot(Slot::Background),
             fade: 1.0,
             in_pane: true,
+            rounding: Rounding::Nearest,
         };
         conditions.see(sight, &look).ratio
     };

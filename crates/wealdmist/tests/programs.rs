@@ -4,9 +4,15 @@
 
 mod common;
 
+use std::io::Read;
 use std::process::Stdio;
 
+use wealdmist_core::color::{Rgb, Rounding};
+use wealdmist_tools::Facts;
+use wealdmist_tools::access::MemoryAccess;
+
 use common::editor::{ask_nvim, nvim, sockets};
+use common::pty;
 use common::{Running, Scratch, have, pixel, screen, skip, wait_for};
 
 fn tmux_server(s: &Scratch) {
@@ -702,4 +708,108 @@ fn a_program_that_does_not_answer_is_left_and_told() {
     s.write(".bashrc", "PS1='$ '\nexit\n");
     let said = s.said(&["survey", "--ask"], &[0, 1]);
     assert!(said.contains("bash did not answer"), "{said}");
+}
+
+/// The indices of 256 colors in what a program wrote for a terminal, as grounds.
+fn indices(written: &str) -> Vec<u8> {
+    let parts = written.split("48;5;").skip(1);
+    let digits = parts.map(|p| p.split(|c: char| !c.is_ascii_digit()).next().unwrap_or(""));
+    digits.filter_map(|d| d.parse().ok()).collect()
+}
+
+#[test]
+fn programs_take_256_colors_as_we_say() {
+    if !have(&["tmux", "fish", "zsh"]) {
+        return;
+    }
+    let s = Scratch::new();
+    // The grays, the dark ones closely, and many others; no two alike beside one another.
+    let steps = |from: u32, by: usize, count: usize| (from..0x0100_0000).step_by(by).take(count);
+    let grays = (0..=255).map(|v| v * 0x01_0101);
+    let colors = grays
+        .chain(steps(0x01_0203, 0x03_0507, 40))
+        .chain(steps(0x00_0401, 0x01_3357, 600));
+    // Between black and the first gray there is no nearer one, and some take this, some that.
+    let colors = colors.filter(|c| *c != 0x04_0404);
+    let colors: Vec<Rgb> = colors.map(Rgb::from_u32).collect();
+    let said = |tool: &str, path: &str, text: &str| {
+        let home = MemoryAccess::with(&[(path, text)]);
+        let report = wealdmist_tools::adapter(tool)
+            .unwrap()
+            .read(&home, &mut Facts::default());
+        report.rounding
+    };
+    let wanted = |rounding: Rounding| -> Vec<u8> {
+        colors.iter().map(|color| rounding.index(*color)).collect()
+    };
+    let answer = |program: &str, arguments: &[&str], each: &dyn Fn(&Rgb) -> String| {
+        let script: String = colors.iter().map(each).collect();
+        let mut command = s.command(program);
+        command
+            .args(arguments)
+            .arg(script)
+            .env("TERM", "xterm-256color");
+        let output = command.output().unwrap();
+        indices(&String::from_utf8_lossy(&output.stdout))
+    };
+    let hex = |c: &Rgb| c.to_string()[1..].to_owned();
+    let fish = "set -g fish_term256 1; set -g fish_term24bit 0;";
+    let got = answer("fish", &["--no-config", "-C", fish, "-c"], &|c| {
+        format!("set_color -b {}\n", hex(c))
+    });
+    assert_eq!(
+        got,
+        wanted(said(
+            "fish",
+            ".config/fish/config.fish",
+            "set -g fish_color_error f00\n"
+        ))
+    );
+    let zsh = "zmodload zsh/nearcolor\n";
+    s.write(".zshrc", zsh);
+    let got = answer("zsh", &["-i", "-c"], &|c| {
+        format!("print -P '%K{{{c}}}x%k'\n")
+    });
+    assert_eq!(got, wanted(said("zsh", ".zshrc", zsh)));
+    assert_eq!(
+        said("zsh", ".zshrc", "zmodload zsh/datetime\n"),
+        Rounding::Nearest
+    );
+    // The multiplexer writes a color once for what stands beside one another in it.
+    let cells = colors
+        .iter()
+        .map(|c| format!("\x1b[48;2;{};{};{}mx\x1b[49my", c.r, c.g, c.b));
+    s.write("cells", &cells.collect::<String>());
+    let mut tmux = s.command("tmux");
+    tmux.args([
+        "-L",
+        "rounding",
+        "-f",
+        "/dev/null",
+        "new-session",
+        "cat cells; sleep 60",
+    ]);
+    tmux.env("TERM", "xterm-256color");
+    let (mut terminal, _side, mut child) = pty::start(&mut tmux, 200, 50);
+    let mut written = Vec::new();
+    let got = wait_for("the cells in the multiplexer", || {
+        let mut some = [0; 4096];
+        let count = terminal.read(&mut some).unwrap_or(0);
+        written.extend(&some[..count]);
+        let got = indices(&String::from_utf8_lossy(&written));
+        (got.len() >= colors.len()).then_some(got)
+    });
+    let _ = s
+        .command("tmux")
+        .args(["-L", "rounding", "kill-server"])
+        .output();
+    let _ = child.wait();
+    assert_eq!(
+        got,
+        wanted(said(
+            "tmux",
+            ".tmux.conf",
+            "set -g status-style bg=#102030\n"
+        ))
+    );
 }

@@ -5,7 +5,7 @@
 
 use std::sync::LazyLock;
 
-use super::{Oklab, Rgb, oklab_distance};
+use super::{Lab, Oklab, Rgb, oklab_distance};
 
 /// How many colors a terminal, or a person, lets us use.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord)]
@@ -81,6 +81,70 @@ pub fn nearest_256(color: Rgb) -> u8 {
     16 + best.1 as u8
 }
 
+/// How a program takes a color of 24 bits where there are 256.
+#[derive(Debug, Clone, Copy, PartialEq, Eq, Default)]
+pub enum Rounding {
+    /// To the perceptually nearest, as [`nearest_256`]: what we do ourselves, and what is assumed where nothing is known.
+    #[default]
+    Nearest,
+    /// Each channel to the nearest level of the cube, or the gray nearest to the mean of the channels where that is
+    /// nearer in sRGB.
+    Cube,
+    /// To the nearest in CIELAB (D65, CIE 1976 difference).
+    Cielab,
+}
+
+impl Rounding {
+    /// The index 16–255 that a color comes to; of two as near the lower one.
+    #[must_use]
+    pub fn index(self, color: Rgb) -> u8 {
+        match self {
+            Self::Nearest => nearest_256(color),
+            Self::Cube => in_cube(color),
+            Self::Cielab => {
+                static TABLE: LazyLock<Vec<Lab>> = LazyLock::new(|| {
+                    let all = 16..=255u8;
+                    all.filter_map(indexed).map(Lab::from).collect()
+                });
+                let own = Lab::from(color);
+                let far = |other: &Lab| {
+                    let (l, a, b) = (other.l - own.l, other.a - own.a, other.b - own.b);
+                    l * l + a * a + b * b
+                };
+                let all = TABLE.iter().enumerate();
+                let nearest = all.min_by(|(_, one), (_, other)| far(one).total_cmp(&far(other)));
+                16 + nearest.map_or(0, |(i, _)| i as u8)
+            }
+        }
+    }
+}
+
+fn in_cube(color: Rgb) -> u8 {
+    let channels = [color.r, color.g, color.b];
+    let level = |v: u8| match v {
+        0..48 => 0,
+        48..114 => 1,
+        _ => (v - 35) / 40,
+    };
+    let [r, g, b] = channels.map(level);
+    let sum: u16 = channels.iter().map(|v| u16::from(*v)).sum();
+    let gray = match sum / 3 {
+        239.. => 23,
+        mean => mean.saturating_sub(3) as u8 / 10,
+    };
+    let far = |index: u8| {
+        let other = indexed(index).unwrap_or(color);
+        let sides = [
+            color.r.abs_diff(other.r),
+            color.g.abs_diff(other.g),
+            color.b.abs_diff(other.b),
+        ];
+        sides.iter().map(|d| u32::from(*d).pow(2)).sum::<u32>()
+    };
+    let (cube, gray) = (16 + 36 * r + 6 * g + b, 232 + gray);
+    if far(gray) < far(cube) { gray } else { cube }
+}
+
 /// The position, 0–15, of the color in `slots` that is perceptually nearest.
 #[must_use]
 pub fn nearest_16(color: Rgb, slots: &[Rgb; 16]) -> u8 {
@@ -131,6 +195,28 @@ mod tests {
                     assert!(found <= least + 1e-12, "{color}: {found} {least}");
                 }
             }
+        }
+    }
+
+    /// What programs that round by themselves were seen to make of colors: by the cube, and in CIELAB.
+    #[test]
+    fn others_round_as_they_were_seen_to() {
+        for (color, cube, cielab) in [
+            (0x9b_34ca, 134, 91),
+            (0xf5_4f2e, 202, 160),
+            (0x0d_0d0d, 233, 232),
+            (0x7c_6a76, 243, 242),
+            (0x01_6c50, 23, 29),
+            (0x24_249c, 19, 18),
+            (0x07_3b2f, 235, 23),
+            (0x17_285d, 17, 60),
+            (0x5f_5141, 239, 240),
+            (0x12_0031, 233, 17),
+        ] {
+            let color = Rgb::from_u32(color);
+            assert_eq!(Rounding::Cube.index(color), cube, "{color}");
+            assert_eq!(Rounding::Cielab.index(color), cielab, "{color}");
+            assert_eq!(Rounding::Nearest.index(color), nearest_256(color));
         }
     }
 

@@ -13,7 +13,7 @@ mod rgb;
 mod vision;
 mod x11;
 
-pub use depth::{Depth, indexed, nearest_16, nearest_256};
+pub use depth::{Depth, Rounding, indexed, nearest_16, nearest_256};
 pub use lab::{Lab, THIN_TEXT, ciede2000, ciede2000_at_least, difference, lightness_contrast};
 pub use notation::{parse_any, parse_spec, parse_with_alpha, typed};
 pub(crate) use oklch::lightness_span;

@@ -10,7 +10,7 @@ use std::sync::Arc;
 pub use backdrop::{Backdrop, Fit, Placing};
 
 use crate::color::{
-    Depth, Rgb, Vision, contrast_ratio, indexed, nearest_16, nearest_256, over, relative_luminance,
+    Depth, Rgb, Rounding, Vision, contrast_ratio, indexed, nearest_16, over, relative_luminance,
 };
 use crate::look::{Look, Slots};
 use crate::role::Slot;
@@ -64,6 +64,8 @@ pub struct Sight {
     pub fade: f64,
     /// Whether a dimmed pane would hold it: what stands in bars and borders is not dimmed.
     pub in_pane: bool,
+    /// How what draws it takes its colors where there are 256.
+    pub rounding: Rounding,
 }
 
 /// Two colors as they are seen, and their ratio.
@@ -129,12 +131,12 @@ impl Conditions {
 
     /// A color where there are fewer than 24 bits. A slot's color is the terminal's own and stays.
     #[must_use]
-    pub fn in_depth(&self, color: Rgb, slots: &Slots) -> Rgb {
+    pub fn in_depth(&self, color: Rgb, rounding: Rounding, slots: &Slots) -> Rgb {
         let is_slot = || slots.0.contains(&color);
         match self.depth {
             Depth::TrueColor | Depth::None => color,
             _ if is_slot() => color,
-            Depth::Indexed256 => indexed(nearest_256(color)).unwrap_or(color),
+            Depth::Indexed256 => indexed(rounding.index(color)).unwrap_or(color),
             Depth::Ansi16 => {
                 let ansi = slots.ansi();
                 ansi[usize::from(nearest_16(color, &ansi))]
@@ -179,8 +181,8 @@ impl Conditions {
 
     fn mix(&self, sight: Sight, slots: &Slots) -> Mix {
         Mix {
-            text: self.in_depth(sight.text, slots),
-            ground: self.in_depth(sight.ground, slots),
+            text: self.in_depth(sight.text, sight.rounding, slots),
+            ground: self.in_depth(sight.ground, sight.rounding, slots),
             opacity: self.opacity,
             left: self.left(&sight),
             vision: self.vision,
@@ -235,7 +237,7 @@ impl Conditions {
             .collect();
         for (i, cell) in out.cells.iter_mut().enumerate() {
             let (row, column) = (i / specimen.width, i % specimen.width);
-            let mut bg = self.in_depth(cell.bg, &look.slots);
+            let mut bg = self.in_depth(cell.bg, Rounding::Nearest, &look.slots);
             if self.opacity < 1.0 && cell.bg == background {
                 let behind = match &self.behind {
                     Behind::Worst if column * 2 < specimen.width => Some(Rgb::new(0, 0, 0)),
@@ -254,7 +256,11 @@ impl Conditions {
                 (Some(left), Some(spot)) if in_pane[spot] => left,
                 _ => 1.0,
             };
-            let fg = over(self.in_depth(cell.fg, &look.slots), left, bg);
+            let fg = over(
+                self.in_depth(cell.fg, Rounding::Nearest, &look.slots),
+                left,
+                bg,
+            );
             cell.fg = self.vision.see(fg);
             cell.bg = self.vision.see(bg);
             cell.underline = cell.underline.map(|c| self.vision.see(over(c, left, bg)));
@@ -383,6 +389,7 @@ mod tests {
             ground: Rgb::from_u32(ground),
             fade: 1.0,
             in_pane: true,
+            rounding: Rounding::Nearest,
         }
     }
 
@@ -464,11 +471,14 @@ mod tests {
             ..Conditions::default()
         };
         assert_eq!(
-            conditions.in_depth(look.slot(Slot::Red), &look.slots),
+            conditions.in_depth(look.slot(Slot::Red), Rounding::Nearest, &look.slots),
             look.slot(Slot::Red)
         );
         let other = Rgb::from_u32(0x12_3457);
-        assert_ne!(conditions.in_depth(other, &look.slots), other);
+        assert_ne!(
+            conditions.in_depth(other, Rounding::Nearest, &look.slots),
+            other
+        );
     }
 
     fn noise(seed: u32, count: usize) -> Vec<u8> {

@@ -16,7 +16,7 @@ mod model;
 mod sides;
 mod solve;
 
-use crate::color::{Rgb, difference, oklab_distance};
+use crate::color::{Rgb, Rounding, difference, oklab_distance};
 use crate::condition::{Conditions, Sight};
 use crate::look::{Look, Origin};
 use crate::pair::{Pair, pairs};
@@ -38,6 +38,8 @@ pub struct Wish {
     pub target: f64,
     /// How much of the text's color the tool leaves, 0–1.
     pub fade: f64,
+    /// How the tool takes colors where there are 256.
+    pub rounding: Rounding,
 }
 
 /// The wishes of the pairs that are drawn: those with a target and without an exception.
@@ -52,6 +54,7 @@ pub fn wishes(pairs: &[Pair]) -> Vec<Wish> {
             ground: p.ground.clone(),
             target: p.target,
             fade: p.fade,
+            rounding: p.rounding,
         })
         .collect()
 }
@@ -68,6 +71,7 @@ pub fn usual_wishes(setup: &Setup) -> Vec<Wish> {
                 text,
                 ground: RoleId::known(k.on),
                 fade: 1.0,
+                rounding: Rounding::Nearest,
             }
         })
         .collect()
@@ -225,6 +229,7 @@ pub fn repair(request: &Request) -> Repair {
             ground: look.color(&wish.ground),
             fade: wish.fade,
             in_pane: wish.text.stands_in_pane(),
+            rounding: wish.rounding,
         });
         let more = seen.with_worst(sights, &look);
         if more == seen {

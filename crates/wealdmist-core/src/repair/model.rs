@@ -3,7 +3,9 @@
 use std::cell::OnceCell;
 use std::collections::{HashMap, HashSet};
 
-use crate::color::{Lab, Oklab, Oklch, Rgb, ciede2000, ciede2000_at_least, decode, encode, mix};
+use crate::color::{
+    Depth, Lab, Oklab, Oklch, Rgb, ciede2000, ciede2000_at_least, decode, encode, mix,
+};
 use crate::condition::{Conditions, Sight};
 use crate::limits;
 use crate::look::{Look, Origin, Slots, expr_of};
@@ -397,6 +399,7 @@ impl<'a> Model<'a> {
             ground: look.color(&wish.ground),
             fade: wish.fade,
             in_pane: wish.text.stands_in_pane(),
+            rounding: wish.rounding,
         };
         let through = sight.ground == look.slot(Slot::Background);
         let same = |n: &Need| {
@@ -404,6 +407,8 @@ impl<'a> Model<'a> {
                 && builder.same[n.ground] == builder.same[ground]
                 && n.sight.fade == wish.fade
                 && n.sight.in_pane == sight.in_pane
+                && (n.sight.rounding == sight.rounding
+                    || self.conditions.depth != Depth::Indexed256)
                 && n.target == wish.target
                 && n.plain == plain
         };

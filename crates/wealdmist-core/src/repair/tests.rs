@@ -1,5 +1,5 @@
 use super::*;
-use crate::color::{Oklch, Vision, contrast_ratio};
+use crate::color::{Oklch, Rounding, Vision, contrast_ratio};
 use crate::condition::Conditions;
 use crate::look::Look;
 use crate::role::Slot;
@@ -76,6 +76,7 @@ fn what_cannot_be_done_is_said_with_what_stands_in_the_way() {
         ground: RoleId::known("background"),
         target,
         fade: 1.0,
+        rounding: Rounding::Nearest,
     };
     let wishes = [
         wish("foreground", 4.5),
@@ -106,6 +107,7 @@ fn demands_that_contradict_one_another_are_named() {
         ground: RoleId::known(ground),
         target,
         fade: 1.0,
+        rounding: Rounding::Nearest,
     };
     let wishes = [wish("background", 7.0), wish("bar.ground", 7.0)];
     let repair = run(&doc, &wishes, &Scope::Palette, &Conditions::default());
@@ -127,6 +129,7 @@ fn the_ground_moves_only_where_that_is_asked_for_or_needed() {
         ground: RoleId::known("background"),
         target: 7.0,
         fade: 1.0,
+        rounding: Rounding::Nearest,
     }];
     let conditions = Conditions::default();
     let asked = |text: &str, background| {
@@ -290,6 +293,7 @@ fn one_pair_through_a_translucent_window_is_mended_for_good() {
         ground: RoleId::known("background"),
         target: 3.0,
         fade: 1.0,
+        rounding: Rounding::Nearest,
     }];
     for opacity in [0.95, 0.85, 0.7] {
         let through = Conditions {
@@ -353,6 +357,7 @@ fn text_wishes() -> Vec<Wish> {
                 ground: ground.into(),
                 target: if ground == Slot::Selection { 3.0 } else { 4.5 },
                 fade: 1.0,
+                rounding: Rounding::Nearest,
             })
         })
         .collect()

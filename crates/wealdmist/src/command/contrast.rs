@@ -6,7 +6,8 @@ use std::sync::Arc;
 
 use serde_json::json;
 use wealdmist_core::color::{
-    Depth, Rgb, THIN_TEXT, Vision, lightness_contrast, over, parse_with_alpha, ratio_shown,
+    Depth, Rgb, Rounding, THIN_TEXT, Vision, lightness_contrast, over, parse_with_alpha,
+    ratio_shown,
 };
 use wealdmist_core::condition::{Behind, Conditions, Measured};
 use wealdmist_core::look::origin;
@@ -77,6 +78,7 @@ fn one(
         ground: painted,
         fade: left,
         in_pane: true,
+        rounding: Rounding::Nearest,
     };
     // Terminals let only their own ground through.
     let is_held_back = conditions.opacity < 1.0 && painted != own;

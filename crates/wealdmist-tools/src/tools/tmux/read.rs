@@ -5,6 +5,7 @@ use std::cell::RefCell;
 use std::collections::HashMap;
 use std::path::Path;
 
+use wealdmist_core::color::Rounding;
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::property::Property;
 use wealdmist_core::reading::{Drawn, Paint, Place, Reading, Standing, ToolReport, Value};
@@ -74,6 +75,7 @@ impl<'a> Reader<'a> {
         self.report.drawn = self.drawn();
         self.report.stated = self.stated();
         let mut report = self.report;
+        report.rounding = Rounding::Cube;
         glyphs::collect(&mut report, &["#"], |_| Syntax::Shell, |_| false);
         report
     }

@@ -2,7 +2,7 @@
 
 use ratatui_core::style::Modifier;
 use unicode_width::UnicodeWidthStr;
-use wealdmist_core::color::ratio_shown;
+use wealdmist_core::color::{Rounding, ratio_shown};
 use wealdmist_core::condition::Sight;
 use wealdmist_core::look::expr_of;
 use wealdmist_core::property::Property;
@@ -206,6 +206,7 @@ fn thread(app: &App, pen: &mut Pen) {
         ground: bg,
         fade: 1.0,
         in_pane: spot.text.stands_in_pane(),
+        rounding: Rounding::Nearest,
     };
     let ratio = app.ws.conditions.see(sight, look).ratio;
     let usage = lookup(&spot.text).map_or(Usage::Body, |k| k.usage);

@@ -9,6 +9,7 @@ use std::ops::Range;
 use std::path::Path;
 use std::sync::Arc;
 
+use wealdmist_core::color::Rounding;
 use wealdmist_core::reading::{FileProblem, ToolReport};
 
 use crate::access::{Access, Loaded};
@@ -129,6 +130,7 @@ pub fn run(
         let all = all.into_iter();
         prompts.extend(all.map(|one| (name, one.under(shell.unknown.why.as_ref()))));
     }
+    shell.report.rounding = Rounding::Cube;
     let others = shell.others();
     let defaults = shell.defaults();
     Ran {

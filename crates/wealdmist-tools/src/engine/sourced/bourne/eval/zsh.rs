@@ -4,6 +4,8 @@ use std::ops::Range;
 use std::path::PathBuf;
 use std::sync::Arc;
 
+use wealdmist_core::color::Rounding;
+
 use super::{Branch, Done, FINE, Flow, Frame, Said, Shell, Status};
 use crate::access::Loaded;
 use crate::document::shell::{self, Assign, Kin, Word};
@@ -607,6 +609,12 @@ impl Shell<'_> {
                 self.write(name, rest, ground);
                 FINE
             }
+            "zmodload" => {
+                if names().any(|module| module == "zsh/nearcolor") {
+                    self.report.rounding = Rounding::Cielab;
+                }
+                FINE
+            }
             "unfunction" => {
                 for function in names() {
                     self.functions.remove(function);
@@ -619,7 +627,6 @@ impl Shell<'_> {
             | "hash"
             | "bindkey"
             | "zle"
-            | "zmodload"
             | "compinit"
             | "compdef"
             | "compctl"
