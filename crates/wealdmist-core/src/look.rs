@@ -1,23 +1,31 @@
 //! A setup resolved for one palette: every role with the color it comes to.
 
+use std::borrow::Cow;
 use std::cell::RefCell;
 use std::collections::HashMap;
 
 use crate::color::{Rgb, mix};
 use crate::limits;
-use crate::role::{ROLES, RoleId, Slot, lookup};
+use crate::role::{Known, ROLES, RoleId, Slot, lookup};
 use crate::setup::{Attrs, Expr, Palette, Setup};
 
 /// Every role's color under one palette.
 #[derive(Debug, Clone, PartialEq)]
 pub struct Look {
-    colors: HashMap<RoleId, Rgb>,
-    repeats: HashMap<RoleId, Slot>,
-    attrs: HashMap<RoleId, Attrs>,
+    roles: HashMap<RoleId, Resolved>,
     /// The slots' colors, in the order of [`Slot::ALL`].
     pub slots: Slots,
     /// Whether the ground is dark.
     pub dark: bool,
+}
+
+/// What a role comes to.
+#[derive(Debug, Clone, PartialEq)]
+struct Resolved {
+    color: Rgb,
+    /// The slot that it simply repeats.
+    repeats: Option<Slot>,
+    attrs: Attrs,
 }
 
 /// The colors of all slots.
@@ -72,37 +80,36 @@ impl Look {
     pub fn with_palette(setup: &Setup, palette: &Palette) -> Self {
         let resolver = Resolver::new(setup, palette);
         let dark = crate::color::Oklch::from(palette.slot(Slot::Background)).l < 0.6;
-        let mut look = Self {
-            colors: HashMap::new(),
-            repeats: HashMap::new(),
-            attrs: HashMap::new(),
+        let known = ROLES.iter().map(|k| RoleId::known(k.id));
+        let said = setup.roles.keys().filter(|r| lookup(r).is_none());
+        let resolved = |role: RoleId| {
+            let style = setup.roles.get(&role);
+            let resolved = Resolved {
+                color: resolver.color(&role),
+                repeats: match resolver.origin(&role) {
+                    Origin::Slot(slot) => Some(slot),
+                    _ => None,
+                },
+                attrs: style.map(|s| s.attrs).unwrap_or_default(),
+            };
+            (role, resolved)
+        };
+        Self {
+            roles: known.chain(said.cloned()).map(resolved).collect(),
             slots: Slots(Slot::ALL.map(|s| palette.slot(s))),
             dark,
-        };
-        let known = ROLES.iter().map(|k| RoleId::known(k.id));
-        for role in known.chain(setup.roles.keys().cloned()) {
-            look.colors.insert(role.clone(), resolver.color(&role));
-            if let Origin::Slot(slot) = resolver.origin(&role) {
-                look.repeats.insert(role.clone(), slot);
-            }
-            if let Some(style) = setup.roles.get(&role) {
-                look.attrs.insert(role, style.attrs);
-            }
         }
-        look
     }
 
     /// A role's color. A role nobody has heard of is text, or ground if its name ends so.
     #[must_use]
     pub fn color(&self, role: &RoleId) -> Rgb {
-        self.colors.get(role).copied().unwrap_or_else(|| {
-            let fallback = if role.is_ground() {
-                Slot::Background
-            } else {
-                Slot::Foreground
-            };
-            self.colors[&RoleId::from(fallback)]
-        })
+        let fallback = || match role.is_ground() {
+            true => self.slot(Slot::Background),
+            false => self.slot(Slot::Foreground),
+        };
+        let known = self.roles.get(role);
+        known.map_or_else(fallback, |resolved| resolved.color)
     }
 
     /// A slot's color.
@@ -114,13 +121,13 @@ impl Look {
     /// The slot a role simply repeats, if it does.
     #[must_use]
     pub fn slot_of(&self, role: &RoleId) -> Option<Slot> {
-        self.repeats.get(role).copied()
+        self.roles.get(role)?.repeats
     }
 
     /// A role's attributes.
     #[must_use]
     pub fn attrs(&self, role: &RoleId) -> Attrs {
-        self.attrs.get(role).copied().unwrap_or_default()
+        self.roles.get(role).map(|r| r.attrs).unwrap_or_default()
     }
 }
 
@@ -143,7 +150,7 @@ pub fn origin(setup: &Setup, palette: &Palette, role: &RoleId) -> Origin {
 }
 
 fn follow(setup: &Setup, role: &RoleId, is_named: impl Fn(&str) -> bool) -> Origin {
-    let mut current = role.clone();
+    let mut current = Cow::Borrowed(role);
     for _ in 0..limits::MIX_DEPTH {
         if let Some(slot) = Slot::from_key(current.as_str()) {
             return Origin::Slot(slot);
@@ -151,12 +158,15 @@ fn follow(setup: &Setup, role: &RoleId, is_named: impl Fn(&str) -> bool) -> Orig
         if is_named(current.as_str()) {
             return Origin::Named(current.as_str().to_owned());
         }
-        match expr_of(setup, &current) {
-            Some(Expr::Ref(name)) => current = RoleId::new(name),
+        let said = setup.roles.get(&*current).and_then(|s| s.color.as_ref());
+        let next = match (said, lookup(&current).map(Known::by_default)) {
+            (Some(Expr::Ref(name)), _) => RoleId::new(name),
+            (None, Some((name, None))) => RoleId::known(name),
             _ => break,
-        }
+        };
+        current = Cow::Owned(next);
     }
-    Origin::Role(current)
+    Origin::Role(current.into_owned())
 }
 
 /// What roles come to under a palette, each when it is asked for.
@@ -164,8 +174,8 @@ pub(crate) struct Resolver<'a> {
     setup: &'a Setup,
     palette: &'a Palette,
     named: HashMap<&'a str, Rgb>,
-    /// What a role came to at a depth: mixes of mixes would be worked out again and again.
-    known: RefCell<HashMap<(RoleId, u8), Rgb>>,
+    /// What a role came to at each depth: mixes of mixes would be worked out again and again.
+    known: RefCell<Vec<HashMap<RoleId, Rgb>>>,
 }
 
 impl<'a> Resolver<'a> {
@@ -176,43 +186,49 @@ impl<'a> Resolver<'a> {
             setup,
             palette,
             named: named.map(|(n, c)| (n.as_str(), *c)).collect(),
-            known: RefCell::default(),
+            known: RefCell::new(vec![HashMap::new(); usize::from(limits::MIX_DEPTH) + 1]),
         }
     }
 
     /// A role's color.
     pub(crate) fn color(&self, role: &RoleId) -> Rgb {
-        self.name(role.as_str(), 0)
+        self.role(role, 0)
     }
 
     fn origin(&self, role: &RoleId) -> Origin {
         follow(self.setup, role, |name| self.named.contains_key(name))
     }
 
-    fn name(&self, name: &str, depth: u8) -> Rgb {
-        if let Some(slot) = Slot::from_key(name) {
+    fn role(&self, role: &RoleId, depth: u8) -> Rgb {
+        if let Some(slot) = Slot::from_key(role.as_str()) {
             return self.palette.slot(slot);
         }
-        if let Some(color) = self.named.get(name) {
+        if let Some(color) = self.named.get(role.as_str()) {
             return *color;
         }
-        let key = (RoleId::new(name), depth);
-        if let Some(color) = self.known.borrow().get(&key) {
+        let at = usize::from(depth);
+        if let Some(color) = self.known.borrow()[at].get(role) {
             return *color;
         }
-        let color = match expr_of(self.setup, &key.0) {
-            Some(expr) if depth < limits::MIX_DEPTH => self.expr(&expr, depth + 1),
-            _ if key.0.is_ground() => self.palette.slot(Slot::Background),
+        let said = self.setup.roles.get(role).and_then(|s| s.color.as_ref());
+        let inner = |name| self.role(&RoleId::known(name), depth + 1);
+        let color = match (said, lookup(role).map(Known::by_default)) {
+            (Some(expr), _) if depth < limits::MIX_DEPTH => self.expr(expr, depth + 1),
+            (None, Some((one, other))) if depth < limits::MIX_DEPTH => match other {
+                Some((other, amount)) => mix(inner(one), inner(other), amount),
+                None => inner(one),
+            },
+            _ if role.is_ground() => self.palette.slot(Slot::Background),
             _ => self.palette.slot(Slot::Foreground),
         };
-        self.known.borrow_mut().insert(key, color);
+        self.known.borrow_mut()[at].insert(role.clone(), color);
         color
     }
 
     fn expr(&self, expr: &Expr, depth: u8) -> Rgb {
         match expr {
             Expr::Value(color) => *color,
-            Expr::Ref(name) => self.name(name, depth),
+            Expr::Ref(name) => self.role(&RoleId::new(name), depth),
             Expr::Mix(a, b, amount) => mix(self.expr(a, depth), self.expr(b, depth), *amount),
         }
     }

@@ -4,7 +4,9 @@
 //! found in dotfiles that fit no known job get an id of their own (`tmux.status-left.2.text`).
 
 use std::borrow::Cow;
+use std::collections::HashMap;
 use std::fmt;
+use std::sync::LazyLock;
 
 use crate::property::Property;
 
@@ -257,7 +259,9 @@ impl Slot {
     /// The slot of a name.
     #[must_use]
     pub fn from_key(key: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|s| s.key() == key)
+        static BY_KEY: LazyLock<HashMap<&str, Slot>> =
+            LazyLock::new(|| Slot::ALL.into_iter().map(|s| (s.key(), s)).collect());
+        BY_KEY.get(key).copied()
     }
 
     /// The ANSI index 0–15, where the slot has one.
@@ -365,10 +369,28 @@ pub struct Known {
     pub usage: Usage,
 }
 
+impl Known {
+    /// Its color when the setup does not say: a name, and where it is a mix the other name and how much of that,
+    /// 0–1.
+    #[must_use]
+    pub fn by_default(&self) -> (&'static str, Option<(&'static str, f64)>) {
+        let Some((pair, percent)) = self.default.split_once('@') else {
+            return (self.default, None);
+        };
+        let (one, other) = pair.split_once('+').unwrap_or((pair, pair));
+        let amount = percent.parse::<f64>().unwrap_or(50.0) / 100.0;
+        (one, Some((other, amount)))
+    }
+}
+
 /// The known role of a name.
 #[must_use]
 pub fn lookup(role: &RoleId) -> Option<&'static Known> {
-    ROLES.iter().find(|k| k.id == role.as_str())
+    static BY_NAME: LazyLock<HashMap<&str, &Known>> = LazyLock::new(|| {
+        // Of two with one name the first counts.
+        ROLES.iter().rev().map(|k| (k.id, k)).collect()
+    });
+    BY_NAME.get(role.as_str()).copied()
 }
 
 const fn role(

@@ -109,9 +109,14 @@ pub fn ciede2000(one: Lab, other: Lab) -> f64 {
     let sl = lightness_weight(l);
     let sc = 1.0 + 0.045 * c;
     let sh = 1.0 + 0.015 * c * t;
-    let h = y.atan2(x).to_degrees().rem_euclid(360.0);
-    let rotation = 30.0 * (-((h - 275.0) / 25.0).powi(2)).exp();
-    let rt = -(2.0 * rotation).to_radians().sin() * 2.0 * chroma_weight(c);
+    // From 0° to 148° the turn is less than 10⁻⁹ degrees.
+    let rt = if y >= 0.0 && x > -0.85 {
+        0.0
+    } else {
+        let h = y.atan2(x).to_degrees().rem_euclid(360.0);
+        let rotation = 30.0 * (-((h - 275.0) / 25.0).powi(2)).exp();
+        -(2.0 * rotation).to_radians().sin() * 2.0 * chroma_weight(c)
+    };
     let (dl, dc, dh) = (dl / sl, dc / sc, dh / sh);
     (dl * dl + dc * dc + dh * dh + rt * dc * dh).max(0.0).sqrt()
 }
@@ -127,11 +132,21 @@ fn lightness_weight(l: f64) -> f64 {
     1.0 + 0.015 * off / (20.0 + off).sqrt()
 }
 
-/// A bound of the CIEDE2000 difference from below, by the lightnesses alone, which takes a fraction of the time: what chroma
-/// and hue add is never negative.
+/// A bound of the CIEDE2000 difference from below, which takes a fraction of the time.
+///
+/// The distance in the plane of a* and b* is no more than that of the formula, whose a′ is only stretched, and is
+/// divided by no more than the weight of chroma: S_H stays below S_C, as T is at most 1.93. Chroma and hue hang
+/// together by at most 2 sin 60° where blues may be among the hues between, and not to speak of where none are.
 #[must_use]
 pub fn ciede2000_at_least(one: Lab, other: Lab) -> f64 {
-    (other.l - one.l).abs() / lightness_weight((one.l + other.l) / 2.0)
+    let dl = (other.l - one.l) / lightness_weight((one.l + other.l) / 2.0);
+    let (da, db) = (other.a - one.a, other.b - one.b);
+    let length = |lab: Lab| (lab.a * lab.a + lab.b * lab.b).sqrt();
+    let c = (length(one) + length(other)) / 2.0;
+    // a′ is stretched by up to a half, and by 2.3 % from a mean chroma of 35 on.
+    let sc = 1.0 + 0.045 * c * if c < 35.0 { 1.5 } else { 1.023 };
+    let apart = if one.b >= 0.0 && other.b >= 0.0 { 0.999 } else { 0.133 };
+    (dl * dl + apart * (da * da + db * db) / (sc * sc)).sqrt()
 }
 
 /// √(C⁷ / (C⁷ + 25⁷)).

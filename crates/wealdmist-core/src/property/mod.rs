@@ -5,6 +5,9 @@
 
 mod sides;
 
+use std::collections::HashMap;
+use std::sync::LazyLock;
+
 pub use sides::{Edge, Sides};
 
 /// The name of the theme and prompt files we generate, as it stands in the tools' settings.
@@ -351,6 +354,8 @@ impl Property {
     /// The property of a name.
     #[must_use]
     pub fn from_key(key: &str) -> Option<Self> {
-        Self::ALL.into_iter().find(|p| p.key() == key)
+        static BY_KEY: LazyLock<HashMap<&str, Property>> =
+            LazyLock::new(|| Property::ALL.into_iter().map(|p| (p.key(), p)).collect());
+        BY_KEY.get(key).copied()
     }
 }

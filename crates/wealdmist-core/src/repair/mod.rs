@@ -17,7 +17,7 @@ mod sides;
 mod solve;
 
 use crate::color::{Rgb, Rounding, difference, oklab_distance};
-use crate::condition::{Conditions, Sight};
+use crate::condition::{Behind, Conditions, Sight};
 use crate::look::{Look, Origin};
 use crate::pair::{Pair, pairs};
 use crate::reading::ToolReport;
@@ -221,6 +221,9 @@ pub fn repair(request: &Request) -> Repair {
             ..*request
         };
         let done = repaired(&looked);
+        if !matches!(seen.behind, Behind::Image(_)) || seen.opacity >= 1.0 {
+            return done;
+        }
         let (setup, palette) = with_changes(request, done.changes.iter());
         let look = Look::with_palette(&setup, &palette);
         let unmet = request.wishes.iter().zip(&done.outcomes);

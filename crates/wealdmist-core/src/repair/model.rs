@@ -433,42 +433,44 @@ impl<'a> Model<'a> {
     /// The 16 colors keep the distance they have, up to the one below which they are taken for
     /// one another, and so do grounds; what means different things gets that distance.
     fn add_aparts(&mut self, request: &Request, look: &Look, builder: &mut Builder) {
-        let ansi = |i: u8| Slot::from_ansi(i).map(RoleId::from);
-        let mut wanted: Vec<(RoleId, RoleId, Parts)> = Vec::new();
-        for i in 0..16 {
-            for j in i + 1..16 {
-                if let (Some(a), Some(b)) = (ansi(i), ansi(j)) {
-                    wanted.push((a, b, Parts::Colors));
+        // Roles that repeat one color are one.
+        let mut term = |role: &RoleId| {
+            let term = self.term_of(role, builder);
+            builder.same[term]
+        };
+        let mut each = |roles: &mut dyn Iterator<Item = RoleId>| {
+            let mut out: Vec<usize> = Vec::new();
+            for role in roles {
+                let term = term(&role);
+                if !out.contains(&term) {
+                    out.push(term);
                 }
             }
-        }
-        let grounds = grounds(request);
-        for (i, one) in grounds.iter().enumerate() {
-            for other in &grounds[i + 1..] {
-                wanted.push((one.clone(), other.clone(), Parts::Grounds));
+            out
+        };
+        let colors = each(&mut (0..16).filter_map(|i| Slot::from_ansi(i).map(RoleId::from)));
+        let grounds = each(&mut grounds(request).into_iter());
+        let mut twos: Vec<(usize, usize, Parts)> = Vec::new();
+        for (all, parts) in [(colors, Parts::Colors), (grounds, Parts::Grounds)] {
+            for (i, one) in all.iter().enumerate() {
+                let others = all[i + 1..].iter();
+                twos.extend(others.map(|other| (*one, *other, parts)));
             }
         }
         if request.meanings {
-            let all = crate::pair::meaning_roles();
-            wanted.extend(all.map(|(one, other)| (one, other, Parts::Meanings)));
+            let meant = crate::pair::meaning_roles();
+            let meant = meant.map(|(one, other)| (term(&one), term(&other), Parts::Meanings));
+            twos.extend(meant.filter(|(one, other, _)| one != other));
         }
         let views: &[bool] = match request.conditions.vision.is_full() {
             true => &[false],
             false => &[false, true],
         };
-        let mut twos: Vec<(usize, usize, Parts)> = Vec::new();
         let mut there = HashSet::new();
-        for (one, other, parts) in wanted {
-            // Roles that repeat one color are one.
-            let [one, other] = [one, other].map(|role| {
-                let term = self.term_of(&role, builder);
-                builder.same[term]
-            });
-            let (one, other) = (one.min(other), one.max(other));
-            if one != other && there.insert((one, other, parts)) {
-                twos.push((one, other, parts));
-            }
-        }
+        twos.retain_mut(|(one, other, parts)| {
+            (*one, *other) = (*one.min(other), *one.max(other));
+            there.insert((*one, *other, *parts))
+        });
         for plain in views {
             let see = |color| match plain {
                 true => color,
@@ -600,7 +602,6 @@ impl<'a> Model<'a> {
     /// Whether two colors would be seen apart by a difference.
     pub(super) fn is_apart(&self, apart: &Apart, colors: &Colors, least: f64) -> bool {
         let [one, other] = self.labs(apart, colors);
-        // It weighs lightness by less than two: far apart in it is far apart.
         ciede2000_at_least(one, other) >= least || ciede2000(one, other) >= least
     }
 

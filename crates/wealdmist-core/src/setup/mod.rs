@@ -203,13 +203,9 @@ impl Expr {
     #[must_use]
     pub fn default_of(known: &Known) -> Self {
         let named = |name: &str| Box::new(Self::Ref(name.to_owned()));
-        match known.default.split_once('@') {
-            Some((pair, percent)) => {
-                let (a, b) = pair.split_once('+').unwrap_or((pair, pair));
-                let amount = percent.parse::<f64>().unwrap_or(50.0) / 100.0;
-                Self::Mix(named(a), named(b), amount)
-            }
-            None => *named(known.default),
+        match known.by_default() {
+            (one, Some((other, amount))) => Self::Mix(named(one), named(other), amount),
+            (one, None) => *named(one),
         }
     }
 }
