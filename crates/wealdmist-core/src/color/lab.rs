@@ -145,7 +145,11 @@ pub fn ciede2000_at_least(one: Lab, other: Lab) -> f64 {
     let c = (length(one) + length(other)) / 2.0;
     // a′ is stretched by up to a half, and by 2.3 % from a mean chroma of 35 on.
     let sc = 1.0 + 0.045 * c * if c < 35.0 { 1.5 } else { 1.023 };
-    let apart = if one.b >= 0.0 && other.b >= 0.0 { 0.999 } else { 0.133 };
+    let apart = if one.b >= 0.0 && other.b >= 0.0 {
+        0.999
+    } else {
+        0.133
+    };
     (dl * dl + apart * (da * da + db * db) / (sc * sc)).sqrt()
 }
 

@@ -15,6 +15,7 @@ pub mod resources;
 pub mod settings;
 pub mod sgr;
 pub mod shell;
+pub mod sided;
 pub mod toml;
 pub mod view;
 pub mod vim;

@@ -11,6 +11,7 @@ use wealdmist_core::terminal::Images;
 use wealdmist_core::width::Counting;
 
 use crate::document::settings::Settings;
+use crate::document::sided::Sided;
 use crate::table::{
     Defaults, End, FontFacts, FontList, Fonts, Includes, Key, Means, Padding, Part, Quirks, Scale,
     Shipped, Sixteen, Size, Spelling, Table, Term, Where, Wins, Word, color, key, name, number,
@@ -18,15 +19,21 @@ use crate::table::{
 };
 use crate::{Answers, Live, Reload};
 
-const NOTATION: Settings = Settings {
-    separator: Some(b'='),
-    written: "=",
-    comment: "#",
-    trailing: true,
-    quotes: false,
-    indexed: &[],
-    main: Some("main"),
-    quoting: Quoting::BeforeComment,
+const NOTATION: Sided = Sided {
+    settings: Settings {
+        separator: Some(b'='),
+        written: "=",
+        comment: "#",
+        trailing: true,
+        quotes: false,
+        indexed: &[],
+        main: Some("main"),
+        quoting: Quoting::BeforeComment,
+    },
+    section: "colors",
+    sides: [&["colors-dark"], &["colors-light", "colors2"]],
+    by: "main/initial-color-theme",
+    light: &["light", "2"],
 };
 
 const KEYS: &[Key] = &[
@@ -233,3 +240,60 @@ const PAD: Padding = Padding {
         " center-when-fullscreen",
     ],
 };
+
+#[cfg(test)]
+mod tests {
+    use super::*;
+    use crate::Adapter;
+    use crate::access::MemoryAccess;
+    use crate::testing::planned_with;
+    use wealdmist_core::role::{RoleId, Slot};
+
+    const PLACE: &str = ".config/foot/foot.ini";
+
+    fn says(text: &str, slot: Slot) -> Option<String> {
+        let home = MemoryAccess::with(&[(PLACE, text)]);
+        let report = FOOT.read(&home, &mut crate::Facts::default());
+        let reading = report.effective(&RoleId::from(slot))?;
+        (!reading.is_default()).then(|| reading.value.to_string())
+    }
+
+    fn after(text: &str) -> String {
+        let setup = "[palettes.a]\nbackground='#0a0b0c'\nred='#cc0102'\n";
+        let home = MemoryAccess::with(&[(PLACE, text)]);
+        let mut changed = planned_with(&FOOT, &home, setup, None);
+        changed.pop().map_or_else(|| text.to_owned(), |f| f.1)
+    }
+
+    const SIDES: &str = "[colors-dark]\nbackground=101112\n[colors-light]\nbackground=e0e1e2\n";
+
+    #[test]
+    fn of_two_sides_the_one_in_use_counts_and_is_changed() {
+        let light = format!("initial-color-theme=light\n{SIDES}");
+        let older = light
+            .replace("=light\n", "=2\n")
+            .replace("colors-light", "colors2")
+            .replace("colors-dark", "colors");
+        for (text, ground) in [
+            (SIDES, "#101112"),
+            (&light, "#e0e1e2"),
+            (&older, "#e0e1e2"),
+            (&older.replace("=2\n", "=1\n"), "#101112"),
+        ] {
+            assert_eq!(
+                says(text, Slot::Background).as_deref(),
+                Some(ground),
+                "{text}"
+            );
+            let old = &ground[1..];
+            let wanted = text.replace(old, "0a0b0c\nregular1=cc0102");
+            assert_eq!(after(text), wanted);
+        }
+        // Newer versions take the section of older ones as the dark side.
+        let both = "[colors]\nbackground=101112\n[colors-light]\nbackground=e0e1e2\n";
+        assert_eq!(says(both, Slot::Background).as_deref(), Some("#101112"));
+        let none =
+            "initial-color-theme=light\n[colors-light]\nred=1\n[colors]\nbackground=101112\n";
+        assert_eq!(says(none, Slot::Background), None);
+    }
+}
