@@ -21,10 +21,10 @@ pub struct TerminalRecord {
     pub host: Option<String>,
     /// The cells each cluster moved its cursor by.
     pub widths: BTreeMap<String, usize>,
-    /// Characters a person saw it draw wrongly.
-    pub wrong: BTreeSet<char>,
-    /// Characters a person looked at and found right.
-    pub right: BTreeSet<char>,
+    /// What a person saw it draw wrongly: characters, and what is drawn as one.
+    pub wrong: BTreeSet<String>,
+    /// What a person looked at and found right.
+    pub right: BTreeSet<String>,
     /// The image protocol it answered to.
     pub images: Images,
 }
@@ -82,17 +82,17 @@ impl TerminalRecord {
 
     /// Whether a person saw it drawn wrongly.
     #[must_use]
-    pub fn is_marked_wrong(&self, c: char) -> bool {
-        self.wrong.contains(&c)
+    pub fn is_marked_wrong(&self, cluster: &str) -> bool {
+        self.wrong.contains(cluster)
     }
 
-    /// Marks a character as drawn wrongly or rightly, or forgets the mark.
-    pub fn mark(&mut self, c: char, wrong: Option<bool>) {
-        self.wrong.remove(&c);
-        self.right.remove(&c);
+    /// Marks what is drawn as one as drawn wrongly or rightly, or forgets the mark.
+    pub fn mark(&mut self, cluster: &str, wrong: Option<bool>) {
+        self.wrong.remove(cluster);
+        self.right.remove(cluster);
         match wrong {
-            Some(true) => self.wrong.insert(c),
-            Some(false) => self.right.insert(c),
+            Some(true) => self.wrong.insert(cluster.to_owned()),
+            Some(false) => self.right.insert(cluster.to_owned()),
             None => false,
         };
     }
@@ -118,22 +118,20 @@ impl TerminalRecord {
         if self.widths.is_empty() && self.wrong.is_empty() && self.right.is_empty() {
             return None;
         }
-        let mis_sized = |cluster: &&String| {
-            let c = cluster.chars().find(|c| character::is_symbol(*c));
-            // Pictures two cells wide say nothing of signs and icons, which take one.
-            let one = cluster.chars().count() == 1 && width::by_code_points(cluster) == 1;
-            c.is_some() && one && self.widths[*cluster] != 1
+        // Pictures two cells wide, letters and keys say nothing of signs and icons.
+        let sign = |cluster: &str| {
+            let mut all = cluster.chars();
+            let one = all.next().filter(|c| character::is_symbol(*c));
+            let takes_one = all.next().is_none() && width::by_code_points(cluster) == 1;
+            one.filter(|_| takes_one)
         };
         let mut level = SymbolLevel::Icons;
         let mut reason = "nothing measured or marked speaks against icons".to_owned();
-        let wide = self.widths.keys().filter(mis_sized);
-        let seen = self
-            .wrong
-            .iter()
-            .map(|c| (*c, "was marked as drawn wrongly"));
-        let sized = wide
-            .filter_map(|t| t.chars().next())
-            .map(|c| (c, "does not take the cells that shells count"));
+        let seen = self.wrong.iter();
+        let seen = seen.filter_map(|c| Some((sign(c)?, "was marked as drawn wrongly")));
+        let sized = self.widths.iter().filter(|(_, cells)| **cells != 1);
+        let sized = sized
+            .filter_map(|(c, _)| Some((sign(c)?, "does not take the cells that shells count")));
         for (c, what) in seen.chain(sized) {
             let below = match character::level(c) {
                 SymbolLevel::Icons => SymbolLevel::Plain,
@@ -192,11 +190,15 @@ mod tests {
         assert_eq!(level(&TerminalRecord::default()), None);
         let mut good = record(&[("a", 1), ("\u{e0b0}", 1), ("→", 1), ("❤\u{fe0f}", 2)]);
         assert_eq!(level(&good), Some(SymbolLevel::Icons));
-        good.mark('\u{f07b}', Some(true));
+        good.mark("\u{f07b}", Some(true));
         let (plain, reason) = good.proposed_level().unwrap();
         assert_eq!(plain, SymbolLevel::Plain);
         assert!(reason.contains("U+F07B"), "{reason}");
-        good.mark('\u{f07b}', Some(false));
+        good.mark("\u{f07b}", Some(false));
+        assert_eq!(level(&good), Some(SymbolLevel::Icons));
+        // A key is not the digit on it, and neither says anything of signs.
+        good.mark("1\u{fe0f}\u{20e3}", Some(true));
+        assert!(!good.is_marked_wrong("1"));
         assert_eq!(level(&good), Some(SymbolLevel::Icons));
         assert_eq!(level(&record(&[("→", 2)])), Some(SymbolLevel::Ascii));
         assert_eq!(

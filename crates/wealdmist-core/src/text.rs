@@ -3,6 +3,8 @@
 use std::fmt;
 use std::ops::Range;
 
+use unicode_segmentation::UnicodeSegmentation;
+
 /// A place in a file, for people: line and column from 1; columns count characters.
 #[derive(Debug, Clone, Copy, PartialEq, Eq, PartialOrd, Ord, Hash)]
 pub struct Position {
@@ -151,6 +153,27 @@ pub fn code_points(text: &str) -> String {
     text.chars().map(code).collect::<Vec<_>>().join(" ")
 }
 
+/// What is drawn as one, by its code points, as in `U+1F1E9 U+1F1EA`, or by itself; `None` for any other text.
+#[must_use]
+pub fn cluster_of(key: &str) -> Option<String> {
+    let code = |word: &str| {
+        let digits = word
+            .strip_prefix("U+")
+            .or_else(|| word.strip_prefix("u+"))?;
+        char::from_u32(u32::from_str_radix(digits, 16).ok()?)
+    };
+    let cluster = match key.starts_with("U+") || key.starts_with("u+") {
+        true => key
+            .split_ascii_whitespace()
+            .map(code)
+            .collect::<Option<String>>()?,
+        false => key.to_owned(),
+    };
+    let mut graphemes = cluster.graphemes(true);
+    let is_one = graphemes.next().is_some() && graphemes.next().is_none();
+    is_one.then_some(cluster)
+}
+
 /// How many of something there are: `1 family`, `2 families`.
 #[must_use]
 pub fn counted(count: usize, one: &str) -> String {
@@ -175,6 +198,21 @@ pub fn listed(names: &[&str]) -> String {
 mod tests {
     use super::*;
     use proptest::prelude::*;
+
+    #[test]
+    fn what_is_drawn_as_one_has_a_name_of_its_code_points() {
+        for (name, cluster) in [
+            ("U+F07B", "\u{f07b}"),
+            ("u+1f1e9 U+1F1EA", "\u{1f1e9}\u{1f1ea}"),
+            ("é", "é"),
+        ] {
+            assert_eq!(cluster_of(name).as_deref(), Some(cluster));
+            assert_eq!(cluster_of(&code_points(cluster)).as_deref(), Some(cluster));
+        }
+        for none in ["", "ab", "U+", "U+D800", "U+61 U+62", "U+61,U+301"] {
+            assert_eq!(cluster_of(none), None, "{none}");
+        }
+    }
 
     #[test]
     fn positions_count_characters() {

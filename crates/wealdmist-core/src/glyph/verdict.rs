@@ -389,7 +389,7 @@ fn drawn(
     counts: Counting,
     out: &mut Vec<Verdict>,
 ) {
-    if measured.is_some_and(|m| m.is_marked_wrong(used.character)) {
+    if measured.is_some_and(|m| m.is_marked_wrong(&used.cluster)) {
         out.push(Verdict::MarkedWrong);
     }
     let shell = width::by_code_points(&used.cluster);
@@ -533,7 +533,7 @@ mod tests {
         font.hosts.push(second);
         let wrong = |host: Option<ToolId>| TerminalRecord {
             host: host.map(|h| h.0.to_owned()),
-            wrong: ['\u{e725}'].into(),
+            wrong: ["\u{e725}".to_owned()].into(),
             widths: [("\u{e725}".to_owned(), 2)].into(),
             ..TerminalRecord::default()
         };

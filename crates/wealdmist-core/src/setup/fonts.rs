@@ -4,7 +4,6 @@ use std::collections::BTreeMap;
 use std::ops::Range;
 
 use toml_edit::TableLike;
-use unicode_segmentation::UnicodeSegmentation;
 
 use super::edit::EditError;
 use super::literal;
@@ -15,7 +14,7 @@ use crate::limits;
 use crate::property::Property;
 use crate::quote::Name;
 use crate::reading::ToolId;
-use crate::text::{code_points, visible_with};
+use crate::text::{cluster_of, code_points, visible_with};
 
 impl Reader {
     pub(super) fn font(&mut self, root: &dyn TableLike) -> FontChoice {
@@ -139,26 +138,6 @@ impl Reader {
         table.get(key)?;
         self.choice(table, key, &SymbolLevel::ALL.map(|l| (l.key(), l)))
     }
-}
-
-/// What is drawn as one, as the setup names it: by its code points, as in `U+1F1E9 U+1F1EA`, or itself.
-fn cluster_of(key: &str) -> Option<String> {
-    let code = |word: &str| {
-        let digits = word
-            .strip_prefix("U+")
-            .or_else(|| word.strip_prefix("u+"))?;
-        char::from_u32(u32::from_str_radix(digits, 16).ok()?)
-    };
-    let cluster = match key.starts_with("U+") || key.starts_with("u+") {
-        true => key
-            .split_ascii_whitespace()
-            .map(code)
-            .collect::<Option<String>>()?,
-        false => key.to_owned(),
-    };
-    let mut graphemes = cluster.graphemes(true);
-    let is_one = graphemes.next().is_some() && graphemes.next().is_none();
-    is_one.then_some(cluster)
 }
 
 impl SetupDoc {

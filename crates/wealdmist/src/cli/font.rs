@@ -210,7 +210,7 @@ pub struct TerminalOptions {
     /// Measure the width of every glyph in use and of some that terminals differ in
     #[arg(long)]
     pub measure: bool,
-    /// Mark a character that you see drawn wrongly here, such as U+F07B; may be repeated
+    /// Mark what you see drawn wrongly here: a character, such as U+F07B, or what is drawn as one, such as "U+31 U+FE0F U+20E3"; may be repeated
     #[arg(long, value_name = "CODE")]
     pub wrong: Vec<String>,
     /// Mark a character that you see drawn rightly

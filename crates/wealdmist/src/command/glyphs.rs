@@ -239,14 +239,11 @@ pub fn terminal(mut survey: Survey, options: &TerminalOptions) -> Outcome {
     }
     for (codes, wrong) in [(&options.wrong, true), (&options.right, false)] {
         for code in codes {
-            let found = icon::search(code, 1).first().map(|f| f.code);
-            let direct = code
-                .strip_prefix("U+")
-                .and_then(|h| char::from_u32(u32::from_str_radix(h, 16).ok()?));
-            let c = direct
-                .or(found)
+            let named = || Some(icon::search(code, 1).first()?.code.to_string());
+            let marked = text::cluster_of(code)
+                .or_else(named)
                 .ok_or_else(|| Failure::Other(format!("'{code}' is no character; write U+F07B")))?;
-            record.mark(c, Some(wrong));
+            record.mark(&marked, Some(wrong));
         }
     }
     if options.measure || !options.wrong.is_empty() || !options.right.is_empty() {
@@ -293,8 +290,8 @@ pub fn terminal(mut survey: Survey, options: &TerminalOptions) -> Outcome {
     say!("  {agree} of {} measured agree everywhere", rows.len());
     for (list, word) in [(&record.wrong, "wrong"), (&record.right, "right")] {
         if !list.is_empty() {
-            let points = text::code_points(&list.iter().collect::<String>());
-            say!("  marked {word}: {points}");
+            let points: Vec<String> = list.iter().map(|c| text::code_points(c)).collect();
+            say!("  marked {word}: {}", points.join(", "));
         }
     }
     if let Some((level, reason)) = proposed {

@@ -185,7 +185,7 @@ impl Bench for Glyphs {
             Act::Level => self.next_level(ws, false),
             Act::ToolLevel => self.next_level(ws, true),
             Act::TypeReplacement => {
-                let Some(cluster) = self.cluster_pointed(ws) else {
+                let Some(cluster) = self.cluster_used(ws) else {
                     return Vec::new();
                 };
                 let text = format!(
@@ -195,7 +195,7 @@ impl Bench for Glyphs {
                 return vec![Do::Ask(Question::new(text, ""), Ask::Replacement(cluster))];
             }
             Act::Keep => {
-                if let Some(cluster) = self.cluster_pointed(ws) {
+                if let Some(cluster) = self.cluster_used(ws) {
                     replace(ws, &cluster, None);
                 }
             }
@@ -228,7 +228,7 @@ impl Bench for Glyphs {
         match ask {
             Ask::Icons if text.trim().is_empty() => Ok(Vec::new()),
             Ask::Icons => {
-                let wrong = self.cluster_pointed(ws);
+                let wrong = self.cluster_used(ws);
                 Ok(vec![Do::Open(held(Icons::found(text, wrong)))])
             }
             Ask::Replacement(cluster) => {
@@ -315,8 +315,20 @@ impl Glyphs {
     }
 
     /// What is drawn as one at the row pointed at.
-    fn cluster_pointed(&self, ws: &Workspace) -> Option<String> {
+    fn cluster_used(&self, ws: &Workspace) -> Option<String> {
         self.glyph_row(ws).map(|r| r.found.cluster.clone())
+    }
+
+    /// What is drawn as one that the bench is about.
+    fn cluster_pointed(&self, ws: &Workspace) -> Option<String> {
+        match self.view {
+            View::List => self.cluster_used(ws),
+            View::Map => self.glyph_pointed(ws).map(String::from),
+            View::Terminal => {
+                let rows = ws.terminal_record()?.rows();
+                rows.get(self.row).map(|r| r.cluster.clone())
+            }
+        }
     }
 
     /// The character the bench is about.
@@ -356,7 +368,7 @@ impl Glyphs {
 
     /// Puts the substitute offered into the setup, for every place at once.
     fn take_substitute(&self, ws: &mut Workspace) {
-        let Some(cluster) = self.cluster_pointed(ws) else {
+        let Some(cluster) = self.cluster_used(ws) else {
             return;
         };
         if self.view != View::List {
@@ -397,27 +409,30 @@ impl Glyphs {
         }
     }
 
-    /// Marks the character pointed at as drawn wrongly here, rightly, or not at all.
+    /// Marks what is pointed at as drawn wrongly here, rightly, or not at all.
     fn mark_glyph(&self, ws: &mut Workspace) -> Reply<Self> {
-        let Some(c) = self.glyph_pointed(ws) else {
+        let Some(cluster) = self.cluster_pointed(ws) else {
             return Vec::new();
         };
         let mut record = ws
             .terminal_record()
             .cloned()
             .unwrap_or_else(unknown_terminal);
-        let next = match (record.wrong.contains(&c), record.right.contains(&c)) {
+        let next = match (
+            record.is_marked_wrong(&cluster),
+            record.right.contains(&cluster),
+        ) {
             (false, false) => Some(true),
             (true, _) => Some(false),
             _ => None,
         };
-        record.mark(c, next);
+        record.mark(&cluster, next);
         let word = match next {
             Some(true) => "marked: this terminal draws it wrongly",
             Some(false) => "marked: this terminal draws it rightly",
             None => "no longer marked",
         };
-        ws.tell(format!("U+{:04X} {word}", c as u32));
+        ws.tell(format!("{} {word}", code_points(&cluster)));
         keep_record(ws, record)
     }
 

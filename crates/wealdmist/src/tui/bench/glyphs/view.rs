@@ -319,7 +319,9 @@ fn map(bench: &Glyphs, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
             let c = all[i];
             let ours = font.coverage.has(c);
             let theirs = other.map(|(_, o)| o.has(c));
-            let wrong = ws.terminal_record().is_some_and(|r| r.is_marked_wrong(c));
+            let wrong = ws
+                .terminal_record()
+                .is_some_and(|r| r.is_marked_wrong(c.encode_utf8(&mut [0; 4])));
             let (sign, tone) = match (ours, theirs) {
                 _ if wrong => ("x", Tone::Loud),
                 (true, None | Some(true)) => (there, Tone::Good),
@@ -392,9 +394,9 @@ fn terminal(bench: &Glyphs, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
         for (column, cells) in [(40, row.terminal), (47, row.unicode), (57, row.shell)] {
             pen.text(line, column, &cells.to_string(), tone);
         }
-        let marked = match c {
-            c if record.wrong.contains(&c) => "marked wrong",
-            c if record.right.contains(&c) => "marked right",
+        let marked = match &row.cluster {
+            c if record.wrong.contains(c) => "marked wrong",
+            c if record.right.contains(c) => "marked right",
             _ => "",
         };
         pen.text(line, 72, marked, Tone::Key);
