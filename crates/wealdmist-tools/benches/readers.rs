@@ -148,8 +148,8 @@ type Long = (
     fn(usize) -> String,
 );
 
-/// Ten million bytes in each language, read by the tool whose it is, and nothing else.
-fn ten_megabytes() {
+/// The largest file that is read in each language, read by the tool whose it is, and nothing else.
+fn largest() {
     let files: [Long; 9] = [
         ("kitty", ".config/kitty/kitty.conf", "", |i| {
             format!("color{} {}\n", i % 256, hex(i))
@@ -191,12 +191,12 @@ fn ten_megabytes() {
             |i| format!(",\n\"c{i}\": \"{}\"", hex(i)),
         ),
     ];
-    println!("\n{:<20} {:>10}", "10 MB, milliseconds", "read");
+    println!("\n{:<20} {:>10}", "1 MiB, milliseconds", "read");
     for (tool, path, head, line) in files {
         let mut text = head.to_owned();
         for i in 0.. {
             text.push_str(&line(i));
-            if text.len() > 10_000_000 {
+            if text.len() as u64 > wealdmist_tools::limits::FILE - 1000 {
                 break;
             }
         }
@@ -227,7 +227,7 @@ fn main() {
     // With a word only the inputs that have it in their name.
     let only = std::env::args().skip(1).find(|a| !a.starts_with('-'));
     if only.is_none() {
-        ten_megabytes();
+        largest();
     }
     println!(
         "{:<24} {:>12} {:>12} {:>12}",
