@@ -1,6 +1,6 @@
 //! What stands for a character in the dotfiles: as the setup says, and as would mend it.
 
-use super::{Judged, parts, substitute, substitute_of};
+use super::{Judged, Kind, parts, substitute, substitute_of};
 use crate::character::{SymbolLevel, is_private_use, is_symbol, level};
 use crate::font::ChosenFont;
 use crate::reading::{GlyphUse, ToolId};
@@ -34,7 +34,9 @@ pub fn replacements<'a>(
         {
             continue;
         }
-        if let Some(found) = substitute_of(&used.cluster, setup.symbols, fits) {
+        // A letter that is written otherwise may stand in the name of a file: that is the person's to choose.
+        let found = substitute_of(&used.cluster, setup.symbols, fits);
+        if let Some(found) = found.filter(|found| found.kind != Kind::Composed) {
             out.push((used.cluster.clone(), found.text));
         }
     }
