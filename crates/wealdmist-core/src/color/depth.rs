@@ -62,23 +62,45 @@ pub const fn indexed(index: u8) -> Option<Rgb> {
 /// dark colors, where distances in sRGB put grounds of a hue next to grays.
 #[must_use]
 pub fn nearest_256(color: Rgb) -> u8 {
-    static TABLE: LazyLock<Vec<Oklab>> = LazyLock::new(|| {
-        let all = 16..=255u8;
-        all.filter_map(indexed).map(Oklab::from).collect()
-    });
-    let own = Oklab::from(color);
-    let far = |other: &Oklab| {
-        let (l, a, b) = (other.l - own.l, other.a - own.a, other.b - own.b);
-        l * l + a * a + b * b
-    };
-    let mut best = (f64::MAX, 0);
-    for (i, other) in TABLE.iter().enumerate() {
-        let far = far(other);
-        if far < best.0 {
-            best = (far, i);
-        }
+    static TABLE: LazyLock<Table> = LazyLock::new(|| Table::in_space(oklab));
+    TABLE.nearest(color)
+}
+
+fn oklab(color: Rgb) -> [f64; 3] {
+    let Oklab { l, a, b } = color.into();
+    [l, a, b]
+}
+
+fn cielab(color: Rgb) -> [f64; 3] {
+    let Lab { l, a, b } = color.into();
+    [l, a, b]
+}
+
+/// The colors of the indices 16–255 in a space whose distances count.
+struct Table {
+    space: fn(Rgb) -> [f64; 3],
+    colors: Vec<[f64; 3]>,
+}
+
+impl Table {
+    fn in_space(space: fn(Rgb) -> [f64; 3]) -> Self {
+        let colors = (16..=255u8).filter_map(indexed).map(space).collect();
+        Self { space, colors }
     }
-    16 + best.1 as u8
+
+    /// The index of the nearest; of two as near the lower one.
+    fn nearest(&self, color: Rgb) -> u8 {
+        let [x, y, z] = (self.space)(color);
+        let mut best = (f64::MAX, 0);
+        for (i, other) in self.colors.iter().enumerate() {
+            let (x, y, z) = (other[0] - x, other[1] - y, other[2] - z);
+            let far = x * x + y * y + z * z;
+            if far < best.0 {
+                best = (far, i);
+            }
+        }
+        16 + best.1 as u8
+    }
 }
 
 /// How a program takes a color of 24 bits where there are 256.
@@ -102,18 +124,8 @@ impl Rounding {
             Self::Nearest => nearest_256(color),
             Self::Cube => in_cube(color),
             Self::Cielab => {
-                static TABLE: LazyLock<Vec<Lab>> = LazyLock::new(|| {
-                    let all = 16..=255u8;
-                    all.filter_map(indexed).map(Lab::from).collect()
-                });
-                let own = Lab::from(color);
-                let far = |other: &Lab| {
-                    let (l, a, b) = (other.l - own.l, other.a - own.a, other.b - own.b);
-                    l * l + a * a + b * b
-                };
-                let all = TABLE.iter().enumerate();
-                let nearest = all.min_by(|(_, one), (_, other)| far(one).total_cmp(&far(other)));
-                16 + nearest.map_or(0, |(i, _)| i as u8)
+                static TABLE: LazyLock<Table> = LazyLock::new(|| Table::in_space(cielab));
+                TABLE.nearest(color)
             }
         }
     }

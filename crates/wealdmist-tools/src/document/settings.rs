@@ -171,6 +171,41 @@ impl Settings {
     }
 }
 
+/// How a view of settings spells what it says: as they do.
+macro_rules! spelled_as_settings {
+    () => {
+        fn value(&self, datum: &Datum) -> Option<Code> {
+            self.settings.value(datum)
+        }
+
+        fn text_quoting(&self) -> Quoting {
+            self.settings.text_quoting()
+        }
+
+        fn nests(&self) -> bool {
+            self.settings.nests()
+        }
+
+        fn comes_first(&self, section: &str) -> bool {
+            self.settings.comes_first(section)
+        }
+
+        fn comment(&self) -> &'static str {
+            self.settings.comment()
+        }
+
+        fn shown(&self, path: &str) -> String {
+            self.settings.shown(path)
+        }
+
+        fn line(&self, spot: &Spot, value: &Code) -> Code {
+            self.settings.line(spot, value)
+        }
+    };
+}
+
+pub(super) use spelled_as_settings;
+
 impl Notation for Settings {
     fn entries(&self, bytes: &[u8]) -> Result<Vec<Entry>, Damage> {
         let mut section = self.main.map(str::as_bytes);

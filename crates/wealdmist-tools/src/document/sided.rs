@@ -5,7 +5,7 @@ use wealdmist_core::plan::Splice;
 use wealdmist_core::quote::{Code, Quoting};
 
 use super::notation::{Damage, Datum, Entry, New, Notation, Spot};
-use super::settings::Settings;
+use super::settings::{Settings, spelled_as_settings};
 
 /// The settings, with sections for each side.
 #[derive(Debug, Clone, Copy)]
@@ -70,10 +70,6 @@ impl Notation for Sided {
         self.settings.entries(bytes)
     }
 
-    fn value(&self, datum: &Datum) -> Option<Code> {
-        self.settings.value(datum)
-    }
-
     fn insert(&self, bytes: &[u8], _: &[Entry], new: &[New]) -> Vec<(usize, Splice)> {
         let Ok(entries) = self.settings.entries(bytes) else {
             return Vec::new();
@@ -86,27 +82,5 @@ impl Notation for Sided {
         self.settings.insert(bytes, &entries, &new)
     }
 
-    fn text_quoting(&self) -> Quoting {
-        self.settings.text_quoting()
-    }
-
-    fn nests(&self) -> bool {
-        self.settings.nests()
-    }
-
-    fn comes_first(&self, section: &str) -> bool {
-        self.settings.comes_first(section)
-    }
-
-    fn comment(&self) -> &'static str {
-        self.settings.comment()
-    }
-
-    fn shown(&self, path: &str) -> String {
-        self.settings.shown(path)
-    }
-
-    fn line(&self, spot: &Spot, value: &Code) -> Code {
-        self.settings.line(spot, value)
-    }
+    spelled_as_settings!();
 }
