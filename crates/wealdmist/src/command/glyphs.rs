@@ -287,7 +287,9 @@ pub fn terminal(mut survey: Survey, options: &TerminalOptions) -> Outcome {
         );
     }
     let agree = rows.iter().filter(|r| r.agrees()).count();
-    say!("  {agree} of {} measured agree everywhere", rows.len());
+    if !rows.is_empty() {
+        say!("  {agree} of {} measured agree everywhere", rows.len());
+    }
     for (list, word) in [(&record.wrong, "wrong"), (&record.right, "right")] {
         if !list.is_empty() {
             let points: Vec<String> = list.iter().map(|c| text::code_points(c)).collect();
