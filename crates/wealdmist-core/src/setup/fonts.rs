@@ -10,6 +10,7 @@ use super::literal;
 use super::read::{Reader, span};
 use super::{FontChoice, SetupDoc, SymbolLevel};
 use crate::font::{FeatureSetting, Four};
+use crate::glyph::parts;
 use crate::limits;
 use crate::property::Property;
 use crate::quote::Name;
@@ -232,6 +233,13 @@ impl SetupDoc {
             .map(|(key, _)| key);
         // It stays spelled as it is.
         let spelled = keys.find(|key| cluster_of(key).as_deref() == Some(cluster));
+        if text.is_none() && spelled.is_none() && cluster.chars().nth(1).is_some() {
+            // It is by its parts that it is replaced.
+            let mut parts = parts(cluster).into_iter();
+            return parts.try_fold(self.clone(), |doc, part| {
+                doc.with_replacement(part.encode_utf8(&mut [0; 4]), None)
+            });
+        }
         let key = spelled.map_or_else(|| code_points(cluster), str::to_owned);
         match text {
             Some(text) => self.with_value(&["symbols", "replace", &key], &basic(text)),
@@ -336,9 +344,11 @@ mod tests {
         // As it is spelled in the file.
         let own = doc.with_replacement("✗", Some("*")).unwrap();
         assert_eq!(own.text(), TEXT.replace("\"✗\" = \"x\"", "\"✗\" = \"*\""));
-        let flag = doc
-            .with_replacement("\u{1f1e9}\u{1f1ea}", Some("DE"))
-            .unwrap();
+        let flag = "\u{1f1e9}\u{1f1ea}";
+        let letters = doc.with_replacement("\u{1f1e9}", Some("D")).unwrap();
+        let stays = letters.with_replacement(flag, None).unwrap();
+        assert_eq!(stays.text(), TEXT);
+        let flag = doc.with_replacement(flag, Some("DE")).unwrap();
         assert!(
             flag.text().contains("\"U+1F1E9 U+1F1EA\" = \"DE\"\n"),
             "{}",
