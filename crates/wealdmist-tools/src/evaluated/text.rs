@@ -1,6 +1,7 @@
 //! Text that knows, byte by byte, where it was written.
 
 use std::ops::Range;
+use std::sync::Arc;
 
 use super::state::Why;
 
@@ -11,7 +12,8 @@ type Origin = Option<(usize, usize)>;
 #[derive(Debug, Clone, Default, PartialEq, Eq)]
 pub struct Text {
     pub bytes: Vec<u8>,
-    from: Vec<Origin>,
+    /// Shared, as values are copied far more often than they are put together.
+    from: Arc<Vec<Origin>>,
     /// What of it is not known, where something is not; its source stands there.
     pub unknown: Option<Why>,
 }
@@ -21,7 +23,7 @@ impl Text {
     pub fn nowhere(text: &str) -> Self {
         Self {
             bytes: text.as_bytes().to_vec(),
-            from: vec![None; text.len()],
+            from: vec![None; text.len()].into(),
             unknown: None,
         }
     }
@@ -31,7 +33,7 @@ impl Text {
         let origin = |i| at(i).map(|at| (visit, at));
         Self {
             bytes: bytes.to_vec(),
-            from: (0..bytes.len()).map(origin).collect(),
+            from: Arc::new((0..bytes.len()).map(origin).collect()),
             unknown: None,
         }
     }
@@ -41,7 +43,7 @@ impl Text {
         let origin = |i| at(i).and_then(|at| outer.from.get(at).copied().flatten());
         Self {
             bytes: bytes.to_vec(),
-            from: (0..bytes.len()).map(origin).collect(),
+            from: Arc::new((0..bytes.len()).map(origin).collect()),
             unknown: None,
         }
     }
@@ -55,7 +57,7 @@ impl Text {
     /// The same, each of its bytes at one place.
     pub fn placed_at(&self, visit: usize, at: usize) -> Self {
         Self {
-            from: vec![Some((visit, at)); self.bytes.len()],
+            from: vec![Some((visit, at)); self.bytes.len()].into(),
             ..self.clone()
         }
     }
@@ -63,14 +65,14 @@ impl Text {
     pub fn part(&self, range: Range<usize>) -> Self {
         Self {
             bytes: self.bytes[range.clone()].to_vec(),
-            from: self.from[range].to_vec(),
+            from: self.from[range].to_vec().into(),
             unknown: self.unknown.clone(),
         }
     }
 
     pub fn push(&mut self, other: &Self) {
         self.bytes.extend_from_slice(&other.bytes);
-        self.from.extend_from_slice(&other.from);
+        Arc::make_mut(&mut self.from).extend_from_slice(&other.from);
         self.unknown = self.unknown.take().or_else(|| other.unknown.clone());
     }
 

@@ -467,7 +467,7 @@ mod tests {
 
     fn line(text: &str) -> Line {
         Line {
-            bytes: text.as_bytes().to_vec(),
+            bytes: text.as_bytes().to_vec().into(),
             map: (0..text.len()).collect(),
         }
     }

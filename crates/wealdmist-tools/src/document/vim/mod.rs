@@ -2,78 +2,13 @@
 //! what is written. Nothing is run.
 
 mod expression;
+mod line;
 
 use std::sync::Arc;
 
 pub use expression::{Expression, expression, expressions};
-
-/// Text of a command, and for each of its bytes the byte of the source it came from.
-#[derive(Debug, Clone, Default, PartialEq, Eq)]
-pub struct Line {
-    /// The bytes.
-    pub bytes: Vec<u8>,
-    /// Where each stands.
-    pub map: Vec<usize>,
-}
-
-impl Line {
-    fn part(&self, range: std::ops::Range<usize>) -> Self {
-        Self {
-            bytes: self.bytes[range.clone()].to_vec(),
-            map: self.map[range].to_vec(),
-        }
-    }
-
-    fn trimmed(&self) -> Self {
-        let blank = |b: &u8| b.is_ascii_whitespace();
-        let start = self.bytes.iter().take_while(|b| blank(b)).count();
-        let end = self
-            .bytes
-            .iter()
-            .rposition(|b| !blank(b))
-            .map_or(start, |i| i + 1);
-        self.part(start..end.max(start))
-    }
-
-    /// Its words: what stands between blanks. A backslash keeps the blank behind it in the word.
-    #[must_use]
-    pub fn words(&self) -> Vec<Self> {
-        let (mut out, mut at) = (Vec::new(), 0);
-        let blank = |at: usize| matches!(self.bytes[at], b' ' | b'\t');
-        while at < self.bytes.len() {
-            if blank(at) {
-                at += 1;
-                continue;
-            }
-            let start = at;
-            while at < self.bytes.len() && !blank(at) {
-                at += if self.bytes[at] == b'\\' { 2 } else { 1 };
-            }
-            at = at.min(self.bytes.len());
-            out.push(self.part(start..at));
-        }
-        out
-    }
-
-    /// As text.
-    #[must_use]
-    pub fn text(&self) -> String {
-        String::from_utf8_lossy(&self.bytes).into_owned()
-    }
-
-    /// What follows the first bytes.
-    #[must_use]
-    pub fn behind(&self, length: usize) -> Self {
-        self.part(length.min(self.bytes.len())..self.bytes.len())
-            .trimmed()
-    }
-
-    /// The part of it, without the blanks around.
-    #[must_use]
-    pub fn between(&self, range: std::ops::Range<usize>) -> Self {
-        self.part(range).trimmed()
-    }
-}
+pub use line::Line;
+use line::Stretch;
 
 /// A command: its name as written, whether a `!` follows, and what it is given.
 #[derive(Debug, Clone, PartialEq)]
@@ -146,12 +81,13 @@ fn lines(source: &[u8]) -> Vec<(Line, Option<Line>)> {
         raw.push((start, end));
         start = end + 1;
     }
+    let all = Line {
+        bytes: source.to_vec().into(),
+        map: (0..source.len()).collect(),
+    };
     let whole = |(start, end): (usize, usize)| {
         let end = end - usize::from(source[start..end].ends_with(b"\r"));
-        Line {
-            bytes: source[start..end].to_vec(),
-            map: (start..end).collect(),
-        }
+        all.part(start..end)
     };
     let first = |(start, end): (usize, usize)| {
         let blanks = source[start..end]
@@ -162,15 +98,13 @@ fn lines(source: &[u8]) -> Vec<(Line, Option<Line>)> {
     };
     let (mut out, mut at): (Vec<(Line, Option<Line>)>, usize) = (Vec::new(), 0);
     while at < raw.len() {
-        let mut line = whole(raw[at]);
+        let mut pieces = vec![whole(raw[at])];
         at += 1;
         while let Some(next) = raw.get(at) {
             let begin = first(*next);
             match &source[begin..next.1.max(begin)] {
                 [b'\\', ..] => {
-                    let mut more = whole((begin + 1, next.1.max(begin + 1)));
-                    line.bytes.append(&mut more.bytes);
-                    line.map.append(&mut more.map);
+                    pieces.push(whole((begin + 1, next.1.max(begin + 1))));
                 }
                 // A comment between lines that continue one another.
                 [b'"', b'\\', b' ', ..] => {}
@@ -178,23 +112,25 @@ fn lines(source: &[u8]) -> Vec<(Line, Option<Line>)> {
             }
             at += 1;
         }
-        let line = line.trimmed();
+        let line = Line::joined(&pieces).trimmed();
         let Some(end) = end_of_lines(&line.bytes) else {
             out.push((line, None));
             continue;
         };
-        let mut inner = Line::default();
+        let (mut bytes, mut map) = (Vec::new(), Vec::new());
         while let Some(next) = raw.get(at) {
             at += 1;
             let text = whole(*next);
             if text.bytes.trim_ascii() == end.as_bytes() {
                 break;
             }
-            inner.bytes.extend_from_slice(&text.bytes);
-            inner.map.extend_from_slice(&text.map);
-            inner.bytes.push(b'\n');
-            inner.map.push(next.1);
+            bytes.extend_from_slice(&text.bytes);
+            map.extend_from_slice(&text.map);
+            bytes.push(b'\n');
+            map.push(next.1);
         }
+        let (bytes, map) = (Stretch::from(bytes), Stretch::from(map));
+        let inner = Line { bytes, map };
         out.push((line, Some(inner)));
     }
     out
@@ -602,7 +538,7 @@ mod tests {
 
     fn line(text: &str) -> Line {
         Line {
-            bytes: text.as_bytes().to_vec(),
+            bytes: text.as_bytes().to_vec().into(),
             map: (0..text.len()).collect(),
         }
     }
@@ -634,7 +570,7 @@ mod tests {
         let Node::Command(first) = &nodes[0] else {
             panic!()
         };
-        for (byte, at) in first.given.bytes.iter().zip(&first.given.map) {
+        for (byte, at) in first.given.bytes.iter().zip(first.given.map.iter()) {
             assert_eq!(*byte, script.as_bytes()[*at]);
         }
         let Node::Command(lua) = &nodes[5] else {
@@ -667,7 +603,7 @@ mod tests {
         #[test]
         fn any_text_is_parsed(bytes in proptest::collection::vec(any::<u8>(), 0..200)) {
             let _ = parse(&bytes);
-            let _ = expressions(&Line { map: (0..bytes.len()).collect(), bytes });
+            let _ = expressions(&Line { map: (0..bytes.len()).collect(), bytes: bytes.into() });
         }
 
         #[test]

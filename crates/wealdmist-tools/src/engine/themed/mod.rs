@@ -10,6 +10,7 @@ mod drawn;
 use std::collections::HashMap;
 use std::ops::Range;
 use std::path::{Path, PathBuf};
+use std::sync::OnceLock;
 
 use wealdmist_core::color::Rgb;
 use wealdmist_core::glyph::Syntax;
@@ -47,6 +48,8 @@ pub struct Themed {
     pub ours: (&'static str, &'static str),
     /// The groups of a theme.
     pub groups: &'static [&'static [Group]],
+    /// The same by their names in small letters, put together when one is first asked for.
+    pub by_name: OnceLock<HashMap<String, &'static Group>>,
     /// Groups that lay a ground behind text of any color.
     pub grounds: &'static [Ground],
     /// What begins a comment.
@@ -146,8 +149,12 @@ impl Themed {
     /// A group by its name.
     #[must_use]
     pub fn group(&self, name: &str) -> Option<&'static Group> {
-        let mut all = self.groups.iter().flat_map(|list| list.iter());
-        all.find(|g| g.name.eq_ignore_ascii_case(name))
+        let by_name = self.by_name.get_or_init(|| {
+            // Of two with one name the first counts.
+            let all = self.groups.iter().flat_map(|list| list.iter()).rev();
+            all.map(|g| (g.name.to_ascii_lowercase(), g)).collect()
+        });
+        by_name.get(&name.to_ascii_lowercase()).copied()
     }
 
     /// The groups as the dotfiles have them, to tell a running editor or to ask it. `only` limits it

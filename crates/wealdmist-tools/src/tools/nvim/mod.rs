@@ -7,6 +7,7 @@ mod theme;
 
 use std::ops::Range;
 use std::path::Path;
+use std::sync::OnceLock;
 
 use wealdmist_core::glyph::Syntax;
 use wealdmist_core::look::Look;
@@ -43,6 +44,7 @@ pub static NVIM: Themed = Themed {
     files: &FILES,
     themes: &["colors/{}.vim", "colors/{}.lua"],
     ours: ("colors/wealdmist.lua", "wealdmist.lua"),
+    by_name: OnceLock::new(),
     groups: &[GROUPS, CAPTURES],
     grounds: &[
         ground("CursorLine", "cursor-line", "on the current line", false),

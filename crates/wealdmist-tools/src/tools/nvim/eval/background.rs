@@ -5,7 +5,8 @@ use std::sync::Arc;
 use super::Editor;
 use super::flow::Run;
 use super::groups::{ALIKE, WHOLE, groups};
-use super::highlight::{BASE, MADE_BY, Part, What, key, one_text};
+use super::highlight::{BASE, MADE_BY, What, one_text};
+use super::parts::Part;
 use super::value::Value;
 use crate::evaluated::state::Why;
 
@@ -86,12 +87,9 @@ impl Editor<'_> {
     /// The groups that nothing sets are those of a background.
     fn follow(&mut self, value: &Value) {
         for known in groups().values() {
-            let touched = [Part::Text, Part::Ground, Part::More].iter().any(|p| {
-                !matches!(
-                    self.store.get(self.tables.groups, &key(known.name, *p)),
-                    Value::Nil
-                )
-            });
+            let touched = [Part::Text, Part::Ground, Part::More]
+                .iter()
+                .any(|p| !matches!(self.said(known.name, *p), Value::Nil));
             if !touched {
                 continue;
             }
@@ -100,7 +98,7 @@ impl Editor<'_> {
             let again = known.colors[0] != known.colors[1] || ALIKE.contains(&known.name);
             let whole = WHOLE.contains(&known.name);
             // A link that came back when the group was cleared gives way to what is said again.
-            let said = |p: Part| self.store.get(self.tables.groups, &key(known.name, p));
+            let said = |p: Part| self.said(known.name, p);
             let came_back = match (said(Part::Link), said(Part::Otherwise)) {
                 (Value::Text(a), Value::Text(b)) => a.bytes == b.bytes,
                 _ => false,
@@ -115,7 +113,7 @@ impl Editor<'_> {
             }
             // A group that a command set keeps what it had, and takes what is said for terminals of few colors.
             let mut say = |part: Part, kept: Option<Value>| {
-                let now = self.store.get(self.tables.groups, &key(known.name, part));
+                let now = self.said(known.name, part).clone();
                 let kept = kept.unwrap_or(now);
                 let new = set.map(&mut |set| match set {
                     Value::Bool(true) => kept.clone(),

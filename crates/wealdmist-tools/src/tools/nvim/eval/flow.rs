@@ -1,11 +1,10 @@
 //! What leaves blocks early, and what happens where a condition is not known: each side is gone, and
 //! what they changed becomes alternatives.
 
-use std::collections::HashMap;
 use std::sync::Arc;
 
 use super::Editor;
-use super::value::{Key, Table, Truth, Value};
+use super::value::{Change, Table, Truth, Value};
 use crate::evaluated::state::Why;
 
 /// What leaves a block early.
@@ -26,8 +25,6 @@ pub(super) enum Stop {
 }
 
 pub(super) type Run<T> = Result<T, Stop>;
-
-type Change = HashMap<(Table, Key), Value>;
 
 /// What was left under a condition: what it changed until then. What goes on without it is in doubt
 /// until the place is reached that it was left for.

@@ -6,6 +6,7 @@ use std::sync::OnceLock;
 use wealdmist_core::color::{Rgb, x11_color};
 
 use super::flow::{Run, Stop};
+use super::parts::lower;
 use crate::document::vim::Line;
 
 /// What a group is by itself.
@@ -39,6 +40,11 @@ pub(super) fn groups() -> &'static HashMap<String, Group> {
         };
         lines.filter(|l| !l.starts_with('#')).map(of).collect()
     })
+}
+
+/// What a group is by itself that is one of the program's own.
+pub(super) fn known(group: &str) -> Option<&'static Group> {
+    groups().get(&*lower(group))
 }
 
 /// Names of colors that this program knows and the X Window System does not, or as another color.
@@ -102,9 +108,7 @@ pub(super) const ALIKE: &[&str] = &["MoreMsg", "Title", "WarningMsg"];
 
 /// Whether a group is another's by itself.
 pub(super) fn is_linked(group: &str) -> bool {
-    groups()
-        .get(&group.to_ascii_lowercase())
-        .is_some_and(|g| !g.link.is_empty())
+    known(group).is_some_and(|g| !g.link.is_empty())
 }
 
 /// The attributes a group may have, in the words of `:highlight`.

@@ -4,8 +4,9 @@ use std::cell::Cell;
 use std::sync::Arc;
 
 use super::flow::{Run, Stop};
-use super::groups::{color, groups, is_linked, settings};
-use super::value::{Key, Value};
+use super::groups::{color, groups, is_linked, known, settings};
+use super::parts::{Part, SHOWN};
+use super::value::Value;
 use super::{Editor, KNOWN};
 use crate::document::vim::Line;
 use crate::evaluated::state::Why;
@@ -27,56 +28,6 @@ pub(super) enum What {
 pub(super) struct Write {
     pub(super) what: What,
     pub(super) text: Text,
-}
-
-/// A part of a group: its text, its ground, what it links to.
-#[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub(super) enum Part {
-    Text,
-    Ground,
-    /// Its attributes, in the program's words.
-    Words,
-    /// The color of lines under its text.
-    Special,
-    Link,
-    /// Whether anything else is set of it.
-    More,
-    /// What it links to where nothing else is said.
-    Otherwise,
-    /// The background that it is by itself for, where that was said something of.
-    Frozen,
-    /// Whether a `:highlight` set it, which a change of the background leaves alone.
-    Set,
-    /// Whether anything was set of it before everything was cleared.
-    Was,
-    /// Whether its link came back when it was cleared.
-    Back,
-    /// The word of Normal that its text was given, where it keeps what that was.
-    TextOf,
-    /// The same of its ground.
-    GroundOf,
-}
-
-/// The parts that one sees.
-pub(super) const SHOWN: [Part; 4] = [Part::Text, Part::Ground, Part::Words, Part::Special];
-
-pub(super) fn key(group: &str, part: Part) -> Key {
-    let end = match part {
-        Part::Text => "fg",
-        Part::Ground => "bg",
-        Part::Words => "gui",
-        Part::Special => "sp",
-        Part::Link => "link",
-        Part::More => "more",
-        Part::Set => "set",
-        Part::Was => "was",
-        Part::Back => "back",
-        Part::Otherwise => "otherwise",
-        Part::Frozen => "frozen",
-        Part::TextOf => "fg of",
-        Part::GroundOf => "bg of",
-    };
-    Key::text(&format!("{}\0{end}", group.to_ascii_lowercase()))
 }
 
 /// Where it is kept which script made the program say its own again.
@@ -133,81 +84,97 @@ const fn word_of(part: Part) -> Option<Part> {
 
 /// The other side, where a color is that of Normal.
 pub(super) fn of_normal(value: &Value) -> Option<Part> {
-    match value.lossy()?.to_ascii_lowercase().as_str() {
-        "fg" | "foreground" => Some(Part::Text),
-        "bg" | "background" => Some(Part::Ground),
+    match value {
+        Value::Text(text) => side_of_normal(&text.bytes),
         _ => None,
     }
 }
 
+/// The same of a word.
+fn side_of_normal(word: &[u8]) -> Option<Part> {
+    let is_one_of = |words: [&str; 2]| {
+        let mut words = words.iter();
+        words.any(|w| word.eq_ignore_ascii_case(w.as_bytes()))
+    };
+    if is_one_of(["fg", "foreground"]) {
+        return Some(Part::Text);
+    }
+    is_one_of(["bg", "background"]).then_some(Part::Ground)
+}
+
 impl Editor<'_> {
     pub(super) fn set_part(&mut self, group: &str, part: Part, value: Value) {
-        let lower = group.to_ascii_lowercase();
-        if lower == "normal"
+        if group.eq_ignore_ascii_case("normal")
             && let Some((_, kept)) = OF_NORMAL.iter().find(|k| k.0 == part)
         {
             self.store.put(self.tables.options, kept, Value::Nil);
         }
-        self.spelled
-            .entry(lower)
-            .or_insert_with(|| group.to_owned());
+        let group = self.names.numbered(group);
         if let Some(word) = word_of(part) {
-            self.store
-                .set(self.tables.groups, key(group, word), Value::Nil);
+            self.store.set_part(group, word, Value::Nil);
         }
-        self.store.set(self.tables.groups, key(group, part), value);
+        self.store.set_part(group, part, value);
     }
 
     /// Has a side keep what it is, which a word of Normal says.
     pub(super) fn keep_said(&mut self, group: &str, part: Part, now: Value, said: Value) {
         self.set_part(group, part, now);
         if let Some(word) = word_of(part) {
-            self.store.set(self.tables.groups, key(group, word), said);
+            let group = self.names.numbered(group);
+            self.store.set_part(group, word, said);
         }
     }
 
     /// What words of Normal say follows it again, once that is said as the editor's own command does.
     fn follow_normal(&mut self) {
-        for name in self.touched() {
-            for part in [Part::Text, Part::Ground] {
-                let word = word_of(part).map(|word| key(&name, word));
-                let said = word.map(|word| self.store.get(self.tables.groups, &word));
-                if let Some(said @ Value::Text(_)) = said {
-                    self.set_part(&name, part, said);
+        let mut said = Vec::new();
+        for (group, parts) in self.store.groups() {
+            for (word, value) in parts {
+                let part = match word {
+                    Part::TextOf => Part::Text,
+                    Part::GroundOf => Part::Ground,
+                    _ => continue,
+                };
+                if let Value::Text(_) = value {
+                    said.push((group, part, value.clone()));
                 }
             }
+        }
+        for (group, part, value) in said {
+            let name = self.names.spelled(group).to_owned();
+            self.set_part(&name, part, value);
+        }
+    }
+
+    /// What is said of a part of a group; nil where nothing is.
+    pub(super) fn said(&self, group: &str, part: Part) -> &Value {
+        match self.names.number(group) {
+            Some(number) => self.store.part(number, part),
+            None => &Value::Nil,
         }
     }
 
     /// What is said of a part of a group, or what it is by itself.
     pub(super) fn part(&self, group: &str, part: Part) -> Value {
-        self.store
-            .get(self.tables.groups, &key(group, part))
-            .map(&mut |said| match said {
-                Value::Nil if part == Part::Link => self.linked_again(group),
-                Value::Nil => self.by_itself(group, part),
-                said => said.clone(),
-            })
+        self.said(group, part).map(&mut |said| match said {
+            Value::Nil if part == Part::Link => self.linked_again(group),
+            Value::Nil => self.by_itself(group, part),
+            said => said.clone(),
+        })
     }
 
     /// The link that a group has after it was cleared: the first that was made by default.
     fn linked_again(&self, group: &str) -> Value {
-        let again = self
-            .store
-            .get(self.tables.groups, &key(group, Part::Otherwise));
-        match again {
+        match self.said(group, Part::Otherwise) {
             Value::Nil | Value::Bool(_) => self.by_itself(group, Part::Link),
-            _ if groups().contains_key(&group.to_ascii_lowercase()) => {
-                self.by_itself(group, Part::Link)
-            }
-            link => link,
+            _ if known(group).is_some() => self.by_itself(group, Part::Link),
+            link => link.clone(),
         }
     }
 
     /// What a part of a group is where nothing says anything: a color of the program's own, or `false`.
     fn by_itself(&self, group: &str, part: Part) -> Value {
-        let known = groups().get(&group.to_ascii_lowercase());
-        let Some(known) = known else {
+        let Some(known) = known(group) else {
             return Value::Bool(false);
         };
         match part {
@@ -234,9 +201,7 @@ impl Editor<'_> {
                 if has_none || self.version() != Some(KNOWN) {
                     return Value::Bool(false);
                 }
-                let frozen = self
-                    .store
-                    .get(self.tables.groups, &key(group, Part::Frozen));
+                let frozen = self.said(group, Part::Frozen);
                 let base = frozen.map(&mut |frozen| match frozen {
                     Value::Nil => self.store.field(self.tables.options, BASE),
                     frozen => frozen.clone(),
@@ -256,10 +221,13 @@ impl Editor<'_> {
         }
     }
 
-    /// What a part of a group comes to, links followed; and whether it is another group's.
-    pub(super) fn shown(&self, group: &str, ground: bool) -> (Value, bool) {
-        let part = if ground { Part::Ground } else { Part::Text };
-        self.followed(group, part, 0, &Cell::new(0))
+    /// What the text and the ground of a group come to, `link` being its own, links followed; and whether they are
+    /// another group's.
+    pub(super) fn shown(&self, group: &str, link: &Value) -> [(Value, bool); 2] {
+        [Part::Text, Part::Ground].map(|part| match link {
+            Value::Bool(_) => (self.colored(group, part), false),
+            _ => self.followed(group, part, 0, &Cell::new(0)),
+        })
     }
 
     /// `ways` counts the links that may be followed or not.
@@ -345,7 +313,7 @@ impl Editor<'_> {
             _ => Some(true),
         };
         // What a group is by itself is among what else is set of it.
-        let said = |p: Part| self.store.get(self.tables.groups, &key(group, p));
+        let said = |p: Part| self.said(group, p).clone();
         let parts = [
             said(Part::Text),
             said(Part::Ground),
@@ -358,9 +326,9 @@ impl Editor<'_> {
             value => truth(value),
         });
         // Only a link that a script made counts.
-        let link = match self.store.get(self.tables.groups, &key(group, Part::Link)) {
+        let link = match self.said(group, Part::Link) {
             Value::Nil => Some(false),
-            said => truth(said),
+            said => truth(said.clone()),
         };
         let link = if links { link } else { Some(false) };
         let all: Vec<Option<bool>> = parts.into_iter().chain([link]).collect();
@@ -379,7 +347,7 @@ impl Editor<'_> {
         if word.is_empty() || word.eq_ignore_ascii_case("none") {
             return Some(Value::Text(text));
         }
-        if color(&word).is_some() || of_normal(&Value::text(&word)).is_some() {
+        if color(&word).is_some() || side_of_normal(&text.bytes).is_some() {
             return Some(Value::Text(text));
         }
         // The first versions forget the color, the later ones keep the one before.
@@ -391,7 +359,7 @@ impl Editor<'_> {
 
     pub(super) fn write(&mut self, group: &str, part: Part, text: Text) {
         // What Normal has of itself is another in each version.
-        if group.eq_ignore_ascii_case("normal") && of_normal(&Value::Text(text.clone())).is_some() {
+        if group.eq_ignore_ascii_case("normal") && side_of_normal(&text.bytes).is_some() {
             self.set_part(group, part, Value::unknown("Normal's own other color"));
             return;
         }
@@ -417,38 +385,37 @@ impl Editor<'_> {
         self.set_part(group, Part::Link, Value::Bool(false));
     }
 
-    /// The groups that anything is said of, in small letters.
+    /// The groups that anything is said of.
     pub(super) fn touched(&self) -> Vec<String> {
-        let mut out: Vec<String> = Vec::new();
-        for (key, _) in self.store.pairs(self.tables.groups) {
-            if let Key::Text(text) = key
-                && let Some((name, _)) = text.split_once('\0')
-                && out.last().is_none_or(|last| last != name)
-            {
-                out.push(name.to_owned());
-            }
-        }
-        out
+        let groups = self.store.groups();
+        let said = groups.filter_map(|(group, mut parts)| parts.next().map(|_| group));
+        said.map(|group| self.names.spelled(group).to_owned())
+            .collect()
+    }
+
+    /// Whether anything is said of a group.
+    pub(super) fn is_touched(&self, group: &str) -> bool {
+        let number = self.names.number(group);
+        number.is_some_and(|number| self.store.parts_of(number).next().is_some())
     }
 
     /// Everything is as it is by itself.
     pub(super) fn clear_all(&mut self) {
-        for (known, part) in self.store.pairs(self.tables.groups) {
-            let Key::Text(text) = &known else { continue };
-            let stays = ["\0otherwise", "\0was"];
-            if stays.iter().any(|end| text.ends_with(end)) {
-                continue;
+        let mut new = Vec::new();
+        for (group, parts) in self.store.groups() {
+            let mut was = false;
+            for (part, _) in parts {
+                was |= matches!(part, Part::Set | Part::Text | Part::Ground);
+                if !matches!(part, Part::Otherwise | Part::Was) {
+                    new.push((group, *part, Value::Nil));
+                }
             }
-            let was = text
-                .split_once('\0')
-                .filter(|(_, p)| matches!(*p, "set" | "fg" | "bg"));
-            if let Some((name, _)) = was
-                && !matches!(part, Value::Nil)
-            {
-                let was = key(name, Part::Was);
-                self.store.set(self.tables.groups, was, Value::Bool(true));
+            if was {
+                new.push((group, Part::Was, Value::Bool(true)));
             }
-            self.store.set(self.tables.groups, known, Value::Nil);
+        }
+        for (group, part, value) in new {
+            self.store.set_part(group, part, value);
         }
         for (_, kept) in OF_NORMAL {
             self.store.put(self.tables.options, kept, Value::Nil);
@@ -463,11 +430,9 @@ impl Editor<'_> {
     /// Nothing is known of the groups any more.
     pub(super) fn nothing_known(&mut self, why: &Why) {
         let mut names: Vec<String> = groups().values().map(|g| g.name.to_owned()).collect();
-        for (key, _) in self.store.pairs(self.tables.groups) {
-            if let Key::Text(text) = &key
-                && let Some((name, "fg")) = text.split_once('\0')
-            {
-                names.push(name.to_owned());
+        for (group, mut parts) in self.store.groups() {
+            if parts.any(|(part, _)| *part == Part::Text) {
+                names.push(self.names.spelled(group).to_owned());
             }
         }
         for name in names {
@@ -545,8 +510,7 @@ impl Editor<'_> {
                         Part::Ground
                     };
                     let text = to_text(&value);
-                    let word = word_of(part).map(|word| key(&group, word));
-                    let kept = word.map(|word| self.store.get(self.tables.groups, &word));
+                    let kept = word_of(part).map(|word| self.said(&group, word));
                     // The same word again changes nothing.
                     let same = matches!(kept, Some(Value::Text(kept)) if kept.bytes == text.bytes);
                     if group.eq_ignore_ascii_case("normal") {
@@ -584,9 +548,7 @@ impl Editor<'_> {
 
     /// What a group is by itself stays when the background changes, once anything is set of it.
     pub(super) fn keep_own(&mut self, group: &str) {
-        let frozen = self
-            .store
-            .get(self.tables.groups, &key(group, Part::Frozen));
+        let frozen = self.said(group, Part::Frozen);
         if matches!(frozen, Value::Nil) {
             let base = self.store.field(self.tables.options, BASE);
             self.set_part(group, Part::Frozen, base);
@@ -600,10 +562,8 @@ impl Editor<'_> {
         for part in SHOWN.into_iter().chain([Part::More]) {
             self.set_part(group, part, Value::Bool(false));
         }
-        let link = match groups().contains_key(&group.to_ascii_lowercase()) {
-            true => self
-                .store
-                .get(self.tables.groups, &key(group, Part::Otherwise)),
+        let link = match known(group).is_some() {
+            true => self.said(group, Part::Otherwise).clone(),
             false => Value::Nil,
         };
         if group.eq_ignore_ascii_case("normal") {
@@ -627,14 +587,11 @@ impl Editor<'_> {
 
     /// Whether a group is linked so by itself, and was made so by this script.
     fn is_so_already(&self, from: &str, to: &Text) -> bool {
-        let is_own = matches!(
-            self.store.get(self.tables.groups, &key(from, Part::Link)),
-            Value::Nil
-        );
+        let is_own = matches!(self.said(from, Part::Link), Value::Nil);
         let same =
             |a: &Value, b: &Value| matches!((a, b), (Value::Number(a), Value::Number(b)) if a == b);
         // What was set once is made so anew, though it looks so already.
-        let was = self.store.get(self.tables.groups, &key(from, Part::Was));
+        let was = self.said(from, Part::Was);
         is_own
             && matches!(was, Value::Nil)
             && matches!(self.part(from, Part::Link), Value::Own(now) if to.lossy().eq_ignore_ascii_case(&now))
@@ -648,11 +605,7 @@ impl Editor<'_> {
         if self.is_so_already(from, &to) {
             return;
         }
-        let first = matches!(
-            self.store
-                .get(self.tables.groups, &key(from, Part::Otherwise)),
-            Value::Nil
-        ) && !is_linked(from);
+        let first = matches!(self.said(from, Part::Otherwise), Value::Nil) && !is_linked(from);
         if default && (first || force) {
             self.set_part(from, Part::Otherwise, Value::Text(to.clone()));
         }
@@ -676,31 +629,23 @@ impl Editor<'_> {
         }
     }
 
-    /// What a group's attributes come to, links followed, and whether they are another group's.
-    pub(super) fn attributes(&self, group: &str) -> (Value, bool) {
-        self.followed_also_own(group, Part::Words)
-    }
-
-    /// The same as `followed`, also where a group is a link by itself.
-    fn followed_also_own(&self, group: &str, part: Part) -> (Value, bool) {
-        match self.part(group, Part::Link) {
-            Value::Own(target) => (self.followed(&target, part, 1, &Cell::new(0)).0, true),
+    /// What a part of a group comes to, links followed, `link` being its own, also where it is one by itself; and
+    /// whether it is another group's.
+    pub(super) fn followed_also_own(&self, group: &str, part: Part, link: &Value) -> (Value, bool) {
+        match link {
+            Value::Own(target) => (self.followed(target, part, 1, &Cell::new(0)).0, true),
+            Value::Bool(_) => (self.colored(group, part), false),
             _ => self.followed(group, part, 0, &Cell::new(0)),
         }
     }
 
-    /// The group that a group is a link to, where that is certain.
-    pub(super) fn link_of(&self, group: &str) -> Option<String> {
-        match self.part(group, Part::Link) {
+    /// The group that a link leads to, where that is certain.
+    pub(super) fn target_of(link: &Value) -> Option<String> {
+        match link {
             Value::Own(target) => Some(target.to_string()),
             Value::Text(target) if target.unknown.is_none() => Some(target.lossy()),
             _ => None,
         }
-    }
-
-    /// The color of lines under its text.
-    pub(super) fn special(&self, group: &str) -> Value {
-        self.followed_also_own(group, Part::Special).0
     }
 
     pub(super) fn fits(&self, word: &str) -> bool {
@@ -708,7 +653,7 @@ impl Editor<'_> {
             || word.eq_ignore_ascii_case("none")
             || color(word).is_some()
             // The colors of Normal are none where it has none.
-            || of_normal(&Value::text(word)).is_some_and(|side| match self.normal(side) {
+            || side_of_normal(word.as_bytes()).is_some_and(|side| match self.normal(side) {
                 Value::Text(text) => text.unknown.is_some() || color(&text.lossy()).is_some(),
                 Value::Bool(_) => false,
                 _ => true,

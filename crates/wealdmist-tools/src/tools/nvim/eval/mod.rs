@@ -12,6 +12,7 @@ mod highlight;
 mod library;
 mod lua;
 mod options;
+mod parts;
 mod readings;
 mod script;
 mod set_hl;
@@ -40,6 +41,7 @@ use events::Autocommand;
 use flow::{Park, Run, Stop};
 pub(super) use groups::attribute;
 use highlight::{What, Write};
+use parts::Names;
 use value::{Function, Store, Table, Value};
 
 /// The number of the program's error where there is no theme of a name.
@@ -55,7 +57,6 @@ struct Tables {
     /// `g:`
     g: Table,
     options: Table,
-    groups: Table,
     /// The functions of scripts.
     functions: Table,
     commands: Table,
@@ -100,8 +101,8 @@ pub(super) struct Editor<'a> {
     /// What the gaps in a text depend on.
     gap: Option<Why>,
     augroups: Vec<String>,
-    /// Groups as they were spelled first, by their name in small letters.
-    spelled: HashMap<String, String>,
+    /// The groups that anything was set of.
+    names: Names,
     /// What else is loaded that is not read here.
     plugins: Option<Why>,
     writes: Vec<Write>,
@@ -126,7 +127,6 @@ pub(super) fn run(
         globals: store.table(),
         g: store.table(),
         options: store.table(),
-        groups: store.table(),
         functions: store.table(),
         commands: store.table(),
         loaded: store.table(),
@@ -159,7 +159,7 @@ pub(super) fn run(
         blocks: 0,
         gap: None,
         augroups: Vec::new(),
-        spelled: HashMap::new(),
+        names: Names::default(),
         plugins: None,
         writes: Vec::new(),
         version: OnceCell::new(),
@@ -242,7 +242,7 @@ impl Editor<'_> {
     /// Does what was put off until the start is over. Where that puts off its own kind again and again, it comes
     /// to the same each time, or it is not known to what.
     fn put_off(&mut self) {
-        let now = |this: &Self| format!("{:?}", this.store.pairs(this.tables.groups));
+        let now = |this: &Self| format!("{:?}", this.store.said_of_groups());
         let (mut turns, mut before) = (0, String::new());
         while !self.scheduled.is_empty() && turns < limits::EDITOR_TURNS {
             turns += 1;

@@ -125,15 +125,18 @@ pub(super) fn full_name(name: &str) -> &str {
 
 /// The value of `:set` without the backslashes that keep it together.
 fn unescaped(line: &Line) -> Line {
-    let mut out = Line::default();
+    let (mut bytes, mut map) = (Vec::new(), Vec::new());
     let mut at = 0;
     while at < line.bytes.len() {
         if line.bytes[at] == b'\\' && at + 1 < line.bytes.len() {
             at += 1;
         }
-        out.bytes.push(line.bytes[at]);
-        out.map.push(line.map[at]);
+        bytes.push(line.bytes[at]);
+        map.push(line.map[at]);
         at += 1;
     }
-    out
+    Line {
+        bytes: bytes.into(),
+        map: map.into(),
+    }
 }

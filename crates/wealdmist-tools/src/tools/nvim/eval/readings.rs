@@ -1,5 +1,6 @@
 //! What the files come to, as readings.
 
+use std::collections::HashMap;
 use std::ops::Range;
 use std::sync::Arc;
 
@@ -10,6 +11,7 @@ use wealdmist_core::role::RoleId;
 use super::Editor;
 use super::groups::{color, is_linked, words};
 use super::highlight::{What, Write};
+use super::parts::Part;
 use super::value::Value;
 use crate::evaluated::state::Why;
 use crate::evaluated::text::Text;
@@ -31,6 +33,15 @@ fn alternatives(value: Value) -> Vec<Final> {
             .collect(),
         Value::Nil => Vec::new(),
         other => vec![(None, other)],
+    }
+}
+
+/// Whether it is certainly no color.
+fn is_none(value: &Value) -> bool {
+    match value {
+        Value::Bool(false) => true,
+        Value::Text(text) => text.unknown.is_none() && text.bytes.eq_ignore_ascii_case(b"none"),
+        _ => false,
     }
 }
 
@@ -78,50 +89,41 @@ impl Editor<'_> {
     pub(super) fn finish(mut self) -> ToolReport {
         let writes = std::mem::take(&mut self.writes);
         let scheme = alternatives(self.store.field(self.tables.options, SCHEME));
+        // The groups in the order they are told of, each with its place in it by its name in small letters.
         let mut groups: Vec<String> = Vec::new();
-        let mut seen = std::collections::HashSet::new();
-        let mut add = |name: &str, groups: &mut Vec<String>| {
-            if seen.insert(name.to_ascii_lowercase()) {
+        let mut places: HashMap<String, usize> = HashMap::new();
+        let mut add = |name: &str| {
+            places.entry(name.to_ascii_lowercase()).or_insert_with(|| {
                 groups.push(name.to_owned());
-            }
+                groups.len() - 1
+            });
         };
         for write in &writes {
             if let What::Group(name, _) = &write.what {
-                add(name, &mut groups);
+                add(name);
             }
         }
-        let known: Vec<&str> = NVIM
-            .groups
-            .iter()
-            .flat_map(|list| list.iter())
-            .map(|g| g.name)
-            .collect();
         for name in self.touched() {
-            let spelled = known
-                .iter()
-                .find(|k| k.eq_ignore_ascii_case(&name))
-                .copied();
-            let own = self.spelled.get(&name).cloned().unwrap_or(name);
-            add(spelled.unwrap_or(&own), &mut groups);
+            add(NVIM.group(&name).map_or(name.as_str(), |known| known.name));
         }
         // A theme of the person's own is what they see; what it leaves out is not listed.
         if !self.own_theme {
-            for name in &known {
-                add(name, &mut groups);
+            for known in NVIM.groups.iter().flat_map(|list| list.iter()) {
+                add(known.name);
             }
         }
         // What each part of each group comes to.
-        let mut finals: std::collections::HashMap<(String, bool), (Vec<Final>, bool)> = groups
-            .iter()
-            .flat_map(|name| [(name, false), (name, true)])
-            .map(|(name, ground)| {
-                let (value, linked) = self.shown(name, ground);
-                (
-                    (name.to_ascii_lowercase(), ground),
-                    (alternatives(value), linked),
-                )
-            })
-            .collect();
+        let mut finals: Vec<[(Vec<Final>, bool); 2]> = Vec::with_capacity(groups.len());
+        for name in &groups {
+            let link = self.part(name, Part::Link);
+            let shown = self.shown(name, &link);
+            if self.is_touched(name) {
+                let bare = [is_none(&shown[0].0), is_none(&shown[1].0)];
+                let attributes = self.attributes_of(name, &link, bare);
+                self.report.attributes.extend(attributes);
+            }
+            finals.push(shown.map(|(value, linked)| (alternatives(value), linked)));
+        }
         let mut schemes = scheme;
         let depth = self.store.field(self.tables.options, TERMGUICOLORS);
         let mut depth_at = alternatives(
@@ -141,7 +143,9 @@ impl Editor<'_> {
         for write in writes {
             match &write.what {
                 What::Group(name, ground) => {
-                    let entry = finals.get_mut(&(name.to_ascii_lowercase(), *ground));
+                    let entry = places
+                        .get(&name.to_ascii_lowercase())
+                        .map(|i| &mut finals[*i][usize::from(*ground)]);
                     let found = entry
                         .filter(|e| !e.1)
                         .and_then(|e| take(&mut e.0, &write.text));
@@ -169,26 +173,16 @@ impl Editor<'_> {
                 }
             }
         }
-        let touched: std::collections::HashSet<String> = self.touched().into_iter().collect();
-        let said = groups
-            .iter()
-            .filter(|name| touched.contains(&name.to_ascii_lowercase()));
-        let attributes = said.filter_map(|name| self.attributes_of(name));
-        self.report.attributes = attributes.collect();
         for (why, value) in schemes {
             self.scheme_reading(why.as_ref(), &value, true);
         }
         for (why, value) in fonts {
             self.font_readings(why.as_ref(), &value, true);
         }
-        for name in groups {
-            for ground in [false, true] {
-                let Some((all, linked)) = finals.remove(&(name.to_ascii_lowercase(), ground))
-                else {
-                    continue;
-                };
+        for (name, sides) in groups.iter().zip(finals) {
+            for (ground, (all, linked)) in [false, true].into_iter().zip(sides) {
                 for (why, value) in all {
-                    self.group_reading(&name, ground, why.as_ref(), &value, true, !linked);
+                    self.group_reading(name, ground, why.as_ref(), &value, true, !linked);
                 }
             }
         }
@@ -358,9 +352,10 @@ impl Editor<'_> {
     }
 
     /// What a group has beside its colors, where that is known.
-    fn attributes_of(&self, name: &str) -> Option<Attributes> {
-        let (value, is_other) = self.attributes(name);
-        let link = self.link_of(name);
+    fn attributes_of(&self, name: &str, link: &Value, bare: [bool; 2]) -> Option<Attributes> {
+        let (value, is_other) = self.followed_also_own(name, Part::Words, link);
+        let special = self.followed_also_own(name, Part::Special, link).0;
+        let link = Self::target_of(link);
         if is_other && link.is_none() {
             return None;
         }
@@ -370,16 +365,9 @@ impl Editor<'_> {
             Value::Text(text) if text.unknown.is_none() => (text.lossy(), Some(text)),
             _ => return None,
         };
-        let special = match self.special(name) {
+        let special = match special {
             Value::Text(text) if text.unknown.is_none() => color(&text.lossy()),
             _ => None,
-        };
-        let is_none = |ground| match self.shown(name, ground).0 {
-            Value::Bool(false) => true,
-            Value::Text(text) => {
-                text.unknown.is_none() && text.lossy().eq_ignore_ascii_case("none")
-            }
-            _ => false,
         };
         let known = NVIM.group(name);
         let place = text.map(|text| self.written(text, 0..text.bytes.len()).0);
@@ -392,7 +380,7 @@ impl Editor<'_> {
             words: words(&list)?,
             special,
             place: place.filter(Place::is_written),
-            bare: [is_none(false), is_none(true)],
+            bare,
             link,
         })
     }

@@ -300,9 +300,8 @@ impl Editor<'_> {
             return self.choose(&text);
         }
         if is(name, "highlight", 2) {
-            let group = given.words().first().map(|w| self.to_text(w, ground));
-            if let Some(why) = group.and_then(|g| g.unknown) {
-                let why: Why = format!("a highlight of {why}").into();
+            if given.words().first().is_some_and(has_gap) {
+                let why: Why = format!("a highlight of {}", self.gap()).into();
                 self.nothing_known(&why);
                 return Ok(());
             }
@@ -629,10 +628,15 @@ impl Editor<'_> {
 /// What a line holds, as text that knows where it was written.
 fn text_of(line: &Line, ground: &Ground, gap: &Why) -> Text {
     let text = ground.written(&line.bytes, |i| line.map.get(i).copied());
-    match line.bytes.contains(&(GAP as u8)) {
+    match has_gap(line) {
         true => text.not_known(gap),
         false => text,
     }
+}
+
+/// Whether something of it is not known.
+fn has_gap(line: &Line) -> bool {
+    line.bytes.contains(&(GAP as u8))
 }
 
 /// Whether a `:catch` is for an error.

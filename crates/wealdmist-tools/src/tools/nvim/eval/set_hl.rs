@@ -7,7 +7,8 @@ use wealdmist_core::color::Rgb;
 use super::Editor;
 use super::flow::{Run, Stop};
 use super::groups::{ALSO, KEYS, WORDS, color};
-use super::highlight::{Part, SHOWN, alone, key, of_normal};
+use super::highlight::{alone, of_normal};
+use super::parts::{Part, SHOWN};
 use super::value::{Key, Truth, Value};
 use crate::evaluated::text::Text;
 
@@ -16,7 +17,7 @@ impl Editor<'_> {
     pub(super) fn set_group(&mut self, group: &str, table: super::value::Table) -> Run<()> {
         let fields = self.store.pairs(table);
         let field = |name: &str| {
-            let found = fields.iter().find(|(k, _)| *k == Key::text(name));
+            let found = fields.iter().find(|(k, _)| k.is(name));
             found.map(|f| f.1.clone())
         };
         for (key, value) in &fields {
@@ -61,7 +62,7 @@ impl Editor<'_> {
                 None => {
                     let plain = self.store.table();
                     for (key, value) in fields {
-                        if key != Key::text("default") {
+                        if !key.is("default") {
                             self.store.set(plain, key, value);
                         }
                     }
@@ -110,12 +111,12 @@ impl Editor<'_> {
         ];
         let is_word = |k: &Key| {
             let all = WORDS.into_iter().chain(ALSO.map(|a| a.0));
-            all.into_iter().any(|word| *k == Key::text(word))
+            all.into_iter().any(|word| k.is(word))
         };
         // What is said by default counts as said, also where it says no color.
         let more = fields
             .iter()
-            .any(|(k, _)| !plain.iter().any(|p| *k == Key::text(p)) && !is_word(k))
+            .any(|(k, _)| !plain.iter().any(|p| k.is(p)) && !is_word(k))
             || matches!(field("default"), Some(Value::Bool(true)));
         self.set_part(group, Part::More, Value::Bool(more));
         for (part, names) in [
@@ -188,7 +189,7 @@ impl Editor<'_> {
     fn words_of(&self, fields: &[(Key, Value)]) -> Value {
         let mut words = Vec::new();
         for word in WORDS.into_iter().chain(ALSO.map(|a| a.0)) {
-            let found = fields.iter().find(|(k, _)| *k == Key::text(word));
+            let found = fields.iter().find(|(k, _)| k.is(word));
             match found.map(|f| &f.1) {
                 Some(Value::Bool(true)) => words.push(word),
                 Some(Value::Number(n)) if *n != 0.0 => words.push(word),
@@ -207,7 +208,7 @@ impl Editor<'_> {
     fn keep_of_normal(&mut self) {
         for name in self.touched() {
             for part in [Part::Text, Part::Ground] {
-                let said = self.store.get(self.tables.groups, &key(&name, part));
+                let said = self.said(&name, part).clone();
                 if of_normal(&said).is_some() && !name.eq_ignore_ascii_case("normal") {
                     let now = self.colored(&name, part);
                     self.keep_said(&name, part, now, said);

@@ -5,6 +5,7 @@ use std::collections::HashMap;
 use std::rc::Rc;
 use std::sync::Arc;
 
+use super::parts::{Group, Part, Parts};
 use crate::document::{lua, vim};
 use crate::evaluated::Ground;
 use crate::evaluated::state::Why;
@@ -23,6 +24,11 @@ pub(super) enum Key {
 impl Key {
     pub(super) fn text(text: &str) -> Self {
         Self::Text(text.into())
+    }
+
+    /// Whether it is a text.
+    pub(super) fn is(&self, text: &str) -> bool {
+        matches!(self, Self::Text(own) if **own == *text)
     }
 }
 
@@ -271,15 +277,23 @@ pub(super) fn spelled(n: f64) -> String {
     }
 }
 
-/// What was written since a place in time: the values that were there before, or those that are.
-type Change = HashMap<(Table, Key), Value>;
+/// Where a value is kept: a field of a table, or a part of a highlight group.
+#[derive(Debug, Clone, PartialEq, Eq, PartialOrd, Ord, Hash)]
+pub(super) enum Kept {
+    Field(Table, Key),
+    Part(Group, Part),
+}
 
-/// All tables with their fields.
+/// What was written since a place in time: the values that were there before, or those that are.
+pub(super) type Change = HashMap<Kept, Value>;
+
+/// All tables with their fields, and the highlight groups.
 #[derive(Default)]
 pub(super) struct Store {
-    fields: HashMap<(Table, Key), Value>,
+    fields: Vec<HashMap<Key, Value>>,
     /// The fields that a table ever had, in the order they came.
     keys: Vec<Vec<Key>>,
+    parts: Parts,
     /// What was there before, for each doubt that is open.
     doubts: Vec<Change>,
 }
@@ -287,6 +301,7 @@ pub(super) struct Store {
 impl Store {
     pub(super) fn table(&mut self) -> Table {
         self.keys.push(Vec::new());
+        self.fields.push(HashMap::new());
         (self.keys.len() - 1) as Table
     }
 
@@ -296,7 +311,7 @@ impl Store {
     }
 
     pub(super) fn get(&self, table: Table, key: &Key) -> Value {
-        let found = self.fields.get(&(table, key.clone()));
+        let found = self.fields[table as usize].get(key);
         found.cloned().unwrap_or(Value::Nil)
     }
 
@@ -305,22 +320,80 @@ impl Store {
     }
 
     pub(super) fn has(&self, table: Table, key: &Key) -> bool {
-        self.fields.contains_key(&(table, key.clone()))
+        self.fields[table as usize].contains_key(key)
+    }
+
+    /// What is said of a part of a group; nil where nothing is.
+    pub(super) fn part(&self, group: Group, part: Part) -> &Value {
+        self.parts.get(group, part).unwrap_or(&Value::Nil)
+    }
+
+    /// The groups with what is said of them.
+    pub(super) fn groups(
+        &self,
+    ) -> impl Iterator<Item = (Group, impl Iterator<Item = &(Part, Value)>)> {
+        self.parts.all()
+    }
+
+    /// What is said of a group.
+    pub(super) fn parts_of(&self, group: Group) -> impl Iterator<Item = &(Part, Value)> {
+        self.parts.of(group)
+    }
+
+    /// What is said of all groups, to be compared.
+    pub(super) fn said_of_groups(&self) -> Vec<(Group, &(Part, Value))> {
+        let each = self.groups();
+        each.flat_map(|(group, parts)| parts.map(move |part| (group, part)))
+            .collect()
+    }
+
+    fn at(&self, place: &Kept) -> Option<&Value> {
+        match place {
+            Kept::Field(table, key) => self.fields[*table as usize].get(key),
+            Kept::Part(group, part) => self.parts.get(*group, *part),
+        }
+    }
+
+    /// Sets a value whatever is in doubt; what was there before.
+    fn replace(&mut self, place: Kept, value: Value) -> Option<Value> {
+        match place {
+            Kept::Field(table, key) => self.fields[table as usize].insert(key, value),
+            Kept::Part(group, part) => self.parts.set(group, part, value),
+        }
+    }
+
+    fn set_at(&mut self, place: Kept, value: Value) {
+        if let Some(doubt) = self.doubts.last()
+            && !doubt.contains_key(&place)
+        {
+            let old = self.at(&place).cloned().unwrap_or(Value::Nil);
+            if let Some(doubt) = self.doubts.last_mut() {
+                doubt.insert(place.clone(), old);
+            }
+        }
+        match place {
+            Kept::Field(table, key) => {
+                let fields = &mut self.fields[table as usize];
+                match fields.get_mut(&key) {
+                    Some(known) => *known = value,
+                    None => {
+                        self.keys[table as usize].push(key.clone());
+                        fields.insert(key, value);
+                    }
+                }
+            }
+            Kept::Part(group, part) => {
+                self.parts.set(group, part, value);
+            }
+        }
     }
 
     pub(super) fn set(&mut self, table: Table, key: Key, value: Value) {
-        let place = (table, key);
-        let old = self.fields.get(&place);
-        if let Some(doubt) = self.doubts.last_mut()
-            && !doubt.contains_key(&place)
-        {
-            let old = old.cloned().unwrap_or(Value::Nil);
-            doubt.insert(place.clone(), old);
-        }
-        if old.is_none() {
-            self.keys[table as usize].push(place.1.clone());
-        }
-        self.fields.insert(place, value);
+        self.set_at(Kept::Field(table, key), value);
+    }
+
+    pub(super) fn set_part(&mut self, group: Group, part: Part, value: Value) {
+        self.set_at(Kept::Part(group, part), value);
     }
 
     pub(super) fn put(&mut self, table: Table, key: &str, value: Value) {
@@ -380,7 +453,7 @@ impl Store {
         let before = self.doubts.pop().unwrap_or_default();
         let mut after = Change::with_capacity(before.len());
         for (place, old) in before {
-            let new = self.fields.insert(place.clone(), old);
+            let new = self.replace(place.clone(), old);
             after.insert(place, new.unwrap_or(Value::Nil));
         }
         after
@@ -389,14 +462,17 @@ impl Store {
     /// What the doubt that is open has changed so far.
     pub(super) fn changed(&self) -> Change {
         let places = self.doubts.last().into_iter().flat_map(HashMap::keys);
-        let now = |place: &(Table, Key)| (place.clone(), self.get(place.0, &place.1));
+        let now = |place: &Kept| {
+            let now = self.at(place).cloned().unwrap_or(Value::Nil);
+            (place.clone(), now)
+        };
         places.map(now).collect()
     }
 
     /// Does again what was undone.
     pub(super) fn apply(&mut self, change: Change) {
-        for ((table, key), value) in change {
-            self.set(table, key, value);
+        for (place, value) in change {
+            self.set_at(place, value);
         }
     }
 
@@ -411,14 +487,15 @@ impl Store {
     /// What holds after one of several happened. Tables from `first` on were made by one of them alone:
     /// whoever knows of one of these went that way.
     pub(super) fn merge(&mut self, all: &[(Why, Change)], first: Table) {
-        let mut places: Vec<&(Table, Key)> = all.iter().flat_map(|(_, c)| c.keys()).collect();
+        let mut places: Vec<&Kept> = all.iter().flat_map(|(_, c)| c.keys()).collect();
         places.sort_unstable();
         places.dedup();
         for place in places {
-            let now = self.get(place.0, &place.1);
+            let is_new = matches!(place, Kept::Field(table, _) if *table >= first);
+            let now = self.at(place).cloned().unwrap_or(Value::Nil);
             let mut with = all.iter().filter_map(|(_, change)| change.get(place));
-            if let (true, Some(only), None) = (place.0 >= first, with.next(), with.next()) {
-                self.set(place.0, place.1.clone(), only.clone());
+            if let (true, Some(only), None) = (is_new, with.next(), with.next()) {
+                self.set_at(place.clone(), only.clone());
                 continue;
             }
             let of = |(why, change): &(Why, Change)| {
@@ -426,7 +503,7 @@ impl Store {
                 (Arc::clone(why), value.clone())
             };
             let value = Value::either(all.iter().map(of).collect());
-            self.set(place.0, place.1.clone(), value);
+            self.set_at(place.clone(), value);
         }
     }
 }
