@@ -77,6 +77,8 @@ impl Term {
 pub(super) struct Need {
     pub(super) text: usize,
     pub(super) ground: usize,
+    /// The roles of its text and its ground.
+    roles: [RoleId; 2],
     pub(super) target: f64,
     pub(super) sight: Sight,
     pub(super) through: bool,
@@ -152,7 +154,10 @@ pub(super) struct Model<'a> {
     plain: Conditions,
     /// For each variable the terms, needs and distances that hang on it.
     pub(super) hangs: Vec<Hangs>,
+    /// For each term the first role whose it is.
     roles: Vec<RoleId>,
+    /// The term of each role that is drawn.
+    by_role: HashMap<RoleId, usize>,
     slots: [usize; 22],
 }
 
@@ -194,10 +199,6 @@ struct Builder<'a> {
     palette: &'a Palette,
     look: &'a Look,
     vars: Vec<Var>,
-    /// The term of each role.
-    terms: HashMap<RoleId, usize>,
-    /// For each term the first that is the same.
-    same: Vec<usize>,
 }
 
 impl Builder<'_> {
@@ -271,8 +272,6 @@ impl<'a> Model<'a> {
             palette,
             look: &look,
             vars: Vec::new(),
-            terms: HashMap::new(),
-            same: Vec::new(),
         };
         let mut model = Self {
             vars: Vec::new(),
@@ -284,6 +283,7 @@ impl<'a> Model<'a> {
             plain: Conditions::default(),
             hangs: Vec::new(),
             roles: Vec::new(),
+            by_role: HashMap::new(),
             slots: [0; 22],
         };
         for slot in Slot::ALL {
@@ -336,20 +336,23 @@ impl<'a> Model<'a> {
         out
     }
 
+    /// The term of a role; those that repeat one color share one.
     fn term_of(&mut self, role: &RoleId, builder: &mut Builder) -> usize {
-        if let Some(i) = builder.terms.get(role) {
+        if let Some(i) = self.by_role.get(role) {
             return *i;
         }
         let term = builder.name(role.as_str(), 0);
         let same = self.terms.iter().position(|t| *t == term);
-        builder.same.push(same.unwrap_or(self.terms.len()));
-        builder.terms.insert(role.clone(), self.terms.len());
-        self.terms.push(term);
-        self.roles.push(role.clone());
-        self.terms.len() - 1
+        let i = same.unwrap_or_else(|| {
+            self.terms.push(term);
+            self.roles.push(role.clone());
+            self.terms.len() - 1
+        });
+        self.by_role.insert(role.clone(), i);
+        i
     }
 
-    /// The role of a term.
+    /// The first role of a term.
     pub(super) fn role(&self, term: usize) -> &RoleId {
         &self.roles[term]
     }
@@ -366,6 +369,7 @@ impl<'a> Model<'a> {
             plain: self.plain.clone(),
             hangs: Vec::new(),
             roles: self.roles.clone(),
+            by_role: self.by_role.clone(),
             slots: self.slots,
         };
         out.hangs = out.all_hangs();
@@ -374,8 +378,7 @@ impl<'a> Model<'a> {
 
     /// The term of a role that is drawn.
     pub(super) fn term_named(&self, role: &RoleId) -> Option<&Term> {
-        let i = self.roles.iter().position(|r| r == role)?;
-        Some(&self.terms[i])
+        self.by_role.get(role).map(|i| &self.terms[*i])
     }
 
     fn variables_of(&self, terms: [usize; 2]) -> Vec<usize> {
@@ -403,8 +406,8 @@ impl<'a> Model<'a> {
         };
         let through = sight.ground == look.slot(Slot::Background);
         let same = |n: &Need| {
-            builder.same[n.text] == builder.same[text]
-                && builder.same[n.ground] == builder.same[ground]
+            n.text == text
+                && n.ground == ground
                 && n.sight.fade == wish.fade
                 && n.sight.in_pane == sight.in_pane
                 && (n.sight.rounding == sight.rounding
@@ -420,6 +423,7 @@ impl<'a> Model<'a> {
         self.needs.push(Need {
             text,
             ground,
+            roles: [wish.text.clone(), wish.ground.clone()],
             target: wish.target,
             sight,
             through,
@@ -434,10 +438,7 @@ impl<'a> Model<'a> {
     /// one another, and so do grounds; what means different things gets that distance.
     fn add_aparts(&mut self, request: &Request, look: &Look, builder: &mut Builder) {
         // Roles that repeat one color are one.
-        let mut term = |role: &RoleId| {
-            let term = self.term_of(role, builder);
-            builder.same[term]
-        };
+        let mut term = |role: &RoleId| self.term_of(role, builder);
         let mut each = |roles: &mut dyn Iterator<Item = RoleId>| {
             let mut out: Vec<usize> = Vec::new();
             for role in roles {
@@ -577,17 +578,22 @@ impl<'a> Model<'a> {
 
     /// The ratio of a need as it would be seen, from the colors of all terms.
     pub(super) fn ratio(&self, need: &Need, colors: &Colors) -> f64 {
+        let pair = [need.text, need.ground].map(|term| colors.get(term));
+        self.ratio_of(need, pair, || self.slots(colors))
+    }
+
+    /// The ratio of a need of two colors, as the slots are.
+    fn ratio_of(&self, need: &Need, [text, ground]: [Rgb; 2], slots: impl Fn() -> Slots) -> f64 {
         let sight = Sight {
-            text: colors.get(need.text),
-            ground: colors.get(need.ground),
+            text,
+            ground,
             ..need.sight
         };
         let conditions = self.conditions_of(need);
         if conditions.is_plain() && sight.fade >= 1.0 {
             return crate::color::contrast_ratio(sight.text, sight.ground);
         }
-        let slots = Slots(self.slots.map(|i| colors.get(i)));
-        conditions.see_on(sight, &slots, need.through).ratio
+        conditions.see_on(sight, &slots(), need.through).ratio
     }
 
     /// What a need is seen through.
@@ -681,14 +687,17 @@ impl<'a> Model<'a> {
     pub(super) fn holds(&self, first: &Model<'_>) -> Vec<bool> {
         let still = |model: &Model<'_>| model.all_written(&vec![[0.0; 2]; model.vars.len()]);
         let (before, now) = (still(first), still(self));
-        // The colors of the other's terms as they are here.
-        let here = first.roles.iter().enumerate().map(|(i, role)| {
-            let term = self.roles.iter().position(|r| r == role);
-            term.map_or(before.get(i), |t| now.get(t))
-        });
-        let here = Colors::new(here.collect());
+        // The colors of the other's roles as they are here.
+        let of = |role: &RoleId| match self.by_role.get(role) {
+            Some(term) => now.get(*term),
+            None => before.get(first.by_role[role]),
+        };
+        let here = Colors::new(first.roles.iter().map(of).collect());
         let plain = first.needs.iter().filter(|n| n.plain);
-        let met = plain.map(|n| first.ratio(n, &here) >= n.target);
+        let met = plain.map(|n| {
+            let [text, ground] = &n.roles;
+            first.ratio_of(n, [of(text), of(ground)], || first.slots(&here)) >= n.target
+        });
         let apart = first.aparts.iter().map(|a| {
             let least = a.least.min(first.apart(a, &before) - 1e-9);
             first.is_apart(a, &here, least)
