@@ -25,7 +25,7 @@ use crate::role::{ROLES, RoleId, Slot, Usage};
 use crate::setup::{EditError, Expr, Palette, PaletteName, Setup, SetupDoc};
 
 use model::{Model, Moves, Need, Term};
-use solve::{Solver, solve};
+use solve::{Searched, Solver, solve};
 
 /// A pair that should be readable.
 #[derive(Debug, Clone, PartialEq)]
@@ -257,18 +257,19 @@ fn repaired(request: &Request) -> Repair {
         passes: 0,
     };
     let mut done = begun.clone();
+    let mut known = Known::default();
     match request.background {
-        Stays => done.go_on(request, &first, &[Stays]),
-        Moves => done.go_on(request, &first, &[Moves]),
+        Stays => done.go_on(request, &first, &[Stays], &mut known),
+        Moves => done.go_on(request, &first, &[Moves], &mut known),
         IfNeeded => {
-            done.go_on(request, &first, &[Stays]);
+            done.go_on(request, &first, &[Stays], &mut known);
             if done.has_unmet(request, &first) {
                 let mut other = begun;
-                other.go_on(request, &first, &[IfNeeded]);
+                other.go_on(request, &first, &[IfNeeded], &mut known);
                 if other.met(&first) > done.met(&first) {
                     done = other;
                 }
-                done.go_on(request, &first, &[Stays, IfNeeded]);
+                done.go_on(request, &first, &[Stays, IfNeeded], &mut known);
             }
         }
     }
@@ -278,6 +279,27 @@ fn repaired(request: &Request) -> Repair {
         done.last.as_ref().unwrap_or(&first),
         done.changes,
     )
+}
+
+/// What was searched for, by the changes it began with: from one place always the same is found.
+#[derive(Default)]
+struct Known(Vec<(Vec<(Origin, Rgb)>, Searched)>);
+
+impl Known {
+    /// What was found from a place.
+    fn at(&mut self, changes: &[Change]) -> &mut Searched {
+        let is_here = |place: &[(Origin, Rgb)]| {
+            let mut each = place.iter().zip(changes);
+            place.len() == changes.len() && each.all(|(p, c)| p.0 == c.origin && p.1 == c.to)
+        };
+        let i = self.0.iter().position(|(place, _)| is_here(place));
+        let i = i.unwrap_or_else(|| {
+            let place = changes.iter().map(|c| (c.origin.clone(), c.to));
+            self.0.push((place.collect(), Searched::new()));
+            self.0.len() - 1
+        });
+        &mut self.0[i].1
+    }
 }
 
 /// How far a repair has come.
@@ -312,11 +334,18 @@ impl<'a> State<'a> {
     }
 
     /// Goes on until nothing is won any more: the first of the ways that brings more.
-    fn go_on(&mut self, request: &Request<'a>, first: &Model<'a>, ways: &[Background]) {
+    fn go_on(
+        &mut self,
+        request: &Request<'a>,
+        first: &Model<'a>,
+        ways: &[Background],
+        known: &mut Known,
+    ) {
         loop {
             let model = self.last.as_ref().unwrap_or(first);
             let mut more = ways.iter().filter(|_| self.passes < PASSES);
-            if let Some(moves) = more.find_map(|way| pass(request, model, *way)) {
+            let searched = known.at(&self.changes);
+            if let Some(moves) = more.find_map(|way| pass(request, model, *way, searched)) {
                 let so_far = Request {
                     setup: &self.setup,
                     palette: &self.palette,
@@ -343,7 +372,12 @@ impl<'a> State<'a> {
 }
 
 /// The moves that bring more than there is; `None` where nothing does.
-fn pass(request: &Request, model: &Model, background: Background) -> Option<Moves> {
+fn pass(
+    request: &Request,
+    model: &Model,
+    background: Background,
+    searched: &mut Searched,
+) -> Option<Moves> {
     let still = vec![[0.0; 2]; model.vars.len()];
     let free = free_variables(model, request.scope);
     let solver = Solver::new(model, &free);
@@ -351,7 +385,7 @@ fn pass(request: &Request, model: &Model, background: Background) -> Option<Move
     if !solver.has_unmet(&colors) {
         return None;
     }
-    let moves = solve(model, &free, background)?;
+    let moves = solve(model, &free, background, searched)?;
     // What brings nothing more is left: who repairs again finds the same.
     (solver.met(&model.all_written(&moves)) > solver.met(&colors)).then_some(moves)
 }

@@ -109,12 +109,26 @@ struct First {
     aparts: Vec<f64>,
 }
 
+/// What was found from one place before, by what was free.
+pub(super) type Searched = Vec<(Vec<bool>, Moves)>;
+
 /// The moves that meet the most demands, and of those the least; `None` where nothing may move. With the
 /// background only where more can be read by that, if that is asked for.
-pub(super) fn solve(model: &Model, free: &[bool], background: Background) -> Option<Moves> {
-    let search = |free: &[bool]| {
-        free.contains(&true)
-            .then(|| Solver::new(model, free).search())
+pub(super) fn solve(
+    model: &Model,
+    free: &[bool],
+    background: Background,
+    searched: &mut Searched,
+) -> Option<Moves> {
+    let mut search = |free: &[bool]| {
+        if let Some((_, moves)) = searched.iter().find(|(known, _)| known == free) {
+            return Some(moves.clone());
+        }
+        free.contains(&true).then(|| {
+            let moves = Solver::new(model, free).search();
+            searched.push((free.to_vec(), moves.clone()));
+            moves
+        })
     };
     let mut rest = free.to_vec();
     let ground = model.background().filter(|v| free[*v]);
@@ -137,7 +151,7 @@ pub(super) fn solve(model: &Model, free: &[bool], background: Background) -> Opt
     if distances && solver.land().unmet_count() >= unmet {
         return kept;
     }
-    let moved = solver.search();
+    let moved = search(free)?;
     match solver.met(&model.all_written(&moved)) > solver.met(&colors) {
         true => Some(moved),
         false => kept,
