@@ -674,16 +674,29 @@ impl<'a, 'b> Solver<'a, 'b> {
             .iter()
             .map(|r| r.parts.iter().map(|(k, a)| a * a * inverse(*k)).sum())
             .collect();
+        // All in one place: coordinates, factors, and what these move.
+        let parts = rows.iter().flat_map(|r| &r.parts);
+        let parts: Vec<(usize, f64, f64)> = parts.map(|(k, a)| (*k, *a, a * inverse(*k))).collect();
+        let ends = rows.iter().scan(0, |end, row| {
+            *end += row.parts.len();
+            Some(*end)
+        });
+        let flat: Vec<(usize, f64, f64)> = ends
+            .zip(rows.iter().zip(&scales))
+            .map(|(end, (row, scale))| (end, row.least, *scale))
+            .collect();
         for _ in 0..SWEEPS {
-            let mut furthest: f64 = 0.0;
-            for ((row, scale), multiplier) in rows.iter().zip(&scales).zip(&mut multipliers) {
-                let value: f64 = row.parts.iter().map(|(k, a)| a * x[*k]).sum();
+            let (mut furthest, mut begin): (f64, usize) = (0.0, 0);
+            for ((end, least, scale), multiplier) in flat.iter().zip(&mut multipliers) {
+                let parts = &parts[begin..*end];
+                begin = *end;
+                let value: f64 = parts.iter().map(|(k, a, _)| a * x[*k]).sum();
                 let old = *multiplier;
-                *multiplier = (old + (row.least - value) / scale).max(0.0);
+                *multiplier = (old + (least - value) / scale).max(0.0);
                 let change = *multiplier - old;
                 if change != 0.0 {
-                    for (k, a) in &row.parts {
-                        let by = a * inverse(*k) * change;
+                    for (k, _, by) in parts {
+                        let by = by * change;
                         x[*k] += by;
                         furthest = furthest.max(by.abs());
                     }
