@@ -44,6 +44,20 @@ pub struct Pair {
     pub by_itself: bool,
 }
 
+/// How what draws a text on a ground takes its colors where there are 256, if all that draw it take them alike.
+#[must_use]
+pub fn rounding_of(pairs: &[Pair], text: &RoleId, ground: &RoleId) -> Rounding {
+    let drawn = pairs
+        .iter()
+        .filter(|p| p.text == *text && p.ground == *ground);
+    let mut roundings = drawn.map(|p| p.rounding);
+    let first = roundings.next().unwrap_or(Rounding::Nearest);
+    match roundings.all(|other| other == first) {
+        true => first,
+        false => Rounding::Nearest,
+    }
+}
+
 impl Pair {
     /// Whether it reaches its target, or need not, as the dotfiles are now.
     #[must_use]

@@ -14,7 +14,7 @@ use crate::color::{
 };
 use crate::look::{Look, Slots};
 use crate::role::Slot;
-use crate::specimen::Specimen;
+use crate::specimen::{Specimen, Spot};
 
 /// What lies behind the ground of a terminal window.
 #[derive(Debug, Clone, PartialEq)]
@@ -220,9 +220,15 @@ impl Conditions {
     }
 
     /// A specimen as it is seen. What lies behind is drawn where the ground lets it through; over
-    /// an unknown wallpaper the left half stands on black and the right half on white.
+    /// an unknown wallpaper the left half stands on black and the right half on white. `rounding` tells how what
+    /// draws a spot takes its colors where there are 256.
     #[must_use]
-    pub fn see_specimen(&self, specimen: &Specimen, look: &Look) -> Specimen {
+    pub fn see_specimen(
+        &self,
+        specimen: &Specimen,
+        look: &Look,
+        rounding: &dyn Fn(&Spot) -> Rounding,
+    ) -> Specimen {
         let mut out = specimen.clone();
         if self.is_plain() {
             return out;
@@ -235,9 +241,11 @@ impl Conditions {
             .iter()
             .map(|s| s.text.stands_in_pane())
             .collect();
+        let roundings: Vec<Rounding> = specimen.spots.iter().map(rounding).collect();
         for (i, cell) in out.cells.iter_mut().enumerate() {
             let (row, column) = (i / specimen.width, i % specimen.width);
-            let mut bg = self.in_depth(cell.bg, Rounding::Nearest, &look.slots);
+            let rounding = cell.spot.map_or(Rounding::Nearest, |spot| roundings[spot]);
+            let mut bg = self.in_depth(cell.bg, rounding, &look.slots);
             if self.opacity < 1.0 && cell.bg == background {
                 let behind = match &self.behind {
                     Behind::Worst if column * 2 < specimen.width => Some(Rgb::new(0, 0, 0)),
@@ -256,11 +264,7 @@ impl Conditions {
                 (Some(left), Some(spot)) if in_pane[spot] => left,
                 _ => 1.0,
             };
-            let fg = over(
-                self.in_depth(cell.fg, Rounding::Nearest, &look.slots),
-                left,
-                bg,
-            );
+            let fg = over(self.in_depth(cell.fg, rounding, &look.slots), left, bg);
             cell.fg = self.vision.see(fg);
             cell.bg = self.vision.see(bg);
             cell.underline = cell.underline.map(|c| self.vision.see(over(c, left, bg)));

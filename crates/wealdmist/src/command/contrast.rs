@@ -11,7 +11,7 @@ use wealdmist_core::color::{
 };
 use wealdmist_core::condition::{Behind, Conditions, Measured};
 use wealdmist_core::look::origin;
-use wealdmist_core::pair::{Pair, meanings};
+use wealdmist_core::pair::{Pair, meanings, rounding_of};
 use wealdmist_core::repair::{Background, Scope};
 use wealdmist_core::role::{RoleId, Slot, lookup};
 use wealdmist_core::setup::Setup;
@@ -70,6 +70,11 @@ fn one(
 ) -> Outcome {
     let look = survey.look();
     let own = look.slot(Slot::Background);
+    let roles = [text, ground].map(|word| RoleId::new(word.to_owned()));
+    let rounding = match conditions.depth {
+        Depth::Indexed256 => rounding_of(&survey.pairs(conditions), &roles[0], &roles[1]),
+        _ => Rounding::Nearest,
+    };
     let ((text, left), (ground, solid)) = (color(survey, text)?, color(survey, ground)?);
     // What lets something through lies over the terminal's own ground.
     let painted = over(ground, solid, own);
@@ -78,7 +83,7 @@ fn one(
         ground: painted,
         fade: left,
         in_pane: true,
-        rounding: Rounding::Nearest,
+        rounding,
     };
     // Terminals let only their own ground through.
     let is_held_back = conditions.opacity < 1.0 && painted != own;

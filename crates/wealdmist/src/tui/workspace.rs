@@ -11,7 +11,7 @@ use wealdmist_core::condition::Conditions;
 use wealdmist_core::font::picture::Means;
 use wealdmist_core::font::{ChosenFont, HostFont};
 use wealdmist_core::look::{Look, Origin, origin};
-use wealdmist_core::pair::mend;
+use wealdmist_core::pair::{mend, rounding_of};
 use wealdmist_core::plan::{self, ChangeId, FileEdit, Piece, Plan, Splice};
 use wealdmist_core::prompt::Design;
 use wealdmist_core::reading::{Asked, Reading, ToolId};
@@ -606,7 +606,9 @@ impl Workspace {
         let sample =
             |doc: &SetupDoc, look: &Look| Specimen::draw(doc.setup(), look, width, height, icons);
         let see = |conditions: &Conditions, drawn: &Specimen, look: &Look| {
-            conditions.see_specimen(drawn, look)
+            let pairs = &self.derived.pairs;
+            let rounding = |spot: &Spot| rounding_of(pairs, &spot.text, &spot.ground);
+            conditions.see_specimen(drawn, look, &rounding)
         };
         let specimen =
             own(self, (width, height)).unwrap_or_else(|| sample(self.worn_doc(), self.worn_look()));

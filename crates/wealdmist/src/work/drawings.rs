@@ -3,6 +3,7 @@
 use std::path::Path;
 
 use wealdmist_core::condition::Conditions;
+use wealdmist_core::pair::rounding_of;
 use wealdmist_core::prompt::Situation;
 use wealdmist_core::reading::ToolReport;
 use wealdmist_core::specimen::Specimen;
@@ -28,7 +29,9 @@ fn drawing(survey: &Survey, kind: Kind, conditions: &Conditions, icons: bool) ->
         }
         _ => Specimen::draw(setup, &look, SPECIMEN.0, SPECIMEN.1, icons),
     };
-    let specimen = conditions.see_specimen(&specimen, &look);
+    let specimen = conditions.see_specimen(&specimen, &look, &|spot| {
+        rounding_of(&pairs, &spot.text, &spot.ground)
+    });
     wealdmist_draw::draw(
         kind,
         &Subject {

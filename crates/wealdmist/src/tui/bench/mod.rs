@@ -165,6 +165,12 @@ pub trait Bench: Sized + 'static {
     /// Its keys while the pointer is on the specimen.
     const ON_SPECIMEN: &'static [Key<Self::Act>] = &[];
 
+    /// Whether the bottom line may offer what a key is for, as the bench is now. The help lists it in any case.
+    fn offers(&self, act: Self::Act) -> bool {
+        let _ = act;
+        true
+    }
+
     /// What stands over it.
     fn title(&self, ws: &Workspace) -> Cow<'static, str>;
 
@@ -370,7 +376,11 @@ impl<B: Bench> AnyBench for Held<B> {
 
     fn told(&self, on_specimen: bool) -> Vec<Told> {
         let table = if on_specimen { B::ON_SPECIMEN } else { B::KEYS };
-        table.iter().map(Key::told).collect()
+        let told = |key: &Key<B::Act>| Told {
+            hint: key.hint && self.bench.offers(key.act),
+            ..key.told()
+        };
+        table.iter().map(told).collect()
     }
 
     fn typed(&mut self, text: &str, ws: &mut Workspace) -> Result<Vec<AnyDo>, String> {

@@ -2,9 +2,10 @@
 
 use ratatui_core::style::Modifier;
 use unicode_width::UnicodeWidthStr;
-use wealdmist_core::color::{Rounding, ratio_shown};
+use wealdmist_core::color::ratio_shown;
 use wealdmist_core::condition::Sight;
 use wealdmist_core::look::expr_of;
+use wealdmist_core::pair::rounding_of;
 use wealdmist_core::property::Property;
 use wealdmist_core::role::{RoleId, Usage, lookup};
 use wealdmist_core::text::visible;
@@ -206,7 +207,7 @@ fn thread(app: &App, pen: &mut Pen) {
         ground: bg,
         fade: 1.0,
         in_pane: spot.text.stands_in_pane(),
-        rounding: Rounding::Nearest,
+        rounding: rounding_of(&app.ws.derived.pairs, &spot.text, &spot.ground),
     };
     let ratio = app.ws.conditions.see(sight, look).ratio;
     let usage = lookup(&spot.text).map_or(Usage::Body, |k| k.usage);

@@ -1,10 +1,13 @@
 //! The Palette and Contrast benches without a terminal.
 
 use crossterm::event::KeyCode;
-use wealdmist_core::Slot;
-use wealdmist_core::color::{Depth, Oklch, Vision, contrast_ratio};
+use wealdmist_core::color::{Depth, Oklch, Rounding, Vision, contrast_ratio, indexed, ratio_shown};
+use wealdmist_core::look::Origin;
+use wealdmist_core::pair::Pair;
 use wealdmist_core::role::RoleId;
 use wealdmist_core::setup::Variant;
+use wealdmist_core::specimen::Spot;
+use wealdmist_core::{Rgb, Slot};
 
 use super::{app, key, of, press, screen, settle, with_font};
 use crate::tui::app::{App, Effect, Message};
@@ -174,6 +177,63 @@ fn conditions_are_switches_and_change_what_is_counted_and_shown() {
         (app.ws.derived.counts.contrast, &app.ws.stage.seen.cells),
         (plain, &shown)
     );
+}
+
+#[test]
+fn with_256_colors_the_specimen_and_the_thread_round_as_the_tools_do() {
+    let (_folder, mut app) = app((160, 47));
+    press(&mut app, "3b");
+    assert_eq!(app.ws.conditions.depth, Depth::Indexed256);
+    let spots = app.ws.stage.specimen.spots.clone();
+    let drawn_by = |app: &App, spot: &Spot| -> Vec<Pair> {
+        let is_drawn = |p: &&Pair| p.text == spot.text && p.ground == spot.ground;
+        let pairs = app.ws.derived.pairs.iter().filter(is_drawn);
+        pairs.cloned().collect()
+    };
+    let by_cube =
+        |pairs: &[Pair]| !pairs.is_empty() && pairs.iter().all(|p| p.rounding == Rounding::Cube);
+    // A color that the tool takes otherwise than the nearest.
+    let one = spots.iter().find(|spot| by_cube(&drawn_by(&app, spot)));
+    let origin = Origin::Role(one.unwrap().text.clone());
+    let mut colors = (0..0x0100_0000).step_by(0x01_2345).map(Rgb::from_u32);
+    let color = colors.find(|c| Rounding::Cube.index(*c) != Rounding::Nearest.index(*c));
+    let changed = app.ws.with_color(&origin, color.unwrap());
+    assert!(app.ws.change(changed));
+    app.ws.recompute();
+    screen(&app, Depth::None, true);
+    press(&mut app, "3");
+    let look = app.ws.look().clone();
+    let (mut otherwise, mut told) = (0, 0);
+    for (i, spot) in spots.iter().enumerate() {
+        let drawn = drawn_by(&app, spot);
+        if !by_cube(&drawn) {
+            continue;
+        }
+        let cell = spot.at.0 * app.ws.stage.seen.width + spot.at.1;
+        let cell = &app.ws.stage.seen.cells[cell];
+        for (role, seen) in [(&spot.text, cell.fg), (&spot.ground, cell.bg)] {
+            let color = look.color(role);
+            if !look.slots.0.contains(&color) {
+                let wanted = indexed(Rounding::Cube.index(color)).unwrap();
+                assert_eq!(seen, wanted, "{} {role}", spot.what);
+                let nearest = indexed(Rounding::Nearest.index(color));
+                otherwise += usize::from(nearest != Some(wanted));
+            }
+        }
+        // What is told of it is what Contrast lists.
+        app.ws.stage.spot = i;
+        app.ws.stage.pointed = true;
+        let ratio = ratio_shown(drawn[0].draft.ratio);
+        if drawn
+            .iter()
+            .all(|p| !p.by_itself && p.draft == drawn[0].draft)
+        {
+            let shown = screen(&app, Depth::TrueColor, true);
+            assert!(shown.contains(&ratio), "{}: {ratio}\n{shown}", spot.what);
+            told += 1;
+        }
+    }
+    assert!(otherwise > 0 && told > 0, "{otherwise} {told}");
 }
 
 #[test]

@@ -350,6 +350,10 @@ fn what_was_measured_is_shown_beside_what_is_expected() {
         drawn.contains("reedterm") && drawn.contains("symbol level proposed: ascii"),
         "{drawn}"
     );
+    // The bottom line offers what can be done here.
+    assert!(!drawn.contains("replace by this"), "{drawn}");
+    app.ws.note = None;
+    assert!(screen(&app, Depth::None, true).contains("w measure this terminal"));
     // The glyph pointed at is drawn as the font has it; where nothing can be drawn that is not said.
     let c = glyphs(&app).glyph_pointed(&app.ws).unwrap();
     assert!(glyphs(&app).drawing(c).is_some(), "{c}");
@@ -359,6 +363,17 @@ fn what_was_measured_is_shown_beside_what_is_expected() {
     measured(&mut app, Ok(record));
     let drawn = screen(&app, Depth::None, true);
     assert!(drawn.contains("x marks it where that is wrong"), "{drawn}");
+    // Several characters that are drawn as one are told of as a whole.
+    let mut record = TerminalRecord::default();
+    record.widths.insert("1\u{fe0f}\u{20e3}".into(), 1);
+    measured(&mut app, Ok(record));
+    let drawn = screen(&app, Depth::None, true);
+    for said in [
+        "U+0031 U+FE0F U+20E3  drawn as one: digit one + combining enclosing keycap",
+        "x marks it where this terminal draws it wrongly: 1",
+    ] {
+        assert!(drawn.contains(said), "{said}\n{drawn}");
+    }
     measured(&mut app, Err("no terminal"));
     assert!(app.ws.note.as_ref().is_some_and(|n| n.bad));
     assert_eq!(app.step().label, "Glyphs");

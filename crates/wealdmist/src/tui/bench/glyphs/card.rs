@@ -1,11 +1,11 @@
 //! A glyph by itself: drawn large on its cell, its names, and how its ink lies.
 
 use ratatui_core::layout::Rect;
-use wealdmist_core::character::is_private_use;
+use wealdmist_core::character::{is_invisible, is_private_use};
 use wealdmist_core::font::ChosenFont;
 use wealdmist_core::font::picture::{Means, draw as draw_raster};
 use wealdmist_core::icon::{self, State};
-use wealdmist_core::text::{listed, visible_with};
+use wealdmist_core::text::{code_points, listed, visible_with};
 
 use super::large::{Large, MARGIN, Size};
 use crate::tui::instrument::Tone;
@@ -18,8 +18,9 @@ const LARGE: usize = 22;
 /// A glyph whose card has been begun: what follows stands from `row` on, in `room` columns from
 /// `left` on.
 #[derive(Debug, Clone, Copy, PartialEq, Eq)]
-pub struct Card {
-    c: char,
+pub struct Card<'a> {
+    /// The characters that are drawn as one.
+    cluster: &'a str,
     /// The next row.
     pub row: usize,
     /// The first column.
@@ -29,33 +30,29 @@ pub struct Card {
     drawn: bool,
 }
 
-impl Card {
-    /// Draws a glyph large, or what would stand for it where it cannot be drawn, and its names.
+impl<'a> Card<'a> {
+    /// Draws a glyph large, or what would stand for it where it cannot be drawn, and its names; several characters
+    /// that are drawn as one by their names alone.
     pub fn draw(
-        c: char,
+        cluster: &'a str,
         instead: Option<char>,
         drawings: &Large,
         ws: &Workspace,
         pen: &mut Pen,
     ) -> Self {
-        let drawn =
-            large(drawings, ws, c, pen) || instead.is_some_and(|s| large(drawings, ws, s, pen));
+        let mut large = |c| large(drawings, ws, c, pen);
+        let drawn = alone(cluster).is_some_and(&mut large) || instead.is_some_and(&mut large);
         let left = if drawn { LARGE + 2 } else { 1 };
         let room = pen.width().saturating_sub(left + 1);
         let row = 1;
-        let column = pen.text(row, left, &format!("U+{:04X}", c as u32), Tone::Strong);
-        let names: Vec<String> = icon::describe(c)
-            .into_iter()
-            .map(|f| match f.state {
-                State::Present => f.name,
-                State::Moved(to) => format!("formerly {}, now U+{:04X}", f.name, to as u32),
-                State::Gone => format!("formerly {}, gone", f.name),
-            })
-            .collect();
-        let name = if names.is_empty() {
-            "no name is known".to_owned()
-        } else {
-            names.join("; ")
+        let column = pen.text(row, left, &code_points(cluster), Tone::Strong);
+        let name = match alone(cluster) {
+            Some(c) => names(c),
+            None => {
+                let drawn = cluster.chars().filter(|c| !is_invisible(*c));
+                let known: Vec<String> = drawn.filter_map(icon::name).collect();
+                format!("drawn as one: {}", known.join(" + "))
+            }
         };
         pen.cut(
             row,
@@ -65,7 +62,7 @@ impl Card {
             Tone::Text,
         );
         Self {
-            c,
+            cluster,
             row: row + 1,
             left,
             room,
@@ -76,13 +73,17 @@ impl Card {
     /// How the ink of a glyph lies on its cell.
     pub fn metrics(&self, of_terminal: bool, ws: &Workspace, pen: &mut Pen) {
         let Self {
-            c,
+            cluster,
             row,
             left,
             room,
             drawn,
         } = *self;
         let Some(font) = ws.chosen_font() else {
+            return;
+        };
+        let Some(c) = alone(cluster) else {
+            self.parts(font, pen);
             return;
         };
         pen.cut(row, left, &source(font, c), room, Tone::Text);
@@ -125,6 +126,48 @@ impl Card {
                 Tone::Quiet,
             );
         }
+    }
+}
+
+impl Card<'_> {
+    /// What the font has of characters that are drawn as one, and how this terminal draws them.
+    fn parts(&self, font: &ChosenFont, pen: &mut Pen) {
+        let drawn = self.cluster.chars().filter(|c| !is_invisible(*c));
+        let lacked = drawn.filter(|c| !font.coverage.has(*c));
+        let lacked: Vec<String> = lacked
+            .map(|c| code_points(c.encode_utf8(&mut [0; 4])))
+            .collect();
+        let text = match &lacked[..] {
+            [] => "the chosen font has all of these characters".to_owned(),
+            some => format!("the chosen font lacks {}", some.join(" ")),
+        };
+        pen.cut(self.row, self.left, &text, self.room, Tone::Text);
+        // It stands last: it may take more cells here than is thought.
+        let text = format!(
+            "x marks it where this terminal draws it wrongly: {}",
+            self.cluster
+        );
+        pen.cut(self.row + 2, self.left, &text, self.room, Tone::Text);
+    }
+}
+
+/// The character of a glyph that is one.
+fn alone(cluster: &str) -> Option<char> {
+    let mut all = cluster.chars();
+    all.next().filter(|_| all.next().is_none())
+}
+
+/// Everything a character is or was called.
+fn names(c: char) -> String {
+    let each = icon::describe(c).into_iter().map(|f| match f.state {
+        State::Present => f.name,
+        State::Moved(to) => format!("formerly {}, now U+{:04X}", f.name, to as u32),
+        State::Gone => format!("formerly {}, gone", f.name),
+    });
+    let names: Vec<String> = each.collect();
+    match names.is_empty() {
+        true => "no name is known".to_owned(),
+        false => names.join("; "),
     }
 }
 

@@ -143,7 +143,8 @@ impl Bench for Icons {
         let mut pen = pen.within(lower);
         pen.rule(0, 0..pen.width());
         if let Some(c) = self.pointed() {
-            Card::draw(c, None, &self.large, ws, &mut pen).metrics(false, ws, &mut pen);
+            Card::draw(c.encode_utf8(&mut [0; 4]), None, &self.large, ws, &mut pen)
+                .metrics(false, ws, &mut pen);
         }
     }
 }

@@ -135,11 +135,25 @@ impl Bench for Glyphs {
             "type what stands for it",
         ),
         key(Char('k'), Act::Keep, "k", "keep it after all"),
-        key(Char('x'), Act::Mark, "x", "drawn wrongly, rightly here"),
-        key(Char('w'), Act::Measure, "w", "measure this terminal"),
-        key(Char('g'), Act::TakeLevel, "g", "take the level proposed"),
-        key(Char('y'), Act::Copy, "y", "copy the glyph"),
+        hint(Char('x'), Act::Mark, "x", "drawn wrongly, rightly here"),
+        hint(Char('w'), Act::Measure, "w", "measure this terminal"),
+        hint(Char('g'), Act::TakeLevel, "g", "take the level proposed"),
+        hint(Char('y'), Act::Copy, "y", "copy the glyph"),
     ];
+
+    fn offers(&self, act: Act) -> bool {
+        match self.view {
+            View::List => !matches!(act, Act::Mark | Act::Measure | Act::TakeLevel | Act::Copy),
+            View::Map => matches!(
+                act,
+                Act::NextView | Act::SearchIcons | Act::Mark | Act::Copy
+            ),
+            View::Terminal => matches!(
+                act,
+                Act::NextView | Act::Mark | Act::Measure | Act::TakeLevel | Act::Copy
+            ),
+        }
+    }
 
     fn title(&self, _: &Workspace) -> Cow<'static, str> {
         match self.view {
@@ -211,14 +225,14 @@ impl Bench for Glyphs {
             }
             Act::TakeLevel => take_level(ws),
             Act::Copy => {
-                let Some(c) = self.glyph_pointed(ws) else {
+                let Some(cluster) = self.cluster_pointed(ws) else {
                     return Vec::new();
                 };
                 ws.tell(format!(
-                    "U+{:04X} copied, where the terminal allows it",
-                    c as u32
+                    "{} copied, where the terminal allows it",
+                    code_points(&cluster)
                 ));
-                return vec![Do::Copy(c.to_string())];
+                return vec![Do::Copy(cluster)];
             }
         }
         Vec::new()
@@ -320,7 +334,7 @@ impl Glyphs {
     }
 
     /// What is drawn as one that the bench is about.
-    fn cluster_pointed(&self, ws: &Workspace) -> Option<String> {
+    pub fn cluster_pointed(&self, ws: &Workspace) -> Option<String> {
         match self.view {
             View::List => self.cluster_used(ws),
             View::Map => self.glyph_pointed(ws).map(String::from),

@@ -410,13 +410,13 @@ fn terminal(bench: &Glyphs, ws: &Workspace, pen: &mut Pen, hits: &mut Hits) {
 /// The glyph pointed at, with what is known of it.
 fn below(bench: &Glyphs, ws: &Workspace, pen: &mut Pen) {
     pen.rule(0, 0..pen.width());
-    let Some(c) = bench.glyph_pointed(ws) else {
+    let Some(cluster) = bench.cluster_pointed(ws) else {
         return;
     };
     let listed = bench.view == View::List;
     // What the font lacks cannot be drawn from it: what would stand for it is.
     let instead = bench.substitute_pointed(ws).filter(|_| listed);
-    let card = Card::draw(c, instead, &bench.large, ws, pen);
+    let card = Card::draw(&cluster, instead, &bench.large, ws, pen);
     match bench.glyph_row(ws).filter(|_| listed) {
         Some(used) => {
             let row = of_use(ws, used, pen, card.row, card.left, card.room);
