@@ -16,8 +16,8 @@ mod x11;
 pub use depth::{Depth, Rounding, indexed, nearest_16, nearest_256};
 pub use lab::{Lab, THIN_TEXT, ciede2000, ciede2000_at_least, difference, lightness_contrast};
 pub use notation::{parse_any, parse_spec, parse_with_alpha, typed};
-pub(crate) use oklch::lightness_span;
 pub use oklch::{Oklab, Oklch, mix, oklab_distance};
+pub(crate) use oklch::{is_shown, lightness_span};
 pub use osc::{DYNAMIC, parse_reply, query, reset_all, set};
 pub use rgb::{
     ParseColorError, Rgb, contrast_ratio, over, ratio_shown, ratio_to, relative_luminance,

@@ -37,9 +37,7 @@ impl Oklab {
     /// Whether the color can be shown in sRGB, within a rounding error of an 8-bit channel.
     #[must_use]
     pub fn in_gamut(self) -> bool {
-        const EDGE: f64 = 5e-6;
-        let linear = self.to_linear();
-        linear.iter().all(|c| (-EDGE..=1.0 + EDGE).contains(c))
+        is_shown(&self.to_linear())
     }
 
     /// The color of linear sRGB channels, 0–1.
@@ -67,6 +65,12 @@ impl Oklab {
             -0.004_196_086_3 * l - 0.703_418_614_7 * m + 1.707_614_701_0 * s,
         ]
     }
+}
+
+/// Whether linear sRGB channels can be shown, within a rounding error of an 8-bit channel.
+pub(crate) fn is_shown(linear: &[f64; 3]) -> bool {
+    const EDGE: f64 = 5e-6;
+    linear.iter().all(|c| (-EDGE..=1.0 + EDGE).contains(c))
 }
 
 impl From<Oklab> for Oklch {

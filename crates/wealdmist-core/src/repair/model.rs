@@ -4,7 +4,7 @@ use std::cell::OnceCell;
 use std::collections::{HashMap, HashSet};
 
 use crate::color::{
-    Depth, Lab, Oklab, Oklch, Rgb, ciede2000, ciede2000_at_least, decode, encode, mix,
+    Depth, Lab, Oklab, Oklch, Rgb, ciede2000, ciede2000_at_least, decode, encode, is_shown, mix,
 };
 use crate::condition::{Conditions, Sight};
 use crate::limits;
@@ -505,19 +505,29 @@ impl<'a> Model<'a> {
 
     /// A variable's lightness and chroma where it has moved to, inside the gamut of sRGB.
     pub(super) fn moved(&self, i: usize, by: [f64; 2]) -> [f64; 2] {
+        self.there(i, by).0
+    }
+
+    /// The same, with its linear light.
+    fn there(&self, i: usize, by: [f64; 2]) -> ([f64; 2], [f64; 3]) {
         let var = &self.vars[i];
         let l = (var.base.l + by[0]).clamp(0.0, 1.0);
         let c = (var.base.c + by[1]).max(0.0);
-        let inside = |c: f64| on_the_way(var.way, l, c).in_gamut();
-        if inside(c) {
-            return [l, c];
+        let linear = |c: f64| on_the_way(var.way, l, c).to_linear();
+        let there = linear(c);
+        if is_shown(&there) {
+            return ([l, c], there);
         }
         let (mut low, mut high) = (0.0, c);
         for _ in 0..12 {
             let c = f64::midpoint(low, high);
-            if inside(c) { low = c } else { high = c }
+            if is_shown(&linear(c)) {
+                low = c;
+            } else {
+                high = c;
+            }
         }
-        [l, low]
+        ([l, low], linear(low))
     }
 
     /// A variable's color at a lightness and chroma.
@@ -553,11 +563,7 @@ impl<'a> Model<'a> {
     pub(super) fn written(&self, term: &Term, moves: &Moves) -> Rgb {
         match term {
             Term::Var(i) if moves[*i] == [0.0; 2] => self.vars[*i].from,
-            Term::Var(i) => {
-                let [l, c] = self.moved(*i, moves[*i]);
-                let h = self.vars[*i].base.h;
-                Oklch { l, c, h }.to_rgb()
-            }
+            Term::Var(i) => Rgb::from_linear(self.there(*i, moves[*i]).1),
             Term::Fixed(color) => *color,
             Term::Mix(a, b, t) => mix(self.written(a, moves), self.written(b, moves), *t),
             Term::Shift(inner, i) => {
@@ -628,12 +634,20 @@ impl<'a> Model<'a> {
 
     /// How a term looks.
     pub(super) fn glance(&self, term: usize, moves: &Moves) -> Glance {
-        self.glance_of(self.value(&self.terms[term], moves))
+        match &self.terms[term] {
+            Term::Var(i) => self.glance_in(self.there(*i, moves[*i]).1),
+            term => self.glance_of(self.value(term, moves)),
+        }
     }
 
     /// How a color looks.
     pub(super) fn glance_of(&self, color: Oklab) -> Glance {
-        let linear = color.to_linear().map(clip);
+        self.glance_in(color.to_linear())
+    }
+
+    /// How linear light looks.
+    fn glance_in(&self, linear: [f64; 3]) -> Glance {
+        let linear = linear.map(clip);
         let (seen, plain_log) = (self.conditions.vision.see_linear(linear), log(linear));
         let is_full = self.conditions.vision.is_full();
         Glance {
