@@ -1,6 +1,7 @@
 //! Why a pair cannot be met: the demands that contradict one another.
 //!
-//! Seen plainly, a ratio hangs on two luminances alone. Each demand then says that the logarithms of
+//! Seen plainly, or with another vision and nothing else, a ratio hangs on two luminances alone: of the colors, or of
+//! what they look like then, which may be any for a color that is not known. Each demand then says that the logarithms of
 //! two luminances (plus 0.05) differ by at least that of its target, one way round or the other; a
 //! luminance lies between black and white, or is what it is where its color may not move. Whether such
 //! demands can hold together is decided exactly: one way round after the other is chosen, and the
@@ -16,7 +17,7 @@ use std::collections::HashMap;
 use super::Request;
 use super::model::{Model, Need, Term};
 use super::solve::Solver;
-use crate::color::relative_luminance;
+use crate::color::{Depth, Rgb, relative_luminance};
 
 /// How many choices are followed before a question is left open.
 const CHOICES: usize = 4000;
@@ -120,7 +121,7 @@ fn fixed_names(model: &Model, free: &[bool], needs: &[usize]) -> Vec<String> {
 /// there is no contradiction, or none was found.
 fn contradiction(model: &Model, free: &[bool], need: usize, held: &[usize]) -> Option<Vec<usize>> {
     if !hangs_on_luminance(model, &model.needs[need]) {
-        return None;
+        return is_too_faint(model, free, &model.needs[need]).then(Vec::new);
     }
     let held: Vec<usize> = held
         .iter()
@@ -168,10 +169,31 @@ fn contradiction(model: &Model, free: &[bool], need: usize, held: &[usize]) -> O
     Some(kept)
 }
 
-/// Whether a need's ratio is that of two luminances as they are.
+/// Whether a need's ratio is that of two luminances, as they are or as a vision has them.
 fn hangs_on_luminance(model: &Model, need: &Need) -> bool {
-    let plain = need.plain || model.conditions.is_plain();
-    plain && need.sight.fade >= 1.0
+    let conditions = model.conditions_of(need);
+    let is_whole = matches!(conditions.depth, Depth::TrueColor | Depth::None);
+    let is_through = need.through && !conditions.marks().is_empty();
+    is_whole && !is_through && conditions.left(&need.sight) >= 1.0
+}
+
+/// Whether a text of which the ground takes a part cannot be read on it in any color, where the ground may not move:
+/// what is left of a text is lighter or darker than all else where it is white or black.
+fn is_too_faint(model: &Model, free: &[bool], need: &Need) -> bool {
+    let conditions = model.conditions_of(need);
+    let is_whole = matches!(conditions.depth, Depth::TrueColor | Depth::None);
+    let is_through = need.through && !conditions.marks().is_empty();
+    let mut below = Vec::new();
+    model.terms[need.ground].variables(&mut below);
+    let is_still = |v: &usize| !free[*v];
+    if !is_whole || is_through || !conditions.vision.is_full() || !below.iter().all(is_still) {
+        return false;
+    }
+    let colors = model.all_written(&vec![[0.0; 2]; model.vars.len()]);
+    let ground = colors.get(need.ground);
+    let ends = [Rgb::new(0, 0, 0), Rgb::new(255, 255, 255)];
+    let reached = |text| model.ratio_of(need, [text, ground], || model.slots(&colors));
+    ends.into_iter().all(|text| reached(text) < need.target)
 }
 
 /// Differences of logarithms of luminances, and which way round each need is.
@@ -191,12 +213,14 @@ struct Luminances {
 
 impl Luminances {
     fn of(model: &Model, free: &[bool], needs: &[usize]) -> Self {
-        let mut at: HashMap<usize, usize> = HashMap::new();
+        // For each variable what it is plainly, and what it looks like, are places of their own.
+        let mut at: HashMap<(usize, bool), usize> = HashMap::new();
         let still = vec![[0.0; 2]; model.vars.len()];
         let mut count = 1;
         let mut open = Vec::new();
         for (which, i) in needs.iter().enumerate() {
             let need = &model.needs[*i];
+            let vision = model.conditions_of(need).vision;
             let mut end = |term: usize| {
                 let follows = |v: usize| match &model.terms[term] {
                     // A mix that is not held follows what it mixes.
@@ -205,7 +229,7 @@ impl Luminances {
                 };
                 match model.terms[term].own() {
                     Some(v) if follows(v) => {
-                        let place = *at.entry(v).or_insert_with(|| {
+                        let place = *at.entry((v, vision.is_full())).or_insert_with(|| {
                             count += 1;
                             count - 1
                         });
@@ -213,7 +237,7 @@ impl Luminances {
                     }
                     _ => {
                         let color = model.written(&model.terms[term], &still);
-                        (0, (relative_luminance(color) + 0.05).ln())
+                        (0, (relative_luminance(vision.see(color)) + 0.05).ln())
                     }
                 }
             };

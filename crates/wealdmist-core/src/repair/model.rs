@@ -177,7 +177,7 @@ impl Colors {
         }
     }
 
-    fn get(&self, term: usize) -> Rgb {
+    pub(super) fn get(&self, term: usize) -> Rgb {
         self.written[term]
     }
 
@@ -589,7 +589,12 @@ impl<'a> Model<'a> {
     }
 
     /// The ratio of a need of two colors, as the slots are.
-    fn ratio_of(&self, need: &Need, [text, ground]: [Rgb; 2], slots: impl Fn() -> Slots) -> f64 {
+    pub(super) fn ratio_of(
+        &self,
+        need: &Need,
+        [text, ground]: [Rgb; 2],
+        slots: impl Fn() -> Slots,
+    ) -> f64 {
         let sight = Sight {
             text,
             ground,
@@ -603,7 +608,7 @@ impl<'a> Model<'a> {
     }
 
     /// What a need is seen through.
-    fn conditions_of(&self, need: &Need) -> &Conditions {
+    pub(super) fn conditions_of(&self, need: &Need) -> &Conditions {
         if need.plain {
             &self.plain
         } else {

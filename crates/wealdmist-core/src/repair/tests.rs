@@ -120,6 +120,88 @@ fn demands_that_contradict_one_another_are_named() {
 }
 
 #[test]
+fn what_no_color_can_do_in_a_dimmed_pane_is_said() {
+    let wish = Wish {
+        text: RoleId::known("foreground"),
+        ground: RoleId::known("background"),
+        target: 4.5,
+        fade: 1.0,
+        rounding: Rounding::Nearest,
+    };
+    let conditions = Conditions {
+        dimmed: Some(0.5),
+        ..Conditions::default()
+    };
+    let text = |ground: &str| {
+        format!(
+            "[palettes.a]\nforeground='#9a9a9a'\nbackground='{ground}'\nlocked=['background']\n"
+        )
+    };
+    let why = |ground: &str| {
+        let repair = run(
+            &doc(&text(ground)),
+            std::slice::from_ref(&wish),
+            &Scope::Palette,
+            &conditions,
+        );
+        repair.obstacles.first().map(|o| o.why.clone())
+    };
+    let never = "foreground alone cannot reach 4.5:1 at any lightness";
+    assert_eq!(why("#606060").as_deref(), Some(never));
+    assert_eq!(why("#101010"), None);
+}
+
+/// For a vision and some locked grounds with targets, what is said against a color; and whether some color can be
+/// read on all of them, and on those as they are that it can be read on now, by going through the grays and many
+/// others; and the same where a little less is enough.
+fn said_and_true(vision: Vision, grounds: &[(Rgb, f64)]) -> (Vec<String>, [bool; 2]) {
+    let names = ["bar.ground", "selection", "cursor-line"];
+    let mut text = String::from(
+        "[palettes.a]\nforeground='#777777'\nbackground='#000000'\nlocked=['background','selection','bar.ground','cursor-line']\n",
+    );
+    let mut roles = String::from("[roles]\ncomment='#7a6f7a'\n");
+    for (name, (color, _)) in names.iter().zip(grounds) {
+        match *name {
+            "selection" => text.push_str(&format!("selection='{color}'\n")),
+            role => roles.push_str(&format!("'{role}'='{color}'\n")),
+        }
+    }
+    let wishes: Vec<Wish> = names
+        .iter()
+        .zip(grounds)
+        .map(|(ground, (_, target))| Wish {
+            text: RoleId::known("comment"),
+            ground: RoleId::known(ground),
+            target: *target,
+            fade: 1.0,
+            rounding: Rounding::Nearest,
+        })
+        .collect();
+    let conditions = Conditions {
+        vision,
+        ..Conditions::default()
+    };
+    let doc = doc(&(text + &roles));
+    let origin = crate::look::Origin::Role(RoleId::known("comment"));
+    let repair = run(&doc, &wishes, &Scope::Color(origin), &conditions);
+    let first = Rgb::new(0x7a, 0x6f, 0x7a);
+    let can = [1.0, 0.98].map(|part| {
+        let grays = (0..=255).map(|v| Rgb::new(v, v, v));
+        let others = (0..0x0100_0000).step_by(4099).map(Rgb::from_u32);
+        grays.chain(others).any(|color| {
+            grounds.iter().all(|(ground, target)| {
+                let seen = contrast_ratio(vision.see(color), vision.see(*ground));
+                let was_plain = contrast_ratio(first, *ground) >= *target;
+                let plain = contrast_ratio(color, *ground);
+                seen >= target * part && (!was_plain || plain >= target * part)
+            })
+        })
+    });
+    let said = repair.obstacles.iter().map(|o| o.why.clone());
+    (said.collect(), can)
+}
+
+#[test]
 fn the_ground_moves_only_where_that_is_asked_for_or_needed() {
     // Nothing reaches 7:1 on a ground in the middle.
     let middle = "[palettes.a]\nforeground='#ffffff'\nbackground='#777777'\n";
@@ -257,6 +339,30 @@ fn random_setup() -> impl Strategy<Value = String> {
 
 proptest! {
     #![proptest_config(ProptestConfig::with_cases(200))]
+
+    #[test]
+    fn what_is_said_to_contradict_for_a_vision_does(
+        vision in 0usize..5,
+        grounds in proptest::collection::vec((0u32..0x0100_0000, 2.0..6.0_f64), 1..4),
+    ) {
+        let vision = [
+            Vision::Full,
+            Vision::Protan(1.0),
+            Vision::Deutan(0.7),
+            Vision::Tritan(1.0),
+            Vision::Gray,
+        ][vision];
+        let grounds: Vec<(Rgb, f64)> =
+            grounds.into_iter().map(|(c, t)| (Rgb::from_u32(c), t)).collect();
+        let (said, can) = said_and_true(vision, &grounds);
+        let is_proved = |why: &String| why.contains("at any lightness");
+        match can {
+            // Where all can be read at once, nothing is said to contradict.
+            [true, _] => prop_assert!(!said.iter().any(is_proved), "{said:?}"),
+            [_, false] => prop_assert!(said.iter().any(is_proved), "{said:?}"),
+            _ => {}
+        }
+    }
     #[test]
     fn nothing_met_is_lost_and_nothing_locked_moves(text in random_setup()) {
         let doc = doc(&text);
