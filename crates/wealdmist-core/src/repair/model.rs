@@ -584,7 +584,7 @@ impl<'a> Model<'a> {
 
     /// The ratio of a need as it would be seen, from the colors of all terms.
     pub(super) fn ratio(&self, need: &Need, colors: &Colors) -> f64 {
-        let pair = [need.text, need.ground].map(|term| colors.get(term));
+        let pair = [need.text, need.ground].map(|end| colors.get(end));
         self.ratio_of(need, pair, || self.slots(colors))
     }
 
