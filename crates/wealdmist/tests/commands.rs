@@ -701,6 +701,39 @@ fn what_lets_something_through_is_measured_as_it_is_seen() {
 }
 
 #[test]
+fn a_pair_of_roles_is_rounded_as_the_tool_does_that_draws_it() {
+    let s = Scratch::demo();
+    s.said(&["init"], &[0]);
+    let said = s.said(&["contrast", "--json", "--depth", "256"], &[1]);
+    let json: serde_json::Value = serde_json::from_str(&said).unwrap();
+    let mut pairs = json["pairs"].as_array().unwrap().iter();
+    let pair = pairs.find(|p| p["what"] == "status-right").unwrap();
+    let named = |of: &serde_json::Value, key: &str| of[key].as_str().unwrap().to_owned();
+    let (text, ground) = (named(pair, "text"), named(pair, "ground"));
+    let draft = &pair["draft"];
+    let seen = format!(
+        "seen as {} on {}",
+        named(draft, "text"),
+        named(draft, "ground")
+    );
+    let roles = s.said(&["contrast", &text, &ground, "--depth", "256"], &[0, 1]);
+    assert!(roles.contains(&seen), "{seen}: {roles}");
+    // The same colors that no tool is said to draw are rounded otherwise.
+    let colors: Vec<&str> = roles
+        .split([' ', ':'])
+        .filter(|w| w.starts_with('#'))
+        .collect();
+    let plain = s.said(
+        &["contrast", colors[0], colors[1], "--depth", "256"],
+        &[0, 1],
+    );
+    assert!(
+        plain.contains(colors[0]) && !plain.contains(&seen),
+        "{plain}"
+    );
+}
+
+#[test]
 fn repair_and_conditions_from_the_command_line() {
     let s = Scratch::demo();
     s.said(&["init"], &[0]);

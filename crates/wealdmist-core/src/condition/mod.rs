@@ -241,7 +241,11 @@ impl Conditions {
             .iter()
             .map(|s| s.text.stands_in_pane())
             .collect();
-        let roundings: Vec<Rounding> = specimen.spots.iter().map(rounding).collect();
+        // Only there it matters, and finding it out takes a while.
+        let roundings: Vec<Rounding> = match self.depth {
+            Depth::Indexed256 => specimen.spots.iter().map(rounding).collect(),
+            _ => vec![Rounding::Nearest; specimen.spots.len()],
+        };
         for (i, cell) in out.cells.iter_mut().enumerate() {
             let (row, column) = (i / specimen.width, i % specimen.width);
             let rounding = cell.spot.map_or(Rounding::Nearest, |spot| roundings[spot]);

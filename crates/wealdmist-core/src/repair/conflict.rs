@@ -171,22 +171,24 @@ fn contradiction(model: &Model, free: &[bool], need: usize, held: &[usize]) -> O
 
 /// Whether a need's ratio is that of two luminances, as they are or as a vision has them.
 fn hangs_on_luminance(model: &Model, need: &Need) -> bool {
+    is_seen_itself(model, need) && model.conditions_of(need).left(&need.sight) >= 1.0
+}
+
+/// Whether a need's colors are seen in all their bits, and nothing through the ground.
+fn is_seen_itself(model: &Model, need: &Need) -> bool {
     let conditions = model.conditions_of(need);
     let is_whole = matches!(conditions.depth, Depth::TrueColor | Depth::None);
-    let is_through = need.through && !conditions.marks().is_empty();
-    is_whole && !is_through && conditions.left(&need.sight) >= 1.0
+    is_whole && (!need.through || conditions.marks().is_empty())
 }
 
 /// Whether a text of which the ground takes a part cannot be read on it in any color, where the ground may not move:
 /// what is left of a text is lighter or darker than all else where it is white or black.
 fn is_too_faint(model: &Model, free: &[bool], need: &Need) -> bool {
-    let conditions = model.conditions_of(need);
-    let is_whole = matches!(conditions.depth, Depth::TrueColor | Depth::None);
-    let is_through = need.through && !conditions.marks().is_empty();
     let mut below = Vec::new();
     model.terms[need.ground].variables(&mut below);
     let is_still = |v: &usize| !free[*v];
-    if !is_whole || is_through || !conditions.vision.is_full() || !below.iter().all(is_still) {
+    let is_full = model.conditions_of(need).vision.is_full();
+    if !is_full || !is_seen_itself(model, need) || !below.iter().all(is_still) {
         return false;
     }
     let colors = model.all_written(&vec![[0.0; 2]; model.vars.len()]);
