@@ -13,6 +13,7 @@
 
 mod conflict;
 mod model;
+mod round;
 mod sides;
 mod solve;
 

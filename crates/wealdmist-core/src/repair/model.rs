@@ -582,6 +582,13 @@ impl<'a> Model<'a> {
         Colors::new(all.collect())
     }
 
+    /// Brings the colors that hang on a variable to where it is.
+    pub(super) fn rewrite(&self, variable: usize, moves: &Moves, colors: &mut Colors) {
+        for term in &self.hangs[variable].terms {
+            colors.set(*term, self.written(&self.terms[*term], moves));
+        }
+    }
+
     /// The ratio of a need as it would be seen, from the colors of all terms.
     pub(super) fn ratio(&self, need: &Need, colors: &Colors) -> f64 {
         let pair = [need.text, need.ground].map(|end| colors.get(end));
@@ -620,6 +627,16 @@ impl<'a> Model<'a> {
     pub(super) fn is_apart(&self, apart: &Apart, colors: &Colors, least: f64) -> bool {
         let [one, other] = self.labs(apart, colors);
         ciede2000_at_least(one, other) >= least || ciede2000(one, other) >= least
+    }
+
+    /// How far a distance is from its least.
+    pub(super) fn short(&self, apart: usize, colors: &Colors) -> f64 {
+        // What was closer at first is to part; the rest is to stay apart.
+        let apart = &self.aparts[apart];
+        match self.is_apart(apart, colors, apart.least) {
+            true => 0.0,
+            false => apart.least - self.apart(apart, colors),
+        }
     }
 
     /// The difference of two colors as they would be seen.

@@ -4,20 +4,25 @@
 //! CIEDE2000 difference is kept. Both are nearly linear in lightness and chroma over the steps
 //! that matter, so the least weighted sum of squares is found by a short sequence of quadratic
 //! programs, each solved in its dual by Hildreth's method (C. Hildreth, "A quadratic programming
-//! procedure", 1957): one multiplier per constraint, raised in turn until nothing is violated.
-//! What rounding to 8 bits or fewer colors takes away again is added to the constraint, and the
-//! programs are solved again. Nothing is random: the same setup gives the same answer.
+//! procedure", 1957): one multiplier per constraint, raised in turn until nothing is violated. A
+//! multiplier is bounded by what it costs to miss its demand, so what contradicts leaves the rest
+//! alone; and a step is only taken as far as the sum of all that does fall (R. Fletcher, "Practical
+//! methods of optimization", 1987, chapter 14: an exact penalty with its line search). What rounding
+//! to 8 bits takes away is looked for around what was found (`round`); what fewer colors take away
+//! is added to the constraint, and the programs are solved again. Nothing is random: the same setup
+//! gives the same answer.
 
 use super::Background;
 use super::conflict::{Together, together};
 use super::model::{Apart, Colors, Glance, Model, Moves, Need};
+use super::round::Rounded;
 use super::sides::Landscape;
 
 /// Rounds of linearising and solving.
 const ROUNDS: usize = 7;
 /// Sweeps over the constraints in one program.
 const SWEEPS: usize = 80;
-/// Rounds of asking for more where rounding took it away.
+/// Rounds of asking for more where fewer colors took it away.
 const MARGINS: usize = 12;
 /// How often a part of the demands is given up to save the rest.
 const SACRIFICES: usize = 5;
@@ -33,11 +38,19 @@ const STEP: f64 = 0.15;
 const UNSEEN: f64 = 0.012;
 /// The weighted move by which a program that goes on may miss a demand.
 const OUT_OF_REACH: f64 = 0.1;
+/// What a CIEDE2000 difference of 1 counts beside a logarithm of ratios.
+pub(super) const DISTANCE: f64 = 0.05;
+/// What it costs to miss a demand by a logarithm of 1.
+const MISSED: f64 = 20.0;
 /// The step of a difference quotient.
 const H: f64 = 1e-3;
 
 /// A demand near which the moves are, as a linear function of them.
 struct Row {
+    /// What it is about, the same from one program to the next.
+    about: usize,
+    /// The most it may cost to miss it by 1.
+    most: f64,
     parts: Vec<(usize, f64)>,
     least: f64,
     /// The colors that hang together with it and are held still.
@@ -431,6 +444,13 @@ impl<'a, 'b> Solver<'a, 'b> {
             for term in &scene.terms {
                 colors.set(*term, model.written(&model.terms[*term], &moves));
             }
+            let mut rounded = Rounded {
+                model,
+                pursued: &demands.needs,
+                moves: &mut moves,
+                colors: &mut colors,
+            };
+            rounded.look_around(&scene.needs, &scene.aparts, &scene.is_active);
             unmet.clear();
             let mut worst: f64 = 1.0;
             for i in scene.needs.iter().filter(|i| demands.needs[**i]) {
@@ -444,12 +464,7 @@ impl<'a, 'b> Solver<'a, 'b> {
             }
             closer.clear();
             for i in &scene.aparts {
-                // What was closer at first is to part; the rest is to stay apart.
-                let apart = &model.aparts[*i];
-                let short = match model.is_apart(apart, &colors, apart.least) {
-                    true => 0.0,
-                    false => apart.least - model.apart(apart, &colors),
-                };
+                let short = model.short(*i, &colors);
                 if short > 0.0 {
                     closer.push(*i);
                     demands.extra[*i] += short * 1.5 + 0.1;
@@ -499,38 +514,95 @@ impl<'a, 'b> Solver<'a, 'b> {
         let (mut wants, mut stuck) = (Vec::new(), 0);
         let terms = 0..model.terms.len();
         let mut glances: Vec<Glance> = terms.map(|t| model.glance(t, moves)).collect();
-        for round in 0..rounds {
-            // Where the slope changes fast, whole steps could go to and fro for ever.
-            let part = if round < 4 { 1.0 } else { 0.5 };
-            let rows = self.rows(scene, demands, moves, &glances);
-            let (wanted, missing) = self.program(&rows, &mut wants);
+        let mut known = vec![0.0; model.needs.len() + model.aparts.len() + model.vars.len()];
+        for _ in 0..rounds {
+            let (rows, parting) = self.rows(scene, demands, moves, &glances);
+            let merit = self.merit(scene, demands, &parting, moves, &glances);
+            let (wanted, missing) = self.program(&rows, &mut known, &mut wants);
             // What cannot be had even where all is linear is not had by going on.
             stuck = if missing > OUT_OF_REACH { stuck + 1 } else { 0 };
-            let mut furthest: f64 = 0.0;
-            for i in &scene.active {
-                let (want, mut to) = (wanted[*i], moves[*i]);
-                for k in 0..2 {
-                    to[k] += ((want[k] - to[k]) * part).clamp(-STEP, STEP);
+            // A step is only taken as far as it helps: slopes change on the way.
+            let (mut part, mut taken) = (1.0, None);
+            let here = moves.clone();
+            for _ in 0..5 {
+                let mut furthest: f64 = 0.0;
+                for i in &scene.active {
+                    let (want, from) = (wanted[*i], here[*i]);
+                    let mut to = from;
+                    for k in 0..2 {
+                        to[k] += ((want[k] - to[k]) * part).clamp(-STEP, STEP);
+                    }
+                    if !model.vars[*i].is_shift && to != [0.0; 2] {
+                        let (there, base) = (model.moved(*i, to), model.vars[*i].base);
+                        to = [there[0] - base.l, there[1] - base.c];
+                    }
+                    furthest = furthest
+                        .max((to[0] - from[0]).abs())
+                        .max((to[1] - from[1]).abs());
+                    moves[*i] = to;
                 }
-                if !model.vars[*i].is_shift && to != [0.0; 2] {
-                    let (there, base) = (model.moved(*i, to), model.vars[*i].base);
-                    to = [there[0] - base.l, there[1] - base.c];
+                for term in &scene.terms {
+                    glances[*term] = model.glance(*term, moves);
                 }
-                furthest = furthest
-                    .max((to[0] - moves[*i][0]).abs())
-                    .max((to[1] - moves[*i][1]).abs());
-                moves[*i] = to;
+                let now = self.merit(scene, demands, &parting, moves, &glances);
+                if now < merit {
+                    taken = Some((furthest, now));
+                    break;
+                }
+                part *= 0.5;
             }
-            if furthest < 1e-3 || stuck == 2 {
+            let Some((furthest, now)) = taken else {
+                *moves = here;
                 break;
-            }
-            for term in &scene.terms {
-                glances[*term] = model.glance(*term, moves);
+            };
+            if furthest < 2e-3 || part < 0.1 || merit - now < 1e-3 * merit || stuck == 2 {
+                break;
             }
         }
         wants.sort_unstable();
         wants.dedup();
         (wants, stuck > 1)
+    }
+
+    /// What it comes to where the colors are: what it costs that they moved, and that demands are missed.
+    fn merit(
+        &self,
+        scene: &Scene,
+        demands: &Demands,
+        parting: &[(usize, f64)],
+        moves: &Moves,
+        glances: &[Glance],
+    ) -> f64 {
+        let model = self.model;
+        let mut missed = 0.0;
+        for i in scene.needs.iter().filter(|i| demands.needs[**i]) {
+            let need = &model.needs[*i];
+            let (text, ground) = (&glances[need.text], &glances[need.ground]);
+            let least = need.target.ln() + demands.margins[*i] + 1e-3;
+            missed += (least - model.gap(need, demands.lighter[*i], text, ground)).max(0.0);
+        }
+        for i in &scene.aparts {
+            let apart = &model.aparts[*i];
+            let (one, other) = (&glances[apart.one], &glances[apart.other]);
+            let least = apart.least + demands.extra[*i];
+            if Model::distance_at_least(apart.plain, one, other) < least {
+                let value = Model::distance(apart.plain, one, other);
+                missed += match parting.iter().find(|(p, _)| p == i) {
+                    Some((_, needed)) if value < least => {
+                        let side = if demands.sides[*i] { 1.0 } else { -1.0 };
+                        let l = |g: &Glance| g.lightness(apart.plain);
+                        DISTANCE * (needed - side * (l(one) - l(other))).max(0.0)
+                    }
+                    _ => DISTANCE * (least - value).max(0.0),
+                };
+            }
+        }
+        let far = |m: [f64; 2]| m[0] * m[0] + m[1] * m[1];
+        let cost = scene
+            .active
+            .iter()
+            .map(|v| model.vars[*v].weight * far(moves[*v]));
+        0.5 * cost.sum::<f64>() + MISSED * missed
     }
 
     /// How the terms look when each active variable moves a little: for every variable lightness
@@ -566,13 +638,13 @@ impl<'a, 'b> Solver<'a, 'b> {
         demands: &Demands,
         moves: &Moves,
         glances: &[Glance],
-    ) -> Vec<Row> {
+    ) -> (Vec<Row>, Vec<(usize, f64)>) {
         /// How far beyond a target a need must be to be left out, in logarithms, and a distance.
         const FAR: f64 = 0.4;
         const FAR_APART: f64 = 4.0;
         let model = self.model;
         let nudges = self.nudges(scene, moves);
-        let mut rows = Vec::new();
+        let (mut rows, mut parting) = (Vec::new(), Vec::new());
         for i in scene.needs.iter().filter(|i| demands.needs[**i]) {
             let need = &model.needs[*i];
             let gap = |a: &Glance, b: &Glance| model.gap(need, demands.lighter[*i], a, b);
@@ -580,12 +652,13 @@ impl<'a, 'b> Solver<'a, 'b> {
             let least = need.target.ln() + demands.margins[*i] + 1e-3;
             if value <= least + FAR {
                 let terms = [need.text, need.ground];
-                let ends = (&need.variables[..], terms, least - value, value);
+                let ends = (*i, &need.variables[..], terms, least - value, value);
                 rows.extend(self.row(ends, glances, &nudges, moves, gap));
             }
         }
         for i in &scene.aparts {
             let apart = &model.aparts[*i];
+            let about = model.needs.len() + i;
             let (one, other) = (&glances[apart.one], &glances[apart.other]);
             let least = apart.least + demands.extra[*i];
             let lightness = |g: &Glance| g.lightness(apart.plain);
@@ -605,11 +678,12 @@ impl<'a, 'b> Solver<'a, 'b> {
                 let needed = (least.powi(2) - rest).max(0.0).sqrt() * 1.2;
                 let side = if demands.sides[*i] { 1.0 } else { -1.0 };
                 let value = side * apart_in_lightness;
-                let ends = (&apart.variables[..], terms, needed - value, value);
+                parting.push((*i, needed));
+                let ends = (about, &apart.variables[..], terms, needed - value, value);
                 let part = |a: &Glance, b: &Glance| side * (lightness(a) - lightness(b));
                 rows.extend(self.row(ends, glances, &nudges, moves, part));
             } else {
-                let ends = (&apart.variables[..], terms, least - value, value);
+                let ends = (about, &apart.variables[..], terms, least - value, value);
                 let distance = |a: &Glance, b: &Glance| Model::distance(apart.plain, a, b);
                 rows.extend(self.row(ends, glances, &nudges, moves, distance));
             }
@@ -625,19 +699,21 @@ impl<'a, 'b> Solver<'a, 'b> {
                     (-1.0, var.base.l - 1.0)
                 };
                 rows.push(Row {
+                    about: model.needs.len() + model.aparts.len() + v,
+                    most: f64::MAX,
                     parts: vec![(2 * v, sign)],
                     least,
                     held: Vec::new(),
                 });
             }
         }
-        rows
+        (rows, parting)
     }
 
     /// A function of two terms linearised where the moves are; `None` if nothing free changes it.
     fn row(
         &self,
-        (variables, terms, mut least, value): (&[usize], [usize; 2], f64, f64),
+        (about, variables, terms, mut least, value): (usize, &[usize], [usize; 2], f64, f64),
         glances: &[Glance],
         nudges: &[Option<[Nudge; 2]>],
         moves: &Moves,
@@ -659,17 +735,33 @@ impl<'a, 'b> Solver<'a, 'b> {
         let held = held
             .filter(|v| self.free[*v] && nudges[*v].is_none())
             .collect();
-        (!parts.is_empty()).then_some(Row { parts, least, held })
+        let most = match about < self.model.needs.len() {
+            true => MISSED,
+            false => MISSED * DISTANCE,
+        };
+        (!parts.is_empty()).then_some(Row {
+            about,
+            most,
+            parts,
+            least,
+            held,
+        })
     }
 
     /// The least weighted sum of squares that meets the rows, as far as they can be met; into `wants` go
     /// the colors held still at rows that hold others back. Also how far from the worst of them it still is, as a
     /// weighted move.
-    fn program(&self, rows: &[Row], wants: &mut Vec<usize>) -> (Moves, f64) {
+    fn program(&self, rows: &[Row], known: &mut [f64], wants: &mut Vec<usize>) -> (Moves, f64) {
         let vars = &self.model.vars;
         let inverse = |k: usize| 1.0 / vars[k / 2].weight;
         let mut x = vec![0.0; vars.len() * 2];
-        let mut multipliers = vec![0.0_f64; rows.len()];
+        // What held before is likely to hold again.
+        let mut multipliers: Vec<f64> = rows.iter().map(|r| known[r.about]).collect();
+        for (row, multiplier) in rows.iter().zip(&multipliers) {
+            for (k, a) in &row.parts {
+                x[*k] += a * inverse(*k) * multiplier;
+            }
+        }
         let scales: Vec<f64> = rows
             .iter()
             .map(|r| r.parts.iter().map(|(k, a)| a * a * inverse(*k)).sum())
@@ -681,18 +773,18 @@ impl<'a, 'b> Solver<'a, 'b> {
             *end += row.parts.len();
             Some(*end)
         });
-        let flat: Vec<(usize, f64, f64)> = ends
+        let flat: Vec<(usize, f64, f64, f64)> = ends
             .zip(rows.iter().zip(&scales))
-            .map(|(end, (row, scale))| (end, row.least, *scale))
+            .map(|(end, (row, scale))| (end, row.least, *scale, row.most))
             .collect();
         for _ in 0..SWEEPS {
             let (mut furthest, mut begin): (f64, usize) = (0.0, 0);
-            for ((end, least, scale), multiplier) in flat.iter().zip(&mut multipliers) {
+            for ((end, least, scale, most), multiplier) in flat.iter().zip(&mut multipliers) {
                 let parts = &parts[begin..*end];
                 begin = *end;
                 let value: f64 = parts.iter().map(|(k, a, _)| a * x[*k]).sum();
                 let old = *multiplier;
-                *multiplier = (old + (least - value) / scale).max(0.0);
+                *multiplier = (old + (least - value) / scale).clamp(0.0, *most);
                 let change = *multiplier - old;
                 if change != 0.0 {
                     for (k, _, by) in parts {
@@ -705,6 +797,10 @@ impl<'a, 'b> Solver<'a, 'b> {
             if furthest < 2e-5 {
                 break;
             }
+        }
+        known.fill(0.0);
+        for (row, multiplier) in rows.iter().zip(&multipliers) {
+            known[row.about] = *multiplier;
         }
         wants.clear();
         let tight = rows.iter().zip(&multipliers).filter(|(_, m)| **m > 0.0);
@@ -748,20 +844,13 @@ impl<'a, 'b> Solver<'a, 'b> {
             match furthest {
                 Some(v) => {
                     moves[v] = [0.0; 2];
-                    self.rewrite(v, moves, &mut colors);
+                    self.model.rewrite(v, moves, &mut colors);
                 }
                 None => {
                     moves.fill([0.0; 2]);
                     return;
                 }
             }
-        }
-    }
-
-    /// Brings the colors that hang on a variable to where it is.
-    fn rewrite(&self, variable: usize, moves: &Moves, colors: &mut Colors) {
-        for term in &self.model.hangs[variable].terms {
-            colors.set(*term, self.model.written(&self.model.terms[*term], moves));
         }
     }
 
@@ -780,7 +869,7 @@ impl<'a, 'b> Solver<'a, 'b> {
                 let before = self.state_of(i, &colors);
                 let try_part = |part: f64, moves: &mut Moves, colors: &mut Colors| {
                     moves[i] = whole.map(|m| m * part);
-                    self.rewrite(i, moves, colors);
+                    self.model.rewrite(i, moves, colors);
                     self.state_of(i, colors) >= before
                 };
                 if try_part(0.0, moves, &mut colors) {

@@ -1,0 +1,166 @@
+//! Rounding to 8 bits.
+//!
+//! A color that just meets its demands may not once it is written down. Of the colors beside it one that does is
+//! nearly always there, and looking for it is much quicker than asking the search for more.
+
+use super::model::{Colors, Model, Moves};
+use super::solve::DISTANCE;
+
+/// About as far as two neighbours of 8 bits are from one another.
+const NEAR: f64 = 0.002;
+/// How far around a color is looked.
+const FAR: i32 = 3;
+/// How often all colors are gone through.
+const SWEEPS: usize = 3;
+/// The share of its target below which a ratio is not short by rounding.
+const NEARLY: f64 = 0.95;
+/// The CIEDE2000 difference by which no distance is short by rounding.
+const FAR_SHORT: f64 = 1.0;
+
+/// The directions in which is looked: lighter and darker first.
+const WAYS: [[i32; 2]; 8] = [
+    [1, 0],
+    [-1, 0],
+    [0, -1],
+    [0, 1],
+    [1, -1],
+    [-1, -1],
+    [1, 1],
+    [-1, 1],
+];
+
+/// Colors as they are written.
+pub(super) struct Rounded<'s, 'm, 'b> {
+    pub(super) model: &'m Model<'b>,
+    /// Which needs are pursued.
+    pub(super) pursued: &'s [bool],
+    pub(super) moves: &'s mut Moves,
+    pub(super) colors: &'s mut Colors,
+}
+
+/// What hangs on a variable, what is not met first.
+struct Around {
+    needs: Vec<usize>,
+    aparts: Vec<usize>,
+}
+
+impl Rounded<'_, '_, '_> {
+    /// Looks around the colors whose demands are short by rounding.
+    pub(super) fn look_around(&mut self, needs: &[usize], aparts: &[usize], is_active: &[bool]) {
+        for _ in 0..SWEEPS {
+            let mut changed = false;
+            for variable in self.short_by_rounding(needs, aparts) {
+                changed |= is_active[variable] && self.settle(variable);
+            }
+            if !changed {
+                break;
+            }
+        }
+    }
+
+    /// The variables that have a demand which is nearly met, and none that is far from it; what moves least
+    /// readily last, since it may not have to by then.
+    fn short_by_rounding(&self, needs: &[usize], aparts: &[usize]) -> Vec<usize> {
+        let model = self.model;
+        let (mut nearly, mut lost) = (Vec::new(), vec![false; self.moves.len()]);
+        let mut note = |variables: &[usize], is_near: bool| match is_near {
+            true => nearly.extend(variables),
+            false => variables.iter().for_each(|v| lost[*v] = true),
+        };
+        for i in needs.iter().filter(|i| self.pursued[**i]) {
+            let need = &model.needs[*i];
+            let share = model.ratio(need, self.colors) / need.target;
+            if share < 1.0 {
+                note(&need.variables, share > NEARLY);
+            }
+        }
+        for i in aparts {
+            let short = model.short(*i, self.colors);
+            if short > 0.0 {
+                note(&model.aparts[*i].variables, short < FAR_SHORT);
+            }
+        }
+        nearly.retain(|v: &usize| !lost[*v]);
+        nearly.sort_by(|a, b| {
+            let weight = |v: usize| model.vars[v].weight;
+            weight(*a).total_cmp(&weight(*b)).then(a.cmp(b))
+        });
+        nearly.dedup();
+        nearly
+    }
+
+    /// Takes a variable to the best place around; whether it is another one.
+    fn settle(&mut self, variable: usize) -> bool {
+        let here = self.moves[variable];
+        let around = self.around(variable);
+        let cost = |m: [f64; 2]| m[0] * m[0] + m[1] * m[1];
+        let mut best = (self.missing(&around, f64::MAX), cost(here), here);
+        for far in 1..=FAR {
+            if best.0 == 0.0 {
+                break;
+            }
+            for way in WAYS {
+                let [l, c] = way.map(|w| f64::from(far * w) * NEAR);
+                let there = [here[0] + l, here[1] + c];
+                let costs = cost(there);
+                if best.0 == 0.0 && costs >= best.1 {
+                    continue;
+                }
+                self.take(variable, there);
+                let missing = self.missing(&around, best.0);
+                if missing < best.0 || (missing == 0.0 && costs < best.1) {
+                    best = (missing, costs, there);
+                }
+            }
+        }
+        self.take(variable, best.2);
+        best.2 != here
+    }
+
+    fn take(&mut self, variable: usize, there: [f64; 2]) {
+        self.moves[variable] = there;
+        self.model.rewrite(variable, self.moves, self.colors);
+    }
+
+    fn around(&self, variable: usize) -> Around {
+        let (model, hangs) = (self.model, &self.model.hangs[variable]);
+        let mut out = Around {
+            needs: hangs
+                .needs
+                .iter()
+                .copied()
+                .filter(|i| self.pursued[*i])
+                .collect(),
+            aparts: hangs.aparts.clone(),
+        };
+        let is_met = |i: &usize| {
+            let need = &model.needs[*i];
+            model.ratio(need, self.colors) >= need.target
+        };
+        out.needs.sort_by_cached_key(is_met);
+        out.aparts
+            .sort_by_cached_key(|i| model.short(*i, self.colors) == 0.0);
+        out
+    }
+
+    /// How far demands are from being met, needs in logarithms; once it is too much, no further.
+    fn missing(&self, around: &Around, most: f64) -> f64 {
+        let mut sum = 0.0;
+        for i in &around.needs {
+            let need = &self.model.needs[*i];
+            sum += (need.target / self.model.ratio(need, self.colors))
+                .ln()
+                .max(0.0);
+            if sum > most {
+                return sum;
+            }
+        }
+        for i in &around.aparts {
+            sum += DISTANCE * self.model.short(*i, self.colors);
+            if sum > most {
+                return sum;
+            }
+        }
+        sum
+    }
+}
