@@ -2,7 +2,8 @@
 
 use std::borrow::Cow;
 use std::cell::RefCell;
-use std::collections::HashMap;
+
+use foldhash::{HashMap, HashMapExt};
 
 use crate::color::{Rgb, mix};
 use crate::limits;

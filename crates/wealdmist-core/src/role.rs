@@ -4,9 +4,10 @@
 //! found in dotfiles that fit no known job get an id of their own (`tmux.status-left.2.text`).
 
 use std::borrow::Cow;
-use std::collections::HashMap;
 use std::fmt;
 use std::sync::LazyLock;
+
+use foldhash::HashMap;
 
 use crate::property::Property;
 

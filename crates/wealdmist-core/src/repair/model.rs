@@ -1,7 +1,8 @@
 //! The colors of a setup as variables, and what is asked of them.
 
 use std::cell::OnceCell;
-use std::collections::{HashMap, HashSet};
+
+use foldhash::{HashMap, HashMapExt, HashSet, HashSetExt};
 
 use crate::color::{
     Depth, Lab, Oklab, Oklch, Rgb, ciede2000, ciede2000_at_least, decode, encode, is_shown, mix,
@@ -633,10 +634,11 @@ impl<'a> Model<'a> {
     pub(super) fn short(&self, apart: usize, colors: &Colors) -> f64 {
         // What was closer at first is to part; the rest is to stay apart.
         let apart = &self.aparts[apart];
-        match self.is_apart(apart, colors, apart.least) {
-            true => 0.0,
-            false => apart.least - self.apart(apart, colors),
+        let [one, other] = self.labs(apart, colors);
+        if ciede2000_at_least(one, other) >= apart.least {
+            return 0.0;
         }
+        (apart.least - ciede2000(one, other)).max(0.0)
     }
 
     /// The difference of two colors as they would be seen.

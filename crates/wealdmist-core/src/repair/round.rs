@@ -29,13 +29,19 @@ const WAYS: [[i32; 2]; 8] = [
     [-1, 1],
 ];
 
-/// Colors as they are written.
+/// Colors as they are written, and what comes of them.
 pub(super) struct Rounded<'s, 'm, 'b> {
-    pub(super) model: &'m Model<'b>,
+    model: &'m Model<'b>,
+    moves: &'s mut Moves,
+    colors: &'s mut Colors,
+    needs: &'s [usize],
+    aparts: &'s [usize],
     /// Which needs are pursued.
-    pub(super) pursued: &'s [bool],
-    pub(super) moves: &'s mut Moves,
-    pub(super) colors: &'s mut Colors,
+    pursued: &'s [bool],
+    /// The ratio of each need that is looked at and pursued.
+    pub(super) ratios: Vec<f64>,
+    /// How far each distance that is looked at is from its least.
+    pub(super) shorts: Vec<f64>,
 }
 
 /// What hangs on a variable, what is not met first.
@@ -44,12 +50,40 @@ struct Around {
     aparts: Vec<usize>,
 }
 
-impl Rounded<'_, '_, '_> {
-    /// Looks around the colors whose demands are short by rounding.
-    pub(super) fn look_around(&mut self, needs: &[usize], aparts: &[usize], is_active: &[bool]) {
+impl<'s, 'm, 'b> Rounded<'s, 'm, 'b> {
+    /// The colors of some needs and distances where they have moved to.
+    pub(super) fn new(
+        model: &'m Model<'b>,
+        (needs, aparts): (&'s [usize], &'s [usize]),
+        pursued: &'s [bool],
+        moves: &'s mut Moves,
+        colors: &'s mut Colors,
+    ) -> Self {
+        let mut ratios = vec![f64::MAX; model.needs.len()];
+        for i in needs.iter().filter(|i| pursued[**i]) {
+            ratios[*i] = model.ratio(&model.needs[*i], colors);
+        }
+        let mut shorts = vec![0.0; model.aparts.len()];
+        for i in aparts {
+            shorts[*i] = model.short(*i, colors);
+        }
+        Self {
+            model,
+            moves,
+            colors,
+            needs,
+            aparts,
+            pursued,
+            ratios,
+            shorts,
+        }
+    }
+
+    /// Looks around the colors that may move and whose demands are short by rounding.
+    pub(super) fn look_around(&mut self, is_active: &[bool]) {
         for _ in 0..SWEEPS {
             let mut changed = false;
-            for variable in self.short_by_rounding(needs, aparts) {
+            for variable in self.short_by_rounding() {
                 changed |= is_active[variable] && self.settle(variable);
             }
             if !changed {
@@ -60,24 +94,24 @@ impl Rounded<'_, '_, '_> {
 
     /// The variables that have a demand which is nearly met, and none that is far from it; what moves least
     /// readily last, since it may not have to by then.
-    fn short_by_rounding(&self, needs: &[usize], aparts: &[usize]) -> Vec<usize> {
+    fn short_by_rounding(&self) -> Vec<usize> {
         let model = self.model;
         let (mut nearly, mut lost) = (Vec::new(), vec![false; self.moves.len()]);
         let mut note = |variables: &[usize], is_near: bool| match is_near {
             true => nearly.extend(variables),
             false => variables.iter().for_each(|v| lost[*v] = true),
         };
-        for i in needs.iter().filter(|i| self.pursued[**i]) {
+        for i in self.needs {
             let need = &model.needs[*i];
-            let share = model.ratio(need, self.colors) / need.target;
+            let share = self.ratios[*i] / need.target;
             if share < 1.0 {
                 note(&need.variables, share > NEARLY);
             }
         }
-        for i in aparts {
-            let short = model.short(*i, self.colors);
-            if short > 0.0 {
-                note(&model.aparts[*i].variables, short < FAR_SHORT);
+        for i in self.aparts {
+            if self.shorts[*i] > 0.0 {
+                let is_near = self.shorts[*i] < FAR_SHORT;
+                note(&model.aparts[*i].variables, is_near);
             }
         }
         nearly.retain(|v: &usize| !lost[*v]);
@@ -114,7 +148,16 @@ impl Rounded<'_, '_, '_> {
             }
         }
         self.take(variable, best.2);
-        best.2 != here
+        if best.2 == here {
+            return false;
+        }
+        for i in &around.needs {
+            self.ratios[*i] = self.model.ratio(&self.model.needs[*i], self.colors);
+        }
+        for i in &around.aparts {
+            self.shorts[*i] = self.model.short(*i, self.colors);
+        }
+        true
     }
 
     fn take(&mut self, variable: usize, there: [f64; 2]) {
@@ -123,24 +166,15 @@ impl Rounded<'_, '_, '_> {
     }
 
     fn around(&self, variable: usize) -> Around {
-        let (model, hangs) = (self.model, &self.model.hangs[variable]);
-        let mut out = Around {
-            needs: hangs
-                .needs
-                .iter()
-                .copied()
-                .filter(|i| self.pursued[*i])
-                .collect(),
-            aparts: hangs.aparts.clone(),
-        };
-        let is_met = |i: &usize| {
-            let need = &model.needs[*i];
-            model.ratio(need, self.colors) >= need.target
-        };
-        out.needs.sort_by_cached_key(is_met);
-        out.aparts
-            .sort_by_cached_key(|i| model.short(*i, self.colors) == 0.0);
-        out
+        let hangs = &self.model.hangs[variable];
+        let pursued = hangs.needs.iter().copied().filter(|i| self.pursued[*i]);
+        let is_met = |i: &usize| self.ratios[*i] >= self.model.needs[*i].target;
+        let (met, mut needs): (Vec<usize>, _) = pursued.partition(is_met);
+        needs.extend(met);
+        let is_kept = |i: &usize| self.shorts[*i] == 0.0;
+        let (kept, mut aparts): (Vec<usize>, _) = hangs.aparts.iter().partition(|i| is_kept(i));
+        aparts.extend(kept);
+        Around { needs, aparts }
     }
 
     /// How far demands are from being met, needs in logarithms; once it is too much, no further.
@@ -148,11 +182,12 @@ impl Rounded<'_, '_, '_> {
         let mut sum = 0.0;
         for i in &around.needs {
             let need = &self.model.needs[*i];
-            sum += (need.target / self.model.ratio(need, self.colors))
-                .ln()
-                .max(0.0);
-            if sum > most {
-                return sum;
+            let ratio = self.model.ratio(need, self.colors);
+            if ratio < need.target {
+                sum += (need.target / ratio).ln();
+                if sum > most {
+                    return sum;
+                }
             }
         }
         for i in &around.aparts {

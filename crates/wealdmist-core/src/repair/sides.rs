@@ -203,6 +203,10 @@ impl<'a, 'b> Landscape<'a, 'b> {
         let mut best = (self.around(v, state), now);
         for place in 0..self.spots(v).len() {
             state[v] = place;
+            // What costs too much by itself need not be looked at.
+            if self.cost(v, state) >= best.0 {
+                continue;
+            }
             let cost = self.around(v, state);
             if cost < best.0 - 1e-12 {
                 best = (cost, place);
@@ -222,8 +226,9 @@ impl<'a, 'b> Landscape<'a, 'b> {
         out
     }
 
-    /// What a variable costs at a place once those around it have followed; they are left there.
-    fn once_followed(&self, v: usize, around: &[usize], state: &mut [usize]) -> f64 {
+    /// What a variable costs at a place once those around it have followed; they are left there. Once it
+    /// is too much, no further.
+    fn once_followed(&self, v: usize, around: &[usize], state: &mut [usize], most: f64) -> f64 {
         let mut total = self.cost(v, state);
         let fixed = self.needs_of[v].iter().copied().filter(|n| {
             let need = &self.model.needs[*n];
@@ -232,6 +237,9 @@ impl<'a, 'b> Landscape<'a, 'b> {
         });
         total += self.unmet(fixed, state);
         for other in around {
+            if total >= most {
+                break;
+            }
             let (cost, place) = self.best(*other, state);
             state[*other] = place;
             total += cost;
@@ -274,7 +282,7 @@ impl<'a, 'b> Landscape<'a, 'b> {
                 for place in 0..self.spots(*v).len() {
                     let mut there = state.clone();
                     there[*v] = place;
-                    let cost = self.once_followed(*v, &around, &mut there);
+                    let cost = self.once_followed(*v, &around, &mut there, best.0);
                     if cost < best.0 - 1e-9 {
                         best = (cost, Some(there));
                     }

@@ -12,6 +12,8 @@
 //! is added to the constraint, and the programs are solved again. Nothing is random: the same setup
 //! gives the same answer.
 
+use std::cell::OnceCell;
+
 use super::Background;
 use super::conflict::{Together, together};
 use super::model::{Apart, Colors, Glance, Model, Moves, Need};
@@ -174,7 +176,7 @@ pub(super) fn solve(
 pub(super) struct Solver<'a, 'b> {
     model: &'a Model<'b>,
     free: &'a [bool],
-    first: First,
+    first: OnceCell<First>,
 }
 
 /// The part of a model that moves: some of the free colors, and what hangs on them.
@@ -214,17 +216,24 @@ impl Scene {
 
 impl<'a, 'b> Solver<'a, 'b> {
     pub(super) fn new(model: &'a Model<'b>, free: &'a [bool]) -> Self {
-        let colors = model.all_written(&vec![[0.0; 2]; model.vars.len()]);
-        let met = |n: &Need| n.before >= n.target;
-        let first = First {
-            needs: model.needs.iter().map(met).collect(),
-            aparts: model
-                .aparts
-                .iter()
-                .map(|a| model.apart(a, &colors))
-                .collect(),
-        };
-        Self { model, free, first }
+        Self {
+            model,
+            free,
+            first: OnceCell::new(),
+        }
+    }
+
+    /// How things stood at first.
+    fn first(&self) -> &First {
+        self.first.get_or_init(|| {
+            let model = self.model;
+            let colors = model.all_written(&vec![[0.0; 2]; model.vars.len()]);
+            let aparts = model.aparts.iter().map(|a| model.apart(a, &colors));
+            First {
+                needs: model.needs.iter().map(|n| n.before >= n.target).collect(),
+                aparts: aparts.collect(),
+            }
+        })
     }
 
     /// The moves that meet as many demands as can be met together, at the least cost found.
@@ -240,9 +249,9 @@ impl<'a, 'b> Solver<'a, 'b> {
             sides: model.aparts.iter().map(|a| land.is_lighter(a)).collect(),
         };
         // First those that something is asked of; then those that are held back by others, with these.
-        let unmet = model.needs.iter().zip(&self.first.needs);
+        let unmet = model.needs.iter().zip(&self.first().needs);
         let unmet = unmet.filter(|(_, met)| !**met).map(|(n, _)| &n.variables);
-        let near = model.aparts.iter().zip(&self.first.aparts);
+        let near = model.aparts.iter().zip(&self.first().aparts);
         let near = near.filter(|(a, first)| **first < a.least);
         let near = near.map(|(a, _)| &a.variables);
         let mut active: Vec<usize> = unmet.chain(near).flatten().copied().collect();
@@ -328,8 +337,8 @@ impl<'a, 'b> Solver<'a, 'b> {
             // target goes first, half of it at a time.
             let mut worst = best.unmet.clone();
             worst.sort_by(|a, b| {
-                self.first.needs[*a]
-                    .cmp(&self.first.needs[*b])
+                self.first().needs[*a]
+                    .cmp(&self.first().needs[*b])
                     .then(shortfall(b).total_cmp(&shortfall(a)))
             });
             worst.truncate(worst.len().div_ceil(2));
@@ -444,31 +453,24 @@ impl<'a, 'b> Solver<'a, 'b> {
             for term in &scene.terms {
                 colors.set(*term, model.written(&model.terms[*term], &moves));
             }
-            let mut rounded = Rounded {
-                model,
-                pursued: &demands.needs,
-                moves: &mut moves,
-                colors: &mut colors,
-            };
-            rounded.look_around(&scene.needs, &scene.aparts, &scene.is_active);
+            let about = (&scene.needs[..], &scene.aparts[..]);
+            let mut rounded = Rounded::new(model, about, &demands.needs, &mut moves, &mut colors);
+            rounded.look_around(&scene.is_active);
+            let Rounded { ratios, shorts, .. } = rounded;
             unmet.clear();
             let mut worst: f64 = 1.0;
-            for i in scene.needs.iter().filter(|i| demands.needs[**i]) {
-                let need = &model.needs[*i];
-                let ratio = model.ratio(need, &colors);
-                if ratio < need.target {
+            for i in &scene.needs {
+                let (target, ratio) = (model.needs[*i].target, ratios[*i]);
+                if ratio < target {
                     unmet.push(*i);
-                    worst = worst.max(need.target / ratio);
-                    demands.margins[*i] += (need.target / ratio).ln() + 0.002;
+                    worst = worst.max(target / ratio);
+                    demands.margins[*i] += (target / ratio).ln() + 0.002;
                 }
             }
             closer.clear();
-            for i in &scene.aparts {
-                let short = model.short(*i, &colors);
-                if short > 0.0 {
-                    closer.push(*i);
-                    demands.extra[*i] += short * 1.5 + 0.1;
-                }
+            for i in scene.aparts.iter().filter(|i| shorts[**i] > 0.0) {
+                closer.push(*i);
+                demands.extra[*i] += shorts[*i] * 1.5 + 0.1;
             }
             // Asking for more does not help what cannot be had.
             let stands = unmet.len() >= before && worst > last * 0.995;
@@ -816,13 +818,13 @@ impl<'a, 'b> Solver<'a, 'b> {
     /// The first thing the moves break that was met before: its variables.
     fn broken(&self, colors: &Colors) -> Option<&[usize]> {
         let model = self.model;
-        let needs = model.needs.iter().zip(&self.first.needs);
+        let needs = model.needs.iter().zip(&self.first().needs);
         for (need, met) in needs {
             if *met && model.ratio(need, colors) < need.target {
                 return Some(&need.variables);
             }
         }
-        for (apart, first) in model.aparts.iter().zip(&self.first.aparts) {
+        for (apart, first) in model.aparts.iter().zip(&self.first().aparts) {
             if !model.is_apart(apart, colors, kept_apart(apart, *first)) {
                 return Some(&apart.variables);
             }
@@ -856,6 +858,8 @@ impl<'a, 'b> Solver<'a, 'b> {
 
     /// Moves each color back towards where it was as far as nothing met is lost: all the way first.
     fn take_back_what_is_not_needed(&self, moves: &mut Moves) {
+        /// The most of a move that could be kept without keeping it all.
+        const NEARLY_ALL: f64 = 63.0 / 64.0;
         let model = self.model;
         let mut colors = model.all_written(moves);
         for round in 0..8 {
@@ -876,9 +880,12 @@ impl<'a, 'b> Solver<'a, 'b> {
                     changed = true;
                     continue;
                 }
-                // The part of the move that is kept: all of it is fine.
+                // The part of the move that is kept: all of it is fine, and mostly nothing less.
                 let (mut good, mut bad) = (1.0, 0.0);
-                let halvings = if round == 0 { 6 } else { 0 };
+                let halvings = match round == 0 && try_part(NEARLY_ALL, moves, &mut colors) {
+                    true => 6,
+                    false => 0,
+                };
                 for _ in 0..halvings {
                     let part = f64::midpoint(good, bad);
                     if try_part(part, moves, &mut colors) {
@@ -902,11 +909,11 @@ impl<'a, 'b> Solver<'a, 'b> {
         let (mut whole, mut met) = (true, 0);
         for i in &hangs.needs {
             let fine = model.ratio(&model.needs[*i], colors) >= model.needs[*i].target;
-            whole &= fine || !self.first.needs[*i];
+            whole &= fine || !self.first().needs[*i];
             met += usize::from(fine);
         }
         for i in &hangs.aparts {
-            let (apart, first) = (&model.aparts[*i], self.first.aparts[*i]);
+            let (apart, first) = (&model.aparts[*i], self.first().aparts[*i]);
             whole &= model.is_apart(apart, colors, kept_apart(apart, first));
             met += usize::from(model.is_apart(apart, colors, apart.least));
         }
