@@ -9,8 +9,8 @@
 
 use criterion::{Criterion, criterion_group, criterion_main};
 use std::hint::black_box;
-use wealdmist_core::color::{Oklch, Rgb};
-use wealdmist_core::condition::Conditions;
+use wealdmist_core::color::{Depth, Oklch, Rgb, Vision};
+use wealdmist_core::condition::{Behind, Conditions};
 use wealdmist_core::look::{Look, Origin};
 use wealdmist_core::repair::{Background, Request, Scope, repair, usual_wishes};
 use wealdmist_core::role::{ROLES, RoleId, Slot};
@@ -92,10 +92,46 @@ fn repairs(c: &mut Criterion) {
     }
     let doc = SetupDoc::parse("s", text.as_bytes()).unwrap();
     let wishes: Vec<_> = usual_wishes(doc.setup()).into_iter().take(80).collect();
-    let conditions = Conditions::default();
-    for (name, scope) in [
-        ("repair 80 pairs of 40 colors", Scope::Palette),
-        ("repair one color", Scope::Color(Origin::Slot(Slot::Red))),
+    let plain = Conditions::default();
+    let one = Scope::Color(Origin::Slot(Slot::Red));
+    let under = |name: &str, conditions| {
+        let name = format!("repair 80 pairs of 40 colors, {name}");
+        (name, Scope::Palette, conditions)
+    };
+    let see = |vision| Conditions {
+        vision,
+        ..plain.clone()
+    };
+    let see_through = Conditions {
+        opacity: 0.95,
+        ..plain.clone()
+    };
+    let dimmed = Conditions {
+        dimmed: Some(0.8),
+        ..plain.clone()
+    };
+    let indexed = Conditions {
+        depth: Depth::Indexed256,
+        ..plain.clone()
+    };
+    let all = Conditions {
+        opacity: see_through.opacity,
+        behind: Behind::Worst,
+        dimmed: dimmed.dimmed,
+        depth: Depth::Indexed256,
+        vision: Vision::Deutan(0.6),
+    };
+    for (name, scope, conditions) in [
+        under("plain", plain.clone()),
+        ("repair one color".to_owned(), one, plain.clone()),
+        under("see-through", see_through),
+        under("dimmed", dimmed),
+        under("256 colors", indexed),
+        under("protanopia", see(Vision::Protan(1.0))),
+        under("deuteranopia", see(Vision::Deutan(1.0))),
+        under("tritanopia", see(Vision::Tritan(1.0))),
+        under("grayscale", see(Vision::Gray)),
+        under("all conditions at once", all),
     ] {
         let request = Request {
             setup: doc.setup(),
@@ -114,7 +150,7 @@ fn repairs(c: &mut Criterion) {
             done.obstacles.len(),
             done.changes.len()
         );
-        c.bench_function(name, |b| b.iter(|| repair(black_box(&request))));
+        c.bench_function(&name, |b| b.iter(|| repair(black_box(&request))));
     }
 }
 

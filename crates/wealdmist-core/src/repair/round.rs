@@ -3,19 +3,41 @@
 //! A color that just meets its demands may not once it is written down. Of the colors beside it one that does is
 //! nearly always there, and looking for it is much quicker than asking the search for more.
 
+use crate::color::Depth;
+
 use super::model::{Colors, Model, Moves};
 use super::solve::DISTANCE;
 
-/// About as far as two neighbours of 8 bits are from one another.
-const NEAR: f64 = 0.002;
-/// How far around a color is looked.
-const FAR: i32 = 3;
+/// How colors are rounded.
+struct Grain {
+    /// About as far as two neighbours are from one another, in OKLab.
+    near: f64,
+    /// How many such steps around a color are looked at.
+    far: i32,
+    /// The share of its target below which a ratio is not short by rounding.
+    nearly: f64,
+    /// The CIEDE2000 difference by which no distance is short by rounding.
+    short: f64,
+}
+
+/// Of 8 bits.
+const FINE: Grain = Grain {
+    near: 0.002,
+    far: 3,
+    nearly: 0.95,
+    short: 1.0,
+};
+
+/// Of 256 colors, most of which are steps of 40 in 255 from one another.
+const COARSE: Grain = Grain {
+    near: 0.015,
+    far: 8,
+    nearly: 0.6,
+    short: 15.0,
+};
+
 /// How often all colors are gone through.
 const SWEEPS: usize = 3;
-/// The share of its target below which a ratio is not short by rounding.
-const NEARLY: f64 = 0.95;
-/// The CIEDE2000 difference by which no distance is short by rounding.
-const FAR_SHORT: f64 = 1.0;
 
 /// The directions in which is looked: lighter and darker first.
 const WAYS: [[i32; 2]; 8] = [
@@ -32,6 +54,7 @@ const WAYS: [[i32; 2]; 8] = [
 /// Colors as they are written, and what comes of them.
 pub(super) struct Rounded<'s, 'm, 'b> {
     model: &'m Model<'b>,
+    grain: &'static Grain,
     moves: &'s mut Moves,
     colors: &'s mut Colors,
     needs: &'s [usize],
@@ -69,6 +92,10 @@ impl<'s, 'm, 'b> Rounded<'s, 'm, 'b> {
         }
         Self {
             model,
+            grain: match model.conditions.depth {
+                Depth::Indexed256 => &COARSE,
+                _ => &FINE,
+            },
             moves,
             colors,
             needs,
@@ -105,12 +132,12 @@ impl<'s, 'm, 'b> Rounded<'s, 'm, 'b> {
             let need = &model.needs[*i];
             let share = self.ratios[*i] / need.target;
             if share < 1.0 {
-                note(&need.variables, share > NEARLY);
+                note(&need.variables, share > self.grain.nearly);
             }
         }
         for i in self.aparts {
             if self.shorts[*i] > 0.0 {
-                let is_near = self.shorts[*i] < FAR_SHORT;
+                let is_near = self.shorts[*i] < self.grain.short;
                 note(&model.aparts[*i].variables, is_near);
             }
         }
@@ -129,12 +156,12 @@ impl<'s, 'm, 'b> Rounded<'s, 'm, 'b> {
         let around = self.around(variable);
         let cost = |m: [f64; 2]| m[0] * m[0] + m[1] * m[1];
         let mut best = (self.missing(&around, f64::MAX), cost(here), here);
-        for far in 1..=FAR {
+        for far in 1..=self.grain.far {
             if best.0 == 0.0 {
                 break;
             }
             for way in WAYS {
-                let [l, c] = way.map(|w| f64::from(far * w) * NEAR);
+                let [l, c] = way.map(|w| f64::from(far * w) * self.grain.near);
                 let there = [here[0] + l, here[1] + c];
                 let costs = cost(there);
                 if best.0 == 0.0 && costs >= best.1 {
