@@ -69,7 +69,7 @@ impl Rgb {
     /// The nearest 8-bit color to linear light channels; values outside 0–1 are clipped.
     #[must_use]
     pub fn from_linear(linear: [f64; 3]) -> Self {
-        let [r, g, b] = linear.map(|c| (encode(c.clamp(0.0, 1.0)) * 255.0).round() as u8);
+        let [r, g, b] = linear.map(nearest_channel);
         Self::new(r, g, b)
     }
 }
@@ -77,6 +77,33 @@ impl Rgb {
 /// The transfer function for every value of a channel.
 static LINEAR: LazyLock<[f64; 256]> =
     LazyLock::new(|| std::array::from_fn(|c| decode(c as f64 / 255.0)));
+
+/// How many parts linear light is cut into to look its channel up.
+const PARTS: usize = 1024;
+
+/// The linear light from which each channel is the nearest, and the channel where each part begins.
+static STEPS: LazyLock<([f64; 256], [u8; PARTS + 1])> = LazyLock::new(|| {
+    let from = std::array::from_fn(|c| match c {
+        0 => 0.0,
+        _ => decode((c as f64 - 0.5) / 255.0),
+    });
+    let begin = |part| encode(part as f64 / PARTS as f64) * 255.0;
+    (from, std::array::from_fn(|part| begin(part).round() as u8))
+});
+
+/// The nearest value of a channel, without the power it takes to encode it.
+fn nearest_channel(linear: f64) -> u8 {
+    let (from, begin) = &*STEPS;
+    let linear = linear.clamp(0.0, 1.0);
+    let mut channel = begin[(linear * PARTS as f64) as usize];
+    while channel < 255 && linear >= from[usize::from(channel) + 1] {
+        channel += 1;
+    }
+    while channel > 0 && linear < from[usize::from(channel)] {
+        channel -= 1;
+    }
+    channel
+}
 
 /// Linear light from an encoded channel, both 0–1 (IEC 61966-2-1).
 pub(crate) fn decode(c: f64) -> f64 {
@@ -170,6 +197,19 @@ pub fn over(top: Rgb, opacity: f64, under: Rgb) -> Rgb {
 mod tests {
     use super::*;
     use proptest::prelude::*;
+
+    #[test]
+    fn the_nearest_channel_is_the_one_that_the_formula_rounds_to() {
+        let all = (0..=1_000_000).map(|i| f64::from(i) / 1e6);
+        let ends = [-1.0, -0.0, 2.0, f64::NAN, f64::INFINITY, f64::MIN_POSITIVE];
+        for linear in all.chain(ends) {
+            let by_formula = (encode(linear.clamp(0.0, 1.0)) * 255.0).round() as u8;
+            assert_eq!(nearest_channel(linear), by_formula, "{linear}");
+        }
+        for c in 0..=255u8 {
+            assert_eq!(nearest_channel(LINEAR[usize::from(c)]), c);
+        }
+    }
 
     #[test]
     fn a_figure_never_says_more_than_there_is() {

@@ -74,8 +74,11 @@ impl Vision {
             Self::Tritan(s) => (&TRITAN, s),
         };
         let at = severity.clamp(0.0, 1.0) * 10.0;
-        let low = (at.floor() as usize).min(9);
+        let low = at.floor() as usize;
         let part = at - low as f64;
+        if part == 0.0 {
+            return table[low];
+        }
         let mix = |r: usize, c: usize| {
             table[low][r][c] + (table[low + 1][r][c] - table[low][r][c]) * part
         };

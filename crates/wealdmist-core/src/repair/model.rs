@@ -114,6 +114,11 @@ impl Glance {
         }
     }
 
+    /// Its channels as sRGB encodes them.
+    fn encoded(&self) -> [f64; 3] {
+        *self.encoded.get_or_init(|| self.linear.map(encode))
+    }
+
     /// The CIE lightness L*, 0–100.
     pub(super) fn lightness(&self, plain: bool) -> f64 {
         self.lab(plain).l
@@ -140,6 +145,7 @@ pub(super) struct Glance {
     log: f64,
     plain_lab: OnceCell<Lab>,
     lab: OnceCell<Lab>,
+    encoded: OnceCell<[f64; 3]>,
 }
 
 /// The whole of it.
@@ -680,6 +686,7 @@ impl<'a> Model<'a> {
             is_plain: is_full,
             plain_lab: OnceCell::new(),
             lab: OnceCell::new(),
+            encoded: OnceCell::new(),
             plain_log,
             log: if is_full { plain_log } else { log(seen) },
         }
@@ -695,7 +702,7 @@ impl<'a> Model<'a> {
         if left >= 1.0 && (marks.is_empty() || !need.through) {
             return sign * (text.log(need.plain) - ground.log(need.plain));
         }
-        let (text, ground) = (text.linear.map(encode), ground.linear.map(encode));
+        let (text, ground) = (text.encoded(), ground.encoded());
         let over = |top: [f64; 3], t: f64, under: [f64; 3]| {
             std::array::from_fn::<f64, 3, _>(|i| top[i] * t + under[i] * (1.0 - t))
         };

@@ -33,7 +33,7 @@ const COARSE: Grain = Grain {
     near: 0.015,
     far: 8,
     nearly: 0.6,
-    short: 15.0,
+    short: 4.0,
 };
 
 /// How often all colors are gone through.

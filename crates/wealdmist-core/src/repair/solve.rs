@@ -25,7 +25,7 @@ const ROUNDS: usize = 7;
 /// Sweeps over the constraints in one program.
 const SWEEPS: usize = 80;
 /// Rounds of asking for more where fewer colors took it away.
-const MARGINS: usize = 12;
+const MARGINS: usize = 8;
 /// How often a part of the demands is given up to save the rest.
 const SACRIFICES: usize = 5;
 /// How many changes of side (light text made dark, or the reverse) are tried.
