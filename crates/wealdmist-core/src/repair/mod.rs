@@ -13,9 +13,11 @@
 
 mod conflict;
 mod model;
+mod program;
 mod round;
 mod sides;
 mod solve;
+mod step;
 
 use crate::color::{Rgb, Rounding, difference, oklab_distance};
 use crate::condition::{Behind, Conditions, Sight};

@@ -6,7 +6,7 @@
 use crate::color::Depth;
 
 use super::model::{Colors, Model, Moves};
-use super::solve::DISTANCE;
+use super::step::DISTANCE;
 
 /// How colors are rounded.
 struct Grain {

@@ -3,14 +3,10 @@
 //! Each need says that the logarithm of a ratio reaches that of its target, each distance that a
 //! CIEDE2000 difference is kept. Both are nearly linear in lightness and chroma over the steps
 //! that matter, so the least weighted sum of squares is found by a short sequence of quadratic
-//! programs, each solved in its dual by Hildreth's method (C. Hildreth, "A quadratic programming
-//! procedure", 1957): one multiplier per constraint, raised in turn until nothing is violated. A
-//! multiplier is bounded by what it costs to miss its demand, so what contradicts leaves the rest
-//! alone; and a step is only taken as far as the sum of all that does fall (R. Fletcher, "Practical
-//! methods of optimization", 1987, chapter 14: an exact penalty with its line search). What rounding
-//! to 8 bits takes away is looked for around what was found (`round`); what fewer colors take away
-//! is added to the constraint, and the programs are solved again. Nothing is random: the same setup
-//! gives the same answer.
+//! programs (`program`), with steps that only go as far as they help (`step`). What rounding to 8 bits
+//! or to 256 colors takes away is looked for around what was found (`round`); what is short even then
+//! is added to the demand, and the programs are solved again. Nothing is random: the same setup gives
+//! the same answer.
 
 use std::cell::OnceCell;
 
@@ -22,8 +18,6 @@ use super::sides::Landscape;
 
 /// Rounds of linearising and solving.
 const ROUNDS: usize = 7;
-/// Sweeps over the constraints in one program.
-const SWEEPS: usize = 80;
 /// Rounds of asking for more where fewer colors took it away.
 const MARGINS: usize = 8;
 /// How often a part of the demands is given up to save the rest.
@@ -34,30 +28,8 @@ const FLIPS: usize = 3;
 const WIDENINGS: usize = 5;
 /// How many needs that were given up are asked for again, each by itself.
 const SECOND_TRIES: usize = 4;
-/// How far lightness or chroma may go in one program.
-const STEP: f64 = 0.15;
 /// The move in OKLab that nobody sees between flat areas.
 const UNSEEN: f64 = 0.012;
-/// The weighted move by which a program that goes on may miss a demand.
-const OUT_OF_REACH: f64 = 0.1;
-/// What a CIEDE2000 difference of 1 counts beside a logarithm of ratios.
-pub(super) const DISTANCE: f64 = 0.05;
-/// What it costs to miss a demand by a logarithm of 1.
-const MISSED: f64 = 20.0;
-/// The step of a difference quotient.
-const H: f64 = 1e-3;
-
-/// A demand near which the moves are, as a linear function of them.
-struct Row {
-    /// What it is about, the same from one program to the next.
-    about: usize,
-    /// The most it may cost to miss it by 1.
-    most: f64,
-    parts: Vec<(usize, f64)>,
-    least: f64,
-    /// The colors that hang together with it and are held still.
-    held: Vec<usize>,
-}
 
 /// The distance two colors must keep, given that at first.
 fn kept_apart(apart: &Apart, first: f64) -> f64 {
@@ -66,17 +38,17 @@ fn kept_apart(apart: &Apart, first: f64) -> f64 {
 
 /// One state of the search.
 #[derive(Clone)]
-struct Demands {
+pub(super) struct Demands {
     /// Which needs are pursued.
-    needs: Vec<bool>,
+    pub(super) needs: Vec<bool>,
     /// Whether each need's text is to be lighter than its ground.
-    lighter: Vec<bool>,
+    pub(super) lighter: Vec<bool>,
     /// What is asked of each need beyond its target, in logarithms.
-    margins: Vec<f64>,
+    pub(super) margins: Vec<f64>,
     /// What is asked of each distance beyond its least.
-    extra: Vec<f64>,
+    pub(super) extra: Vec<f64>,
     /// Whether the first of two colors that must part goes to the lighter side.
-    sides: Vec<bool>,
+    pub(super) sides: Vec<bool>,
 }
 
 impl Demands {
@@ -105,22 +77,9 @@ impl Attempt {
     }
 }
 
-/// How terms look after a small step of one variable.
-struct Nudge {
-    step: f64,
-    glances: Vec<(usize, Glance)>,
-}
-
-impl Nudge {
-    fn glance(&self, term: usize) -> Option<&Glance> {
-        let found = self.glances.iter().find(|g| g.0 == term)?;
-        Some(&found.1)
-    }
-}
-
 /// How things stood at first: which needs were met, and the distances.
 struct First {
-    needs: Vec<bool>,
+    pub(super) needs: Vec<bool>,
     aparts: Vec<f64>,
 }
 
@@ -174,18 +133,18 @@ pub(super) fn solve(
 }
 
 pub(super) struct Solver<'a, 'b> {
-    model: &'a Model<'b>,
-    free: &'a [bool],
+    pub(super) model: &'a Model<'b>,
+    pub(super) free: &'a [bool],
     first: OnceCell<First>,
 }
 
 /// The part of a model that moves: some of the free colors, and what hangs on them.
-struct Scene {
-    active: Vec<usize>,
-    is_active: Vec<bool>,
-    terms: Vec<usize>,
-    needs: Vec<usize>,
-    aparts: Vec<usize>,
+pub(super) struct Scene {
+    pub(super) active: Vec<usize>,
+    pub(super) is_active: Vec<bool>,
+    pub(super) terms: Vec<usize>,
+    pub(super) needs: Vec<usize>,
+    pub(super) aparts: Vec<usize>,
 }
 
 impl Scene {
@@ -501,318 +460,6 @@ impl<'a, 'b> Solver<'a, 'b> {
         let vars = self.model.vars.iter().zip(moves);
         vars.map(|(v, m)| v.weight * (m[0] * m[0] + m[1] * m[1]))
             .sum()
-    }
-
-    /// Linearises and solves until it no longer changes; the colors held still that would help, and
-    /// whether there is no way on.
-    fn approach(
-        &self,
-        scene: &Scene,
-        demands: &Demands,
-        rounds: usize,
-        moves: &mut Moves,
-    ) -> (Vec<usize>, bool) {
-        let model = self.model;
-        let (mut wants, mut stuck) = (Vec::new(), 0);
-        let terms = 0..model.terms.len();
-        let mut glances: Vec<Glance> = terms.map(|t| model.glance(t, moves)).collect();
-        let mut known = vec![0.0; model.needs.len() + model.aparts.len() + model.vars.len()];
-        for _ in 0..rounds {
-            let (rows, parting) = self.rows(scene, demands, moves, &glances);
-            let merit = self.merit(scene, demands, &parting, moves, &glances);
-            let (wanted, missing) = self.program(&rows, &mut known, &mut wants);
-            // What cannot be had even where all is linear is not had by going on.
-            stuck = if missing > OUT_OF_REACH { stuck + 1 } else { 0 };
-            // A step is only taken as far as it helps: slopes change on the way.
-            let (mut part, mut taken) = (1.0, None);
-            let here = moves.clone();
-            for _ in 0..5 {
-                let mut furthest: f64 = 0.0;
-                for i in &scene.active {
-                    let (want, from) = (wanted[*i], here[*i]);
-                    let mut to = from;
-                    for k in 0..2 {
-                        to[k] += ((want[k] - to[k]) * part).clamp(-STEP, STEP);
-                    }
-                    if !model.vars[*i].is_shift && to != [0.0; 2] {
-                        let (there, base) = (model.moved(*i, to), model.vars[*i].base);
-                        to = [there[0] - base.l, there[1] - base.c];
-                    }
-                    furthest = furthest
-                        .max((to[0] - from[0]).abs())
-                        .max((to[1] - from[1]).abs());
-                    moves[*i] = to;
-                }
-                for term in &scene.terms {
-                    glances[*term] = model.glance(*term, moves);
-                }
-                let now = self.merit(scene, demands, &parting, moves, &glances);
-                if now < merit {
-                    taken = Some((furthest, now));
-                    break;
-                }
-                part *= 0.5;
-            }
-            let Some((furthest, now)) = taken else {
-                *moves = here;
-                break;
-            };
-            if furthest < 2e-3 || part < 0.1 || merit - now < 1e-3 * merit || stuck == 2 {
-                break;
-            }
-        }
-        wants.sort_unstable();
-        wants.dedup();
-        (wants, stuck > 1)
-    }
-
-    /// What it comes to where the colors are: what it costs that they moved, and that demands are missed.
-    fn merit(
-        &self,
-        scene: &Scene,
-        demands: &Demands,
-        parting: &[(usize, f64)],
-        moves: &Moves,
-        glances: &[Glance],
-    ) -> f64 {
-        let model = self.model;
-        let mut missed = 0.0;
-        for i in scene.needs.iter().filter(|i| demands.needs[**i]) {
-            let need = &model.needs[*i];
-            let (text, ground) = (&glances[need.text], &glances[need.ground]);
-            let least = need.target.ln() + demands.margins[*i] + 1e-3;
-            missed += (least - model.gap(need, demands.lighter[*i], text, ground)).max(0.0);
-        }
-        for i in &scene.aparts {
-            let apart = &model.aparts[*i];
-            let (one, other) = (&glances[apart.one], &glances[apart.other]);
-            let least = apart.least + demands.extra[*i];
-            if Model::distance_at_least(apart.plain, one, other) < least {
-                let value = Model::distance(apart.plain, one, other);
-                missed += match parting.iter().find(|(p, _)| p == i) {
-                    Some((_, needed)) if value < least => {
-                        let side = if demands.sides[*i] { 1.0 } else { -1.0 };
-                        let l = |g: &Glance| g.lightness(apart.plain);
-                        DISTANCE * (needed - side * (l(one) - l(other))).max(0.0)
-                    }
-                    _ => DISTANCE * (least - value).max(0.0),
-                };
-            }
-        }
-        let far = |m: [f64; 2]| m[0] * m[0] + m[1] * m[1];
-        let cost = scene
-            .active
-            .iter()
-            .map(|v| model.vars[*v].weight * far(moves[*v]));
-        0.5 * cost.sum::<f64>() + MISSED * missed
-    }
-
-    /// How the terms look when each active variable moves a little: for every variable lightness
-    /// and chroma, the small step taken, and the terms that change.
-    fn nudges(&self, scene: &Scene, moves: &Moves) -> Vec<Option<[Nudge; 2]>> {
-        let model = self.model;
-        let mut at = moves.clone();
-        let mut nudge = |v: usize, k: usize| {
-            let (base, here) = (&model.vars[v].base, moves[v]);
-            // Away from the ends of lightness and from gray, where nothing would change.
-            let step = match k {
-                0 if base.l + here[0] > 0.5 => -H,
-                1 if base.c + here[1] > 4.0 * H => -H,
-                _ => H,
-            };
-            at[v][k] += step;
-            let terms = model.hangs[v].terms.iter();
-            let glances = terms.map(|t| (*t, model.glance(*t, &at))).collect();
-            at[v] = here;
-            Nudge { step, glances }
-        };
-        let mut out: Vec<Option<[Nudge; 2]>> = (0..model.vars.len()).map(|_| None).collect();
-        for v in &scene.active {
-            out[*v] = Some([nudge(*v, 0), nudge(*v, 1)]);
-        }
-        out
-    }
-
-    /// The demands near which we are, as linear functions of the moves.
-    fn rows(
-        &self,
-        scene: &Scene,
-        demands: &Demands,
-        moves: &Moves,
-        glances: &[Glance],
-    ) -> (Vec<Row>, Vec<(usize, f64)>) {
-        /// How far beyond a target a need must be to be left out, in logarithms, and a distance.
-        const FAR: f64 = 0.4;
-        const FAR_APART: f64 = 4.0;
-        let model = self.model;
-        let nudges = self.nudges(scene, moves);
-        let (mut rows, mut parting) = (Vec::new(), Vec::new());
-        for i in scene.needs.iter().filter(|i| demands.needs[**i]) {
-            let need = &model.needs[*i];
-            let gap = |a: &Glance, b: &Glance| model.gap(need, demands.lighter[*i], a, b);
-            let value = gap(&glances[need.text], &glances[need.ground]);
-            let least = need.target.ln() + demands.margins[*i] + 1e-3;
-            if value <= least + FAR {
-                let terms = [need.text, need.ground];
-                let ends = (*i, &need.variables[..], terms, least - value, value);
-                rows.extend(self.row(ends, glances, &nudges, moves, gap));
-            }
-        }
-        for i in &scene.aparts {
-            let apart = &model.aparts[*i];
-            let about = model.needs.len() + i;
-            let (one, other) = (&glances[apart.one], &glances[apart.other]);
-            let least = apart.least + demands.extra[*i];
-            let lightness = |g: &Glance| g.lightness(apart.plain);
-            let apart_in_lightness = lightness(one) - lightness(other);
-            if Model::distance_at_least(apart.plain, one, other) > least + FAR_APART {
-                continue;
-            }
-            let value = Model::distance(apart.plain, one, other);
-            if value > least + FAR_APART {
-                continue;
-            }
-            let terms = [apart.one, apart.other];
-            if value < least && apart_in_lightness.abs() < 0.7 * least {
-                // Between two colors of one lightness the slope of the difference is nothing, so
-                // they are asked to part in lightness.
-                let rest = (value.powi(2) - apart_in_lightness.powi(2)).max(0.0);
-                let needed = (least.powi(2) - rest).max(0.0).sqrt() * 1.2;
-                let side = if demands.sides[*i] { 1.0 } else { -1.0 };
-                let value = side * apart_in_lightness;
-                parting.push((*i, needed));
-                let ends = (about, &apart.variables[..], terms, needed - value, value);
-                let part = |a: &Glance, b: &Glance| side * (lightness(a) - lightness(b));
-                rows.extend(self.row(ends, glances, &nudges, moves, part));
-            } else {
-                let ends = (about, &apart.variables[..], terms, least - value, value);
-                let distance = |a: &Glance, b: &Glance| Model::distance(apart.plain, a, b);
-                rows.extend(self.row(ends, glances, &nudges, moves, distance));
-            }
-        }
-        // Lightness ends at black and white.
-        for v in &scene.active {
-            let var = &model.vars[*v];
-            let l = var.base.l + moves[*v][0];
-            if !var.is_shift && !(0.2..=0.8).contains(&l) {
-                let (sign, least) = if l < 0.5 {
-                    (1.0, -var.base.l)
-                } else {
-                    (-1.0, var.base.l - 1.0)
-                };
-                rows.push(Row {
-                    about: model.needs.len() + model.aparts.len() + v,
-                    most: f64::MAX,
-                    parts: vec![(2 * v, sign)],
-                    least,
-                    held: Vec::new(),
-                });
-            }
-        }
-        (rows, parting)
-    }
-
-    /// A function of two terms linearised where the moves are; `None` if nothing free changes it.
-    fn row(
-        &self,
-        (about, variables, terms, mut least, value): (usize, &[usize], [usize; 2], f64, f64),
-        glances: &[Glance],
-        nudges: &[Option<[Nudge; 2]>],
-        moves: &Moves,
-        function: impl Fn(&Glance, &Glance) -> f64,
-    ) -> Option<Row> {
-        let mut parts = Vec::with_capacity(variables.len() * 2);
-        for v in variables {
-            let Some(pair) = &nudges[*v] else { continue };
-            for (k, nudge) in pair.iter().enumerate() {
-                let [one, other] = terms.map(|t| nudge.glance(t).unwrap_or(&glances[t]));
-                let slope = (function(one, other) - value) / nudge.step;
-                if slope.abs() > 1e-6 {
-                    parts.push((2 * v + k, slope));
-                    least += slope * moves[*v][k];
-                }
-            }
-        }
-        let held = variables.iter().copied();
-        let held = held
-            .filter(|v| self.free[*v] && nudges[*v].is_none())
-            .collect();
-        let most = match about < self.model.needs.len() {
-            true => MISSED,
-            false => MISSED * DISTANCE,
-        };
-        (!parts.is_empty()).then_some(Row {
-            about,
-            most,
-            parts,
-            least,
-            held,
-        })
-    }
-
-    /// The least weighted sum of squares that meets the rows, as far as they can be met; into `wants` go
-    /// the colors held still at rows that hold others back. Also how far from the worst of them it still is, as a
-    /// weighted move.
-    fn program(&self, rows: &[Row], known: &mut [f64], wants: &mut Vec<usize>) -> (Moves, f64) {
-        let vars = &self.model.vars;
-        let inverse = |k: usize| 1.0 / vars[k / 2].weight;
-        let mut x = vec![0.0; vars.len() * 2];
-        // What held before is likely to hold again.
-        let mut multipliers: Vec<f64> = rows.iter().map(|r| known[r.about]).collect();
-        for (row, multiplier) in rows.iter().zip(&multipliers) {
-            for (k, a) in &row.parts {
-                x[*k] += a * inverse(*k) * multiplier;
-            }
-        }
-        let scales: Vec<f64> = rows
-            .iter()
-            .map(|r| r.parts.iter().map(|(k, a)| a * a * inverse(*k)).sum())
-            .collect();
-        // All in one place: coordinates, factors, and what these move.
-        let parts = rows.iter().flat_map(|r| &r.parts);
-        let parts: Vec<(usize, f64, f64)> = parts.map(|(k, a)| (*k, *a, a * inverse(*k))).collect();
-        let ends = rows.iter().scan(0, |end, row| {
-            *end += row.parts.len();
-            Some(*end)
-        });
-        let flat: Vec<(usize, f64, f64, f64)> = ends
-            .zip(rows.iter().zip(&scales))
-            .map(|(end, (row, scale))| (end, row.least, *scale, row.most))
-            .collect();
-        for _ in 0..SWEEPS {
-            let (mut furthest, mut begin): (f64, usize) = (0.0, 0);
-            for ((end, least, scale, most), multiplier) in flat.iter().zip(&mut multipliers) {
-                let parts = &parts[begin..*end];
-                begin = *end;
-                let value: f64 = parts.iter().map(|(k, a, _)| a * x[*k]).sum();
-                let old = *multiplier;
-                *multiplier = (old + (least - value) / scale).clamp(0.0, *most);
-                let change = *multiplier - old;
-                if change != 0.0 {
-                    for (k, _, by) in parts {
-                        let by = by * change;
-                        x[*k] += by;
-                        furthest = furthest.max(by.abs());
-                    }
-                }
-            }
-            if furthest < 2e-5 {
-                break;
-            }
-        }
-        known.fill(0.0);
-        for (row, multiplier) in rows.iter().zip(&multipliers) {
-            known[row.about] = *multiplier;
-        }
-        wants.clear();
-        let tight = rows.iter().zip(&multipliers).filter(|(_, m)| **m > 0.0);
-        wants.extend(tight.flat_map(|(row, _)| &row.held));
-        let missing = rows.iter().zip(&scales).map(|(row, scale)| {
-            let value: f64 = row.parts.iter().map(|(k, a)| a * x[*k]).sum();
-            (row.least - value) / scale.sqrt()
-        });
-        let missing = missing.fold(0.0, f64::max);
-        (x.chunks(2).map(|c| [c[0], c[1]]).collect(), missing)
     }
 
     /// The first thing the moves break that was met before: its variables.
