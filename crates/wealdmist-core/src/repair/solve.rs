@@ -12,7 +12,7 @@ use std::cell::OnceCell;
 
 use super::Background;
 use super::conflict::{Together, together};
-use super::model::{Apart, Colors, Glance, Model, Moves, Need};
+use super::model::{Apart, Colors, Model, Moves, Need};
 use super::round::Rounded;
 use super::sides::Landscape;
 
