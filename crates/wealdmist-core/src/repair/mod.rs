@@ -12,9 +12,11 @@
 //! with the demands that contradict it.
 
 mod conflict;
+mod luminances;
 mod model;
 mod program;
 mod round;
+mod seen;
 mod sides;
 mod solve;
 mod step;
@@ -27,6 +29,7 @@ use crate::reading::ToolReport;
 use crate::role::{ROLES, RoleId, Slot, Usage};
 use crate::setup::{EditError, Expr, Palette, PaletteName, Setup, SetupDoc};
 
+use luminances::Proofs;
 use model::{Model, Moves, Need, Term};
 use solve::{Searched, Solver, solve};
 
@@ -560,9 +563,10 @@ fn outcome(request: &Request, first: &Model, last: &Model, mut changes: Vec<Chan
     let unmet = outcomes.iter().enumerate().filter(|(_, o)| !o.met);
     let unmet = unmet.filter(|(i, _)| in_scope(&last.needs[last.need_of[*i]]));
     // Trying takes long where much is unmet; the first show what it is about.
+    let proofs = Proofs::new(last, &free);
     let why = |(i, (wish, _))| Obstacle {
         wish,
-        why: conflict::why(request, last, &free, last.need_of[wish], i < TRIED),
+        why: conflict::why(request, &proofs, last.need_of[wish], i < TRIED),
     };
     let obstacles = unmet.enumerate().map(why).collect();
     let is_background = |c: &Change| c.origin == Origin::Slot(Slot::Background) && c.from != c.to;

@@ -10,13 +10,20 @@
 use std::cell::{OnceCell, RefCell};
 
 use super::model::{Apart, Glance, Model, Moves};
+use crate::color::Oklab;
 
 /// How many lightnesses of a color are looked at beside its own.
 const LEVELS: usize = 22;
+/// How many places of a ground are looked at beside, where white or black can just be read on it.
+const EDGES: usize = 6;
+/// The most places of a color.
+const PLACES: usize = 1 + LEVELS + EDGES;
 /// What it costs where a pair can no longer be read that could.
 const LOST: f64 = 1e6;
 /// What it costs where a pair cannot be read.
 const UNMET: f64 = 1e3;
+/// What is added to the logarithm of a target where it is just reached.
+const SURE: f64 = 0.005;
 /// How often all colors are gone through.
 const SWEEPS: usize = 6;
 
@@ -70,7 +77,7 @@ impl<'a, 'b> Landscape<'a, 'b> {
                 term_of[v].get_or_insert(t);
             }
         }
-        let places = |t: usize| own[t].map_or(1, |_| LEVELS + 1);
+        let places = |t: usize| own[t].map_or(1, |_| PLACES);
         let known = model
             .needs
             .iter()
@@ -91,7 +98,6 @@ impl<'a, 'b> Landscape<'a, 'b> {
     /// The places of a variable.
     fn spots(&self, v: usize) -> &[Spot] {
         self.spots[v].get_or_init(|| {
-            let model = self.model;
             let Some(term) = self.term_of[v] else {
                 return Vec::new();
             };
@@ -100,19 +106,70 @@ impl<'a, 'b> Landscape<'a, 'b> {
                 glance: self.still[term].clone(),
                 by: [0.0; 2],
             }];
-            let var = &model.vars[v];
-            out.extend((0..LEVELS).map(|k| {
-                let l = k as f64 / (LEVELS - 1) as f64;
-                let there = model.moved(v, [l - var.base.l, 0.0]);
-                let (dl, dc) = (there[0] - var.base.l, there[1] - var.base.c);
-                Spot {
-                    cost: var.weight * (dl * dl + dc * dc),
-                    glance: model.glance_of(model.at(v, there)),
-                    by: [dl, dc],
-                }
-            }));
+            out.extend((0..LEVELS).map(|k| self.spot(v, k as f64 / (LEVELS - 1) as f64)));
+            let edges = self.edges(v, &out[1..]);
+            out.extend(edges.into_iter().map(|l| self.spot(v, l)));
             out
         })
+    }
+
+    /// A color at a lightness of its hue.
+    fn spot(&self, v: usize, l: f64) -> Spot {
+        let (model, var) = (self.model, &self.model.vars[v]);
+        let there = model.moved(v, [l - var.base.l, 0.0]);
+        let (dl, dc) = (there[0] - var.base.l, there[1] - var.base.c);
+        Spot {
+            cost: var.weight * (dl * dl + dc * dc),
+            glance: model.glance_of(model.at(v, there)),
+            by: [dl, dc],
+        }
+    }
+
+    /// The lightnesses of a ground at which texts that may move can just be read where they are white, or black:
+    /// between the two, which may be near one another, both can.
+    fn edges(&self, v: usize, levels: &[Spot]) -> Vec<f64> {
+        let model = self.model;
+        let mut known: Vec<(f64, f64, bool, bool)> = Vec::new();
+        let mut out = Vec::new();
+        for need in self.needs_of[v].iter().map(|n| &model.needs[*n]) {
+            let moves = self.own[need.text].is_some_and(|text| text != v);
+            let left = model.conditions_of(need).left(&need.sight);
+            let kind = (need.target, left, need.through, need.plain);
+            if self.own[need.ground] != Some(v) || !moves || known.contains(&kind) {
+                continue;
+            }
+            known.push(kind);
+            for lighter in [true, false] {
+                let c = if lighter { 1.0 } else { 0.0 };
+                let text = model.glance_of(Oklab {
+                    l: c,
+                    a: 0.0,
+                    b: 0.0,
+                });
+                let least = need.target.ln() + SURE;
+                let over = |spot: &Spot| model.gap(need, lighter, &text, &spot.glance) - least;
+                // The last level on which it can be read, going away from its own end.
+                let at = |k: usize| if lighter { k } else { LEVELS - 1 - k };
+                let can = (0..LEVELS).collect::<Vec<_>>();
+                let can = can.partition_point(|k| over(&levels[at(*k)]) >= 0.0);
+                if can == 0 || can == LEVELS {
+                    continue;
+                }
+                let l = |k: usize| at(k) as f64 / (LEVELS - 1) as f64;
+                let (mut good, mut bad) = (l(can - 1), l(can));
+                for _ in 0..5 {
+                    let middle = f64::midpoint(good, bad);
+                    match over(&self.spot(v, middle)) >= 0.0 {
+                        true => good = middle,
+                        false => bad = middle,
+                    }
+                }
+                if out.len() < EDGES {
+                    out.push(good);
+                }
+            }
+        }
+        out
     }
 
     /// How a term looks where its color is at a place.
@@ -153,7 +210,7 @@ impl<'a, 'b> Landscape<'a, 'b> {
     fn met(&self, need: usize, state: &[usize]) -> bool {
         let n = &self.model.needs[need];
         let place = |t: usize| self.own[t].map_or(0, |v| state[v]);
-        let across = self.own[n.ground].map_or(1, |_| LEVELS + 1);
+        let across = self.own[n.ground].map_or(1, |_| PLACES);
         let at = place(n.text) * across + place(n.ground);
         let known = self.known.borrow()[need][at];
         if known > 0 {

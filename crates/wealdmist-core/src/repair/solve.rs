@@ -11,7 +11,7 @@
 use std::cell::OnceCell;
 
 use super::Background;
-use super::conflict::{Together, together};
+use super::luminances::{Together, together};
 use super::model::{Apart, Colors, Model, Moves, Need};
 use super::round::Rounded;
 use super::sides::Landscape;
