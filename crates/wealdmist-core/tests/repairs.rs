@@ -9,39 +9,18 @@
     missing_docs
 )]
 
+mod common;
+
 use std::time::{Duration, Instant};
 
-use wealdmist_core::color::{
-    Depth, Oklch, Rgb, Rounding, Vision, contrast_ratio, difference, oklab_distance,
-    relative_luminance,
-};
+use common::{Chance, asked, how_many};
+use wealdmist_core::color::{Depth, Oklch, Rgb, Rounding, Vision, contrast_ratio, difference};
 use wealdmist_core::condition::Conditions;
 use wealdmist_core::look::{Look, Origin};
 use wealdmist_core::pair::{GROUNDS_APART, TOO_ALIKE};
-use wealdmist_core::repair::{Background, Repair, Request, Scope, Wish, repair, usual_wishes};
+use wealdmist_core::repair::{Repair, Wish, repair, usual_wishes};
 use wealdmist_core::role::{RoleId, Slot};
 use wealdmist_core::setup::SetupDoc;
-
-/// Numbers by chance, the same on every run.
-struct Chance(u64);
-
-impl Chance {
-    fn next(&mut self) -> f64 {
-        self.0 = self
-            .0
-            .wrapping_mul(6_364_136_223_846_793_005)
-            .wrapping_add(1_442_695_040_888_963_407);
-        (self.0 >> 33) as f64 / (1u64 << 31) as f64
-    }
-
-    fn within(&mut self, low: f64, high: f64) -> f64 {
-        low + (high - low) * self.next()
-    }
-
-    fn one<T: Copy>(&mut self, all: &[T]) -> T {
-        all[((self.next() * all.len() as f64) as usize).min(all.len() - 1)]
-    }
-}
 
 const ROLES: [&str; 14] = [
     "comment",
@@ -145,18 +124,6 @@ fn palette(kind: Kind, chance: &mut Chance) -> String {
         text += &format!("'{role}'='{value}'\n");
     }
     text
-}
-
-fn asked<'a>(doc: &'a SetupDoc, wishes: &'a [Wish], conditions: &'a Conditions) -> Request<'a> {
-    Request {
-        setup: doc.setup(),
-        palette: doc.setup().palette(),
-        wishes,
-        conditions,
-        scope: &Scope::Palette,
-        meanings: false,
-        background: Background::IfNeeded,
-    }
 }
 
 /// What came of many repairs.
@@ -324,11 +291,6 @@ fn hold(text: &str, conditions: &Conditions, sum: &mut Sum) -> Result<(), String
     Ok(())
 }
 
-fn how_many(usual: usize) -> usize {
-    let said = std::env::var("WEALDMIST_PALETTES");
-    said.ok().and_then(|n| n.parse().ok()).unwrap_or(usual)
-}
-
 #[test]
 fn a_repair_is_whole_and_loses_nothing() {
     let mut wrong = Vec::new();
@@ -421,223 +383,4 @@ fn a_dark_blue_that_roles_share_becomes_light_and_the_ground_stays() {
         .find(|c| c.origin == Origin::Slot(Slot::Blue));
     let blue: Rgb = blue.unwrap().to;
     assert!(contrast_ratio(blue, Rgb::from_u32(0x10_1418)) >= 4.5);
-}
-
-/// The best there is for a few colors, found by going through all of them: each text on a still ground by
-/// itself, at every lightness and chroma of its hue.
-fn best_by_hand(text: Rgb, grounds: &[(Rgb, f64)]) -> Option<f64> {
-    let from = Oklch::from(text);
-    let passes = |color: Rgb| grounds.iter().all(|(g, t)| contrast_ratio(color, *g) >= *t);
-    if passes(text) {
-        return Some(0.0);
-    }
-    let mut best: Option<f64> = None;
-    for l in 0..=400 {
-        for c in 0..=60 {
-            let (l, c) = (f64::from(l) / 400.0, from.c * f64::from(c) / 60.0);
-            let color = Oklch { l, c, h: from.h };
-            if !color.in_gamut() || !passes(color.to_rgb()) {
-                continue;
-            }
-            let cost = oklab_distance(text, color.to_rgb()).powi(2);
-            best = Some(best.map_or(cost, |b| b.min(cost)));
-        }
-    }
-    best
-}
-
-#[test]
-fn a_repair_is_about_as_near_as_the_best_of_all_colors() {
-    let mut chance = Chance(9);
-    let mut shares = Vec::new();
-    let mut unmet = (0, 0);
-    for _ in 0..how_many(40) {
-        let mut color = |low, high| {
-            let (c, h) = (chance.within(0.0, 0.15), chance.next() * 360.0);
-            Oklch {
-                l: chance.within(low, high),
-                c,
-                h,
-            }
-            .to_rgb()
-        };
-        // Any ground, and texts that have nothing to do with one another.
-        let (ground, bar) = (color(0.0, 1.0), color(0.0, 1.0));
-        let texts: Vec<Rgb> = (0..3).map(|_| color(0.0, 1.0)).collect();
-        let names = ["comment", "keyword", "string"];
-        let mut text = format!(
-            "[palettes.a]\nbackground='{ground}'\nforeground='#808080'\nlocked=['background','bar.ground']\n[roles]\n'bar.ground'='{bar}'\n"
-        );
-        let mut wishes = Vec::new();
-        for (i, (name, color)) in names.iter().zip(&texts).enumerate() {
-            text += &format!("{name}='{color}'\n");
-            let on = |ground: &'static str, target| Wish {
-                text: RoleId::known(name),
-                ground: RoleId::known(ground),
-                target,
-                fade: 1.0,
-                rounding: Rounding::Nearest,
-            };
-            wishes.push(on("background", 4.5));
-            // The first has to be read on both.
-            if i == 0 {
-                wishes.push(on("bar.ground", 3.0));
-            }
-        }
-        let doc = SetupDoc::parse("s", text.as_bytes()).unwrap();
-        let done = repair(&asked(&doc, &wishes, &Conditions::default()));
-        for (i, (name, color)) in names.iter().zip(&texts).enumerate() {
-            let mut grounds = vec![(ground, 4.5)];
-            if i == 0 {
-                grounds.push((bar, 3.0));
-            }
-            let best = best_by_hand(*color, &grounds);
-            let origin = Origin::Role(RoleId::known(name));
-            let ours = done.changes.iter().find(|c| c.origin == origin);
-            let all_met = done
-                .outcomes
-                .iter()
-                .zip(&wishes)
-                .all(|(o, w)| o.met || w.text.as_str() != *name);
-            unmet.0 += usize::from(!all_met);
-            unmet.1 += usize::from(best.is_none());
-            if let (Some(best), true) = (best, all_met) {
-                let ours = ours.map_or(0.0, |c| oklab_distance(c.from, c.to).powi(2));
-                if best > 0.0 {
-                    shares.push((ours / best).sqrt());
-                } else {
-                    assert_eq!(ours, 0.0, "{text}");
-                }
-            }
-        }
-    }
-    shares.sort_by(f64::total_cmp);
-    let median = shares[shares.len() / 2];
-    println!(
-        "{} colors moved as far as {median:.3} times the nearest that passes (median), {:.3} at most; {} found no place, of which {} have none",
-        shares.len(),
-        shares[shares.len() - 1],
-        unmet.0,
-        unmet.1
-    );
-    assert!(median <= 1.02, "{median}");
-    assert!(shares[shares.len() * 19 / 20] <= 1.05, "{shares:?}");
-    assert_eq!(unmet.0, unmet.1);
-}
-
-/// A color of a hue in 8 bits, how far it is from where it was, its chroma as a share of that, and its luminance.
-struct Place {
-    color: Rgb,
-    far: f64,
-    luminance: f64,
-}
-
-/// The colors of a hue, as `steps` divides lightness, and a fifth of them chroma.
-fn places(from: Rgb, steps: u16) -> Vec<Place> {
-    let base = Oklch::from(from);
-    let mut out = vec![Place {
-        color: from,
-        far: 0.0,
-        luminance: relative_luminance(from),
-    }];
-    for l in 0..=steps {
-        for c in 0..=steps / 5 {
-            let [l, c] = [(l, 1.0, steps), (c, base.c, steps / 5)]
-                .map(|(i, most, of)| most * f64::from(i) / f64::from(of));
-            let color = Oklch { l, c, h: base.h };
-            if color.in_gamut() {
-                let color = color.to_rgb();
-                out.push(Place {
-                    color,
-                    far: oklab_distance(from, color).powi(2),
-                    luminance: relative_luminance(color),
-                });
-            }
-        }
-    }
-    out.sort_by(|a, b| a.far.total_cmp(&b.far));
-    out
-}
-
-#[test]
-fn a_repair_whose_ground_moves_is_about_as_near_as_the_best_of_all_colors() {
-    let mut chance = Chance(31);
-    let mut shares = Vec::new();
-    let (mut unmet, mut moved) = (0, 0);
-    for _ in 0..how_many(40) {
-        let mut color = || {
-            let (l, c) = (chance.next(), chance.within(0.0, 0.15));
-            let h = chance.next() * 360.0;
-            Oklch { l, c, h }.to_rgb()
-        };
-        let (bar, own, selection) = (color(), color(), color());
-        let names = ["bar.text", "keyword", "string"];
-        let texts = names.map(|_| color());
-        let mut text = format!(
-            "[palettes.a]\nbackground='{own}'\nselection='{selection}'\nlocked=['background','selection']\n[roles]\n'bar.ground'='{bar}'\n"
-        );
-        let mut wishes = Vec::new();
-        for (name, color) in names.iter().zip(&texts) {
-            text += &format!("'{name}'='{color}'\n");
-            wishes.push(Wish {
-                text: RoleId::known(name),
-                ground: RoleId::known("bar.ground"),
-                target: 4.5,
-                fade: 1.0,
-                rounding: Rounding::Nearest,
-            });
-        }
-        let doc = SetupDoc::parse("s", text.as_bytes()).unwrap();
-        let done = repair(&asked(&doc, &wishes, &Conditions::default()));
-        unmet += done.outcomes.iter().filter(|o| !o.met).count();
-        let ground = Origin::Role(RoleId::known("bar.ground"));
-        moved += usize::from(done.changes.iter().any(|c| c.origin == ground));
-        // The ground counts in each pair, and grounds that can be told apart stay so.
-        let apart = |ground: Rgb| {
-            [own, selection].into_iter().all(|other| {
-                let now = difference(bar, other).min(GROUNDS_APART - 0.1);
-                difference(ground, other) >= now - 0.2
-            })
-        };
-        let others: Vec<Vec<Place>> = texts.iter().map(|t| places(*t, 300)).collect();
-        let grounds = places(bar, 150);
-        let best = grounds.iter().filter(|g| apart(g.color)).filter_map(|g| {
-            let nearest = others.iter().map(|all| {
-                let passes = |t: &&Place| {
-                    let (light, dark) =
-                        (g.luminance.max(t.luminance), g.luminance.min(t.luminance));
-                    (light + 0.05) / (dark + 0.05) >= 4.5
-                };
-                Some(all.iter().find(passes)?.far)
-            });
-            Some((
-                g.far * names.len() as f64 + nearest.sum::<Option<f64>>()?,
-                g.color,
-            ))
-        });
-        let (best, _) = best.min_by(|a, b| a.0.total_cmp(&b.0)).unwrap();
-        let ours: f64 = done
-            .changes
-            .iter()
-            .map(|c| {
-                let times = if c.origin == ground { names.len() } else { 1 };
-                oklab_distance(c.from, c.to).powi(2) * times as f64
-            })
-            .sum();
-        if best > 0.0 {
-            shares.push((ours / best).sqrt());
-        } else {
-            assert_eq!(ours, 0.0, "{text}");
-        }
-    }
-    shares.sort_by(f64::total_cmp);
-    let [median, most] = [shares.len() / 2, shares.len() - 1].map(|i| shares[i]);
-    println!(
-        "{} repairs, in {moved} of which the ground moved, are {median:.3} times as far as the nearest (median), {most:.3} at most; {unmet} pairs unmet: {shares:.3?}",
-        shares.len()
-    );
-    assert_eq!(unmet, 0);
-    assert!(median <= 1.02, "{median}");
-    assert!(shares[shares.len() * 19 / 20] <= 1.1, "{shares:?}");
-    assert!(moved > 5);
 }

@@ -728,7 +728,8 @@ impl<'a> Model<'a> {
         ciede2000(one.lab(plain), other.lab(plain))
     }
 
-    /// Which of the demands of another it holds, as it is: what can be read plainly, and distances.
+    /// Which of the demands of another it holds, as it is: what can be read plainly, and distances, as they are
+    /// asked for and as they were.
     pub(super) fn holds(&self, first: &Model<'_>) -> Vec<bool> {
         let still = |model: &Model<'_>| model.all_written(&vec![[0.0; 2]; model.vars.len()]);
         let (before, now) = (still(first), still(self));
@@ -743,9 +744,9 @@ impl<'a> Model<'a> {
             let [text, ground] = &n.roles;
             first.ratio_of(n, [of(text), of(ground)], || first.slots(&here)) >= n.target
         });
-        let apart = first.aparts.iter().map(|a| {
-            let least = a.least.min(first.apart(a, &before) - 1e-9);
-            first.is_apart(a, &here, least)
+        let apart = first.aparts.iter().flat_map(|a| {
+            let was = a.least.min(first.apart(a, &before) - 1e-9);
+            [a.least, was].map(|least| first.is_apart(a, &here, least))
         });
         met.chain(apart).collect()
     }

@@ -3,9 +3,10 @@
 //! A text may be lighter or darker than its ground. Which is better hangs on all its grounds, and for
 //! a ground on all its texts, so it is looked for over all of them at once and apart from how far each
 //! color goes in the end: every color that may move is looked at where it is and at some lightnesses
-//! of its hue, with what each costs and which pairs could be read then. One color after the other
-//! takes the place that is best as the others are; a ground takes the one that is best once its texts
-//! have followed.
+//! of its hue, with what each costs and which pairs could be read then. As the grounds are, each text
+//! has a best place of its own; so a ground, or two that have texts in common, take the places that
+//! are best once their texts have followed, one after the other until none has a better one. Grounds
+//! that were told apart stay so.
 
 use std::cell::{OnceCell, RefCell};
 
@@ -50,8 +51,29 @@ pub(super) struct Landscape<'a, 'b> {
     needs_of: Vec<Vec<usize>>,
     /// For each need what was found out: whether it is met at two places.
     known: RefCell<Vec<Vec<u8>>>,
+    /// The same for the distances of grounds, where it is asked for.
+    crowded: RefCell<Vec<Vec<u8>>>,
     /// The place of each variable.
     pub(super) state: Vec<usize>,
+    /// What is looked at together.
+    groups: Vec<Group>,
+}
+
+/// A ground or two, and the texts on them, which take their best places by themselves.
+struct Group {
+    grounds: Vec<usize>,
+    texts: Vec<usize>,
+    /// The needs of the grounds without those of the texts.
+    needs: Vec<usize>,
+    /// The distances to other grounds.
+    aparts: Vec<usize>,
+}
+
+/// Another way: what it costs more, the needs that change their side, and how far what moves goes.
+pub(super) struct Way {
+    pub(super) more: f64,
+    pub(super) sides: Vec<(usize, bool)>,
+    pub(super) moves: Vec<(usize, [f64; 2])>,
 }
 
 impl<'a, 'b> Landscape<'a, 'b> {
@@ -86,7 +108,9 @@ impl<'a, 'b> Landscape<'a, 'b> {
         Self {
             model,
             state: vec![0; model.vars.len()],
+            groups: Vec::new(),
             known: RefCell::new(known),
+            crowded: RefCell::new(vec![Vec::new(); model.aparts.len()]),
             spots: term_of.iter().map(|_| OnceCell::new()).collect(),
             term_of,
             needs_of,
@@ -109,6 +133,7 @@ impl<'a, 'b> Landscape<'a, 'b> {
             out.extend((0..LEVELS).map(|k| self.spot(v, k as f64 / (LEVELS - 1) as f64)));
             let edges = self.edges(v, &out[1..]);
             out.extend(edges.into_iter().map(|l| self.spot(v, l)));
+            out[1..].sort_by(|a, b| a.cost.total_cmp(&b.cost));
             out
         })
     }
@@ -182,17 +207,27 @@ impl<'a, 'b> Landscape<'a, 'b> {
 
     /// Whether the first of two colors was no darker than the other.
     pub(super) fn is_lighter(&self, apart: &Apart) -> bool {
+        let l = |term: usize| self.glance(term, &self.state).lightness(apart.plain);
+        let now = l(apart.one) - l(apart.other);
+        if now.abs() >= apart.least {
+            return now > 0.0;
+        }
         let l = |term: usize| self.still[term].lightness(apart.plain);
         l(apart.one) >= l(apart.other)
     }
 
     /// How far each color is from where it was.
     pub(super) fn moves(&self) -> Moves {
-        let far = |(v, place): (usize, &usize)| match place {
+        let all = self.state.iter().enumerate();
+        all.map(|(v, place)| self.by(v, *place)).collect()
+    }
+
+    /// How far a place is from where the color was.
+    fn by(&self, v: usize, place: usize) -> [f64; 2] {
+        match place {
             0 => [0.0; 2],
-            _ => self.spots(v)[*place].by,
-        };
-        self.state.iter().enumerate().map(far).collect()
+            _ => self.spots(v)[place].by,
+        }
     }
 
     /// How many needs are not met where the colors are.
@@ -258,12 +293,12 @@ impl<'a, 'b> Landscape<'a, 'b> {
     fn best(&self, v: usize, state: &mut [usize]) -> (f64, usize) {
         let now = state[v];
         let mut best = (self.around(v, state), now);
-        for place in 0..self.spots(v).len() {
-            state[v] = place;
-            // What costs too much by itself need not be looked at.
-            if self.cost(v, state) >= best.0 {
-                continue;
+        for (place, spot) in self.spots(v).iter().enumerate() {
+            // What costs too much by itself need not be looked at, nor what is further away.
+            if spot.cost >= best.0 {
+                break;
             }
+            state[v] = place;
             let cost = self.around(v, state);
             if cost < best.0 - 1e-12 {
                 best = (cost, place);
@@ -273,78 +308,182 @@ impl<'a, 'b> Landscape<'a, 'b> {
         best
     }
 
-    /// The variables that have a need together with one.
-    fn neighbours(&self, v: usize) -> Vec<usize> {
-        let needs = self.needs_of[v].iter().map(|n| &self.model.needs[*n]);
+    /// The variables that have a need together with one of some, without these.
+    fn neighbours(&self, some: &[usize]) -> Vec<usize> {
+        let needs = some.iter().flat_map(|v| &self.needs_of[*v]);
+        let needs = needs.map(|n| &self.model.needs[*n]);
         let all = needs.flat_map(|n| [self.own[n.text], self.own[n.ground]]);
-        let mut out: Vec<usize> = all.flatten().filter(|other| *other != v).collect();
+        let mut out: Vec<usize> = all.flatten().filter(|v| !some.contains(v)).collect();
         out.sort_unstable();
         out.dedup();
         out
     }
 
-    /// What a variable costs at a place once those around it have followed; they are left there. Once it
+    /// What some grounds cost where they are, with the texts on them.
+    fn whole(&self, group: &Group, state: &[usize]) -> f64 {
+        let texts = group.texts.iter().map(|t| self.around(*t, state));
+        self.of_grounds(group, state) + texts.sum::<f64>()
+    }
+
+    /// What some grounds cost where they are, without the texts on them.
+    fn of_grounds(&self, group: &Group, state: &[usize]) -> f64 {
+        let costs = group.grounds.iter().map(|v| self.cost(*v, state));
+        let crowded = group.aparts.iter().filter(|a| self.is_crowded(**a, state));
+        costs.sum::<f64>()
+            + self.unmet(group.needs.iter().copied(), state)
+            + LOST * crowded.count() as f64
+    }
+
+    /// Whether two grounds are nearer to one another than they may be, one of them having moved.
+    fn is_crowded(&self, apart: usize, state: &[usize]) -> bool {
+        let a = &self.model.aparts[apart];
+        let place = |t: usize| self.own[t].map_or(0, |v| state[v]);
+        let (one, other) = (place(a.one), place(a.other));
+        if one == 0 && other == 0 {
+            return false;
+        }
+        let across = self.own[a.other].map_or(1, |_| PLACES);
+        let mut crowded = self.crowded.borrow_mut();
+        let known = &mut crowded[apart];
+        if known.is_empty() {
+            known.resize(self.own[a.one].map_or(1, |_| PLACES) * across, 0);
+        }
+        let known = &mut known[one * across + other];
+        if *known == 0 {
+            let (one, other) = (self.glance(a.one, state), self.glance(a.other, state));
+            let far = Model::distance_at_least(a.plain, one, other) >= a.least
+                || Model::distance(a.plain, one, other) >= a.least;
+            *known = 1 + u8::from(!far);
+        }
+        *known == 2
+    }
+
+    /// What some grounds cost where they are once the texts on them have followed; these are left there. Once it
     /// is too much, no further.
-    fn once_followed(&self, v: usize, around: &[usize], state: &mut [usize], most: f64) -> f64 {
-        let mut total = self.cost(v, state);
-        let fixed = self.needs_of[v].iter().copied().filter(|n| {
-            let need = &self.model.needs[*n];
-            let moves = |t: usize| self.own[t].is_some_and(|other| other != v);
-            !moves(need.text) && !moves(need.ground)
-        });
-        total += self.unmet(fixed, state);
-        for other in around {
+    fn once_followed(&self, group: &Group, state: &mut [usize], most: f64) -> f64 {
+        let mut total = self.of_grounds(group, state);
+        for text in &group.texts {
             if total >= most {
                 break;
             }
-            let (cost, place) = self.best(*other, state);
-            state[*other] = place;
+            let (cost, place) = self.best(*text, state);
+            state[*text] = place;
             total += cost;
         }
         total
     }
 
-    /// Lets every color take its best place until none has a better one.
-    pub(super) fn settle(&mut self) {
-        let movable: Vec<usize> = (0..self.term_of.len())
-            .filter(|v| self.term_of[*v].is_some())
-            .collect();
-        let mut is_ground = vec![0; self.term_of.len()];
-        for need in &self.model.needs {
-            if let Some(v) = self.own[need.ground] {
-                is_ground[v] += 1;
+    /// The best places of some grounds with the texts on them, if there are better ones than now.
+    fn best_together(&self, group: &Group, state: &[usize]) -> Option<Vec<usize>> {
+        let mut best = (self.whole(group, state), None);
+        let mut there = state.to_vec();
+        let look = |there: &mut Vec<usize>, best: &mut (f64, Option<Vec<usize>>)| {
+            for text in &group.texts {
+                there[*text] = state[*text];
+            }
+            let cost = self.once_followed(group, there, best.0);
+            if cost < best.0 - 1e-9 {
+                *best = (cost, Some(there.clone()));
+            }
+        };
+        let one = group.grounds[0];
+        for (place, spot) in self.spots(one).iter().enumerate() {
+            if spot.cost >= best.0 {
+                break;
+            }
+            there[one] = place;
+            let Some(other) = group.grounds.get(1) else {
+                look(&mut there, &mut best);
+                continue;
+            };
+            for (place, beside) in self.spots(*other).iter().enumerate() {
+                if spot.cost + beside.cost >= best.0 {
+                    break;
+                }
+                there[*other] = place;
+                look(&mut there, &mut best);
             }
         }
+        best.1
+    }
+
+    /// The grounds that texts which may move are on.
+    fn grounds(&self) -> Vec<usize> {
+        let needs = self.model.needs.iter();
+        let both = needs.filter_map(|n| Some((self.own[n.text]?, self.own[n.ground]?)));
+        let mut out: Vec<usize> = both.filter(|(t, g)| t != g).map(|both| both.1).collect();
+        out.sort_unstable();
+        out.dedup();
+        out
+    }
+
+    /// Some grounds with the texts on them.
+    fn group(&self, some: &[usize], grounds: &[usize]) -> Group {
+        let mut texts = self.neighbours(some);
+        texts.retain(|v| !grounds.contains(v));
+        let of_texts = |n: &usize| {
+            let need = &self.model.needs[*n];
+            let ends = [self.own[need.text], self.own[need.ground]];
+            ends.into_iter().flatten().any(|v| texts.contains(&v))
+        };
+        let needs = some.iter().flat_map(|v| &self.needs_of[*v]).copied();
+        let mut needs: Vec<usize> = needs.filter(|n| !of_texts(n)).collect();
+        needs.sort_unstable();
+        needs.dedup();
+        // What is not a ground follows only later.
+        let stays = |term: usize| {
+            self.own[term].is_none_or(|v| grounds.contains(&v) || self.term_of[v].is_none())
+        };
+        let aparts = self.model.aparts.iter().enumerate();
+        let aparts = aparts.filter(|(_, a)| {
+            let ends = [self.own[a.one], self.own[a.other]];
+            ends.into_iter().flatten().any(|v| some.contains(&v)) && stays(a.one) && stays(a.other)
+        });
+        Group {
+            grounds: some.to_vec(),
+            texts,
+            needs,
+            aparts: aparts.map(|(i, _)| i).collect(),
+        }
+    }
+
+    /// The grounds by themselves, and in twos that have a text together or are on one another.
+    fn groups(&self) -> Vec<Group> {
+        let grounds = self.grounds();
+        let mut out: Vec<Group> = grounds
+            .iter()
+            .map(|v| self.group(&[*v], &grounds))
+            .collect();
+        for (i, one) in grounds.iter().enumerate() {
+            let near = self.neighbours(&[*one]);
+            for (j, other) in grounds.iter().enumerate().skip(i + 1) {
+                let shared = |v: &usize| out[j].texts.contains(v);
+                if near.contains(other) || out[i].texts.iter().any(shared) {
+                    out.push(self.group(&[*one, *other], &grounds));
+                }
+            }
+        }
+        out
+    }
+
+    /// Lets every color take its best place until none has a better one: texts by themselves, grounds with the
+    /// texts on them.
+    pub(super) fn settle(&mut self) {
         let mut state = std::mem::take(&mut self.state);
+        self.groups = self.groups();
+        let mut texts: Vec<usize> = (0..self.term_of.len())
+            .filter(|v| self.term_of[*v].is_some())
+            .collect();
+        texts.retain(|v| !self.groups.iter().any(|g| g.grounds.contains(v)));
+        for text in texts {
+            state[text] = self.best(text, &mut state).1;
+        }
         for _ in 0..SWEEPS {
             let mut moved = false;
-            for v in &movable {
-                let needs = || self.needs_of[*v].iter().copied();
-                if self.unmet(needs(), &state) == 0.0 && state[*v] == 0 {
-                    continue;
-                }
-                let place = self.best(*v, &mut state).1;
-                moved |= place != state[*v];
-                state[*v] = place;
-                if is_ground[*v] < 2 || self.unmet(needs(), &state) == 0.0 {
-                    continue;
-                }
-                let around = self.neighbours(*v);
-                let whole = |state: &[usize]| {
-                    let all = around.iter().map(|other| self.around(*other, state));
-                    let own = self.cost(*v, state);
-                    own + all.sum::<f64>()
-                };
-                let mut best = (whole(&state), None);
-                for place in 0..self.spots(*v).len() {
-                    let mut there = state.clone();
-                    there[*v] = place;
-                    let cost = self.once_followed(*v, &around, &mut there, best.0);
-                    if cost < best.0 - 1e-9 {
-                        best = (cost, Some(there));
-                    }
-                }
-                if let Some(there) = best.1 {
+            for group in &self.groups {
+                if self.whole(group, &state) > 0.0
+                    && let Some(there) = self.best_together(group, &state)
+                {
                     state = there;
                     moved = true;
                 }
@@ -369,43 +508,63 @@ impl<'a, 'b> Landscape<'a, 'b> {
         needs.map(|n| self.lighter(n, &self.state)).collect()
     }
 
-    /// Other ways: for a variable the needs that change their side where it goes to another side, with
-    /// what that costs more; the cheapest first.
-    pub(super) fn other_ways(&self) -> Vec<(f64, Vec<(usize, bool)>)> {
+    /// Other ways: where a color goes to another side, with the texts on it if it is a ground; the cheapest
+    /// first.
+    pub(super) fn other_ways(&self) -> Vec<Way> {
         let mut out = Vec::new();
-        let mut state = self.state.clone();
-        for v in 0..self.term_of.len() {
-            let needs = &self.needs_of[v];
-            if self.term_of[v].is_none() || (state[v] == 0 && self.around(v, &state) == 0.0) {
+        let mut alone: Vec<Group> = (0..self.term_of.len())
+            .filter(|v| self.term_of[*v].is_some())
+            .map(|v| Group {
+                grounds: vec![v],
+                texts: Vec::new(),
+                needs: self.needs_of[v].clone(),
+                aparts: Vec::new(),
+            })
+            .collect();
+        alone.retain(|g| !self.groups.iter().any(|other| other.grounds == g.grounds));
+        let single = self.groups.iter().filter(|g| g.grounds.len() == 1);
+        for group in alone.iter().chain(single) {
+            let v = group.grounds[0];
+            let now = self.whole(group, &self.state);
+            if now == 0.0 {
                 continue;
             }
-            let now = self.state[v];
-            let cost = self.around(v, &state);
+            let texts = group.texts.iter().flat_map(|t| &self.needs_of[*t]);
+            let mut needs: Vec<usize> = texts.chain(&group.needs).copied().collect();
+            needs.sort_unstable();
+            needs.dedup();
             let sides = |state: &[usize]| -> Vec<bool> {
                 needs.iter().map(|n| self.lighter(*n, state)).collect()
             };
-            let mine = sides(&state);
-            let mut found: Vec<(f64, Vec<bool>)> = Vec::new();
+            let mine = sides(&self.state);
+            let mut found: Vec<(f64, Vec<bool>, Vec<usize>)> = Vec::new();
             for place in 0..self.spots(v).len() {
-                state[v] = place;
-                let theirs = sides(&state);
-                let more = self.around(v, &state) - cost;
+                let mut there = self.state.clone();
+                there[v] = place;
+                let more = self.once_followed(group, &mut there, f64::MAX) - now;
+                let theirs = sides(&there);
                 if theirs == mine || more >= LOST / 2.0 {
                     continue;
                 }
-                match found.iter_mut().find(|(_, sides)| *sides == theirs) {
-                    Some((least, _)) => *least = least.min(more),
-                    None => found.push((more, theirs)),
+                match found.iter_mut().find(|(_, sides, _)| *sides == theirs) {
+                    Some((least, _, state)) if more < *least => (*least, *state) = (more, there),
+                    Some(_) => {}
+                    None => found.push((more, theirs, there)),
                 }
             }
-            state[v] = now;
-            out.extend(found.into_iter().map(|(more, sides)| {
+            out.extend(found.into_iter().map(|(more, sides, there)| {
                 let all = needs.iter().zip(sides).zip(&mine);
                 let changed = all.filter(|((_, side), mine)| side != *mine);
-                (more, changed.map(|((n, side), _)| (*n, side)).collect())
+                let touched = group.texts.iter().chain([&v]);
+                let gone = touched.filter(|v| there[**v] != self.state[**v]);
+                Way {
+                    more,
+                    sides: changed.map(|((n, side), _)| (*n, side)).collect(),
+                    moves: gone.map(|v| (*v, self.by(*v, there[*v]))).collect(),
+                }
             }));
         }
-        out.sort_by(|a: &(f64, Vec<(usize, bool)>), b| a.0.total_cmp(&b.0));
+        out.sort_by(|a, b| a.more.total_cmp(&b.more));
         out
     }
 }

@@ -77,6 +77,13 @@ impl Attempt {
     }
 }
 
+/// A need or a distance, by its number.
+#[derive(Clone, Copy)]
+enum Demand {
+    Need(usize),
+    Apart(usize),
+}
+
 /// How things stood at first: which needs were met, and the distances.
 struct First {
     pub(super) needs: Vec<bool>,
@@ -227,19 +234,23 @@ impl<'a, 'b> Solver<'a, 'b> {
             best = self.attempt(&scene, &mut demands, &best.moves);
         }
         let mut tried = 0;
-        for (more, changed) in land.other_ways() {
+        for way in land.other_ways() {
             // What costs more where nothing else is minded is worth a try where something is unmet.
-            let helps = changed.iter().any(|(n, _)| best.unmet.contains(n));
-            if tried == FLIPS || (!helps && more > 0.1 * best.cost) {
+            let helps = way.sides.iter().any(|(n, _)| best.unmet.contains(n));
+            if tried == FLIPS || (!helps && way.more > 0.1 * best.cost) {
                 continue;
             }
             tried += 1;
             let mut other = demands.clone();
-            for (need, lighter) in changed {
+            for (need, lighter) in way.sides {
                 other.lighter[need] = lighter;
             }
             other.forget();
-            let attempt = self.attempt(&scene, &mut other, &best.moves);
+            let mut start = best.moves.clone();
+            for (v, by) in &way.moves {
+                start[*v] = *by;
+            }
+            let attempt = self.attempt(&scene, &mut other, &start);
             if attempt.score() < best.score() {
                 (best, demands) = (attempt, other);
             }
@@ -284,7 +295,7 @@ impl<'a, 'b> Solver<'a, 'b> {
     fn give_up(&self, scene: &mut Scene, demands: &mut Demands, best: &mut Attempt) {
         let model = self.model;
         for _ in 0..SACRIFICES {
-            if best.unmet.is_empty() {
+            if best.unmet.is_empty() && best.closer.is_empty() {
                 break;
             }
             let colors = model.all_written(&best.moves);
@@ -295,6 +306,17 @@ impl<'a, 'b> Solver<'a, 'b> {
             // What was met before is held to longest; of the rest what is furthest from its
             // target goes first, half of it at a time.
             let mut worst = best.unmet.clone();
+            if worst.is_empty() {
+                // What asks for moves that bring colors too near to one another.
+                let crowd = best.closer.iter().flat_map(|i| &model.aparts[*i].variables);
+                let crowd: Vec<usize> = crowd.copied().collect();
+                let asks = |i: &usize| {
+                    let need = &model.needs[*i];
+                    let is_asked = demands.needs[*i] && !self.first().needs[*i];
+                    is_asked && need.variables.iter().any(|v| crowd.contains(v))
+                };
+                worst = (0..model.needs.len()).filter(asks).collect();
+            }
             worst.sort_by(|a, b| {
                 self.first().needs[*a]
                     .cmp(&self.first().needs[*b])
@@ -462,44 +484,68 @@ impl<'a, 'b> Solver<'a, 'b> {
             .sum()
     }
 
-    /// The first thing the moves break that was met before: its variables.
-    fn broken(&self, colors: &Colors) -> Option<&[usize]> {
-        let model = self.model;
-        let needs = model.needs.iter().zip(&self.first().needs);
-        for (need, met) in needs {
-            if *met && model.ratio(need, colors) < need.target {
-                return Some(&need.variables);
-            }
-        }
-        for (apart, first) in model.aparts.iter().zip(&self.first().aparts) {
-            if !model.is_apart(apart, colors, kept_apart(apart, *first)) {
-                return Some(&apart.variables);
-            }
-        }
-        None
+    /// The first thing the moves break that was met before.
+    fn broken(&self, colors: &Colors) -> Option<Demand> {
+        let needs = (0..self.model.needs.len()).map(Demand::Need);
+        let aparts = (0..self.model.aparts.len()).map(Demand::Apart);
+        let mut all = needs.chain(aparts);
+        all.find(|demand| !self.is_kept(*demand, colors))
     }
 
-    /// Puts colors back until nothing that was met before is broken.
-    fn keep_what_was_met(&self, moves: &mut Moves) {
-        let mut colors = self.model.all_written(moves);
-        while let Some(variables) = self.broken(&colors) {
-            // The color that moved furthest goes back first; the others may then stay.
-            let far = |v: &usize| moves[*v][0].hypot(moves[*v][1]);
-            let furthest = variables
-                .iter()
-                .copied()
-                .filter(|v| moves[*v] != [0.0; 2])
-                .max_by(|a, b| far(a).total_cmp(&far(b)).then(b.cmp(a)));
-            match furthest {
-                Some(v) => {
-                    moves[v] = [0.0; 2];
-                    self.model.rewrite(v, moves, &mut colors);
-                }
-                None => {
-                    moves.fill([0.0; 2]);
-                    return;
-                }
+    /// Whether what was met before is, of a demand.
+    fn is_kept(&self, demand: Demand, colors: &Colors) -> bool {
+        let model = self.model;
+        match demand {
+            Demand::Need(i) => {
+                let need = &model.needs[i];
+                !self.first().needs[i] || model.ratio(need, colors) >= need.target
             }
+            Demand::Apart(i) => {
+                let (apart, first) = (&model.aparts[i], self.first().aparts[i]);
+                model.is_apart(apart, colors, kept_apart(apart, first))
+            }
+        }
+    }
+
+    /// Puts colors back until nothing that was met before is broken: of those it hangs on the one, and as
+    /// much of its move, that loses the least.
+    fn keep_what_was_met(&self, moves: &mut Moves) {
+        const PARTS: [f64; 5] = [0.875, 0.75, 0.5, 0.25, 0.0];
+        let model = self.model;
+        let mut colors = model.all_written(moves);
+        let mut steps = 4 * moves.len();
+        while let Some(demand) = self.broken(&colors) {
+            let variables = match demand {
+                Demand::Need(i) => &model.needs[i].variables,
+                Demand::Apart(i) => &model.aparts[i].variables,
+            };
+            let parts = if steps > 0 { &PARTS[..] } else { &PARTS[4..] };
+            steps = steps.saturating_sub(1);
+            let mut best: Option<((bool, isize), usize, f64)> = None;
+            for v in variables.iter().copied() {
+                let whole = moves[v];
+                if whole == [0.0; 2] {
+                    continue;
+                }
+                let before = self.state_of(v, &colors).1.cast_signed();
+                for part in parts {
+                    moves[v] = whole.map(|m| m * part);
+                    model.rewrite(v, moves, &mut colors);
+                    let met = self.state_of(v, &colors).1.cast_signed();
+                    let state = (self.is_kept(demand, &colors), met - before);
+                    if (state.0 || *part == 0.0) && best.is_none_or(|b| state > b.0) {
+                        best = Some((state, v, *part));
+                    }
+                }
+                moves[v] = whole;
+                model.rewrite(v, moves, &mut colors);
+            }
+            let Some((_, v, part)) = best else {
+                moves.fill([0.0; 2]);
+                return;
+            };
+            moves[v] = moves[v].map(|m| m * part);
+            model.rewrite(v, moves, &mut colors);
         }
     }
 
