@@ -59,14 +59,42 @@ pub(super) struct Landscape<'a, 'b> {
     groups: Vec<Group>,
 }
 
-/// A ground or two, and the texts on them, which take their best places by themselves.
-struct Group {
-    grounds: Vec<usize>,
+/// What hangs on where a ground is, or on where two are.
+#[derive(Default)]
+struct Hanging {
+    /// The texts, which take their best places by themselves.
     texts: Vec<usize>,
     /// The needs of the grounds without those of the texts.
     needs: Vec<usize>,
     /// The distances to other grounds.
     aparts: Vec<usize>,
+}
+
+/// What is near what: for each variable those it has a need with and its distances; and which are grounds of
+/// texts that may move.
+struct Near {
+    of: Vec<Vec<usize>>,
+    grounds: Vec<usize>,
+    aparts: Vec<Vec<usize>>,
+}
+
+/// A ground, or two, with what hangs on each alone and on both.
+struct Group {
+    grounds: Vec<usize>,
+    alone: Vec<Hanging>,
+    both: Hanging,
+}
+
+impl Group {
+    fn texts(&self) -> impl Iterator<Item = usize> {
+        let alone = self.alone.iter().chain([&self.both]);
+        alone.flat_map(|h| h.texts.iter().copied())
+    }
+
+    fn needs(&self) -> impl Iterator<Item = usize> {
+        let alone = self.alone.iter().chain([&self.both]);
+        alone.flat_map(|h| h.needs.iter().copied())
+    }
 }
 
 /// Another way: what it costs more, the needs that change their side, and how far what moves goes.
@@ -308,30 +336,33 @@ impl<'a, 'b> Landscape<'a, 'b> {
         best
     }
 
-    /// The variables that have a need together with one of some, without these.
-    fn neighbours(&self, some: &[usize]) -> Vec<usize> {
-        let needs = some.iter().flat_map(|v| &self.needs_of[*v]);
-        let needs = needs.map(|n| &self.model.needs[*n]);
+    /// The variables that have a need together with one.
+    fn neighbours(&self, v: usize) -> Vec<usize> {
+        let needs = self.needs_of[v].iter().map(|n| &self.model.needs[*n]);
         let all = needs.flat_map(|n| [self.own[n.text], self.own[n.ground]]);
-        let mut out: Vec<usize> = all.flatten().filter(|v| !some.contains(v)).collect();
+        let mut out: Vec<usize> = all.flatten().filter(|other| *other != v).collect();
         out.sort_unstable();
         out.dedup();
         out
     }
 
-    /// What some grounds cost where they are, with the texts on them.
+    /// What a group costs where it is.
     fn whole(&self, group: &Group, state: &[usize]) -> f64 {
-        let texts = group.texts.iter().map(|t| self.around(*t, state));
-        self.of_grounds(group, state) + texts.sum::<f64>()
+        let grounds = group.grounds.iter().map(|v| self.cost(*v, state));
+        let hanging = group.alone.iter().chain([&group.both]).map(|hanging| {
+            let texts = hanging.texts.iter().map(|t| self.around(*t, state));
+            self.of_grounds(hanging, state) + texts.sum::<f64>()
+        });
+        grounds.sum::<f64>() + hanging.sum::<f64>()
     }
 
-    /// What some grounds cost where they are, without the texts on them.
-    fn of_grounds(&self, group: &Group, state: &[usize]) -> f64 {
-        let costs = group.grounds.iter().map(|v| self.cost(*v, state));
-        let crowded = group.aparts.iter().filter(|a| self.is_crowded(**a, state));
-        costs.sum::<f64>()
-            + self.unmet(group.needs.iter().copied(), state)
-            + LOST * crowded.count() as f64
+    /// What hangs on grounds costs where they are, without the texts.
+    fn of_grounds(&self, hanging: &Hanging, state: &[usize]) -> f64 {
+        let crowded = hanging
+            .aparts
+            .iter()
+            .filter(|a| self.is_crowded(**a, state));
+        self.unmet(hanging.needs.iter().copied(), state) + LOST * crowded.count() as f64
     }
 
     /// Whether two grounds are nearer to one another than they may be, one of them having moved.
@@ -358,11 +389,11 @@ impl<'a, 'b> Landscape<'a, 'b> {
         *known == 2
     }
 
-    /// What some grounds cost where they are once the texts on them have followed; these are left there. Once it
-    /// is too much, no further.
-    fn once_followed(&self, group: &Group, state: &mut [usize], most: f64) -> f64 {
-        let mut total = self.of_grounds(group, state);
-        for text in &group.texts {
+    /// What hangs on grounds costs where they are once the texts have followed; these are left there. Once it is
+    /// too much, no further.
+    fn once_followed(&self, hanging: &Hanging, state: &mut [usize], most: f64) -> f64 {
+        let mut total = self.of_grounds(hanging, state);
+        for text in &hanging.texts {
             if total >= most {
                 break;
             }
@@ -373,96 +404,153 @@ impl<'a, 'b> Landscape<'a, 'b> {
         total
     }
 
-    /// The best places of some grounds with the texts on them, if there are better ones than now.
-    fn best_together(&self, group: &Group, state: &[usize]) -> Option<Vec<usize>> {
-        let mut best = (self.whole(group, state), None);
+    /// For each place of a ground of a group what it costs there, with what hangs on it alone.
+    fn costs_alone(&self, group: &Group, i: usize, state: &[usize], most: f64) -> Vec<f64> {
         let mut there = state.to_vec();
-        let look = |there: &mut Vec<usize>, best: &mut (f64, Option<Vec<usize>>)| {
-            for text in &group.texts {
-                there[*text] = state[*text];
+        let spots = self.spots(group.grounds[i]).iter().enumerate();
+        let costs = spots.map(|(place, spot)| {
+            if spot.cost >= most {
+                return spot.cost;
             }
-            let cost = self.once_followed(group, there, best.0);
-            if cost < best.0 - 1e-9 {
-                *best = (cost, Some(there.clone()));
-            }
-        };
-        let one = group.grounds[0];
-        for (place, spot) in self.spots(one).iter().enumerate() {
-            if spot.cost >= best.0 {
-                break;
-            }
-            there[one] = place;
-            let Some(other) = group.grounds.get(1) else {
-                look(&mut there, &mut best);
+            there[group.grounds[i]] = place;
+            spot.cost + self.once_followed(&group.alone[i], &mut there, most - spot.cost)
+        });
+        costs.collect()
+    }
+
+    /// The best places of a group, if there are better ones than now.
+    fn best_together(&self, group: &Group, state: &[usize]) -> Option<Vec<usize>> {
+        let now = self.whole(group, state);
+        let costs: Vec<Vec<f64>> = (0..group.grounds.len())
+            .map(|i| self.costs_alone(group, i, state, now))
+            .collect();
+        let mut best = (now - 1e-9, None);
+        let others = costs.get(1).map_or(&[0.0][..], |costs| costs);
+        let least = others.iter().copied().fold(f64::MAX, f64::min);
+        let mut there = state.to_vec();
+        for (i, one) in costs[0].iter().enumerate() {
+            if one + least >= best.0 {
                 continue;
-            };
-            for (place, beside) in self.spots(*other).iter().enumerate() {
-                if spot.cost + beside.cost >= best.0 {
-                    break;
+            }
+            there[group.grounds[0]] = i;
+            for (j, other) in others.iter().enumerate() {
+                let alone = one + other;
+                if alone >= best.0 {
+                    continue;
                 }
-                there[*other] = place;
-                look(&mut there, &mut best);
+                if let Some(other) = group.grounds.get(1) {
+                    there[*other] = j;
+                }
+                let cost = alone + self.once_followed(&group.both, &mut there, best.0 - alone);
+                if cost < best.0 {
+                    best = (cost, Some([i, j]));
+                }
             }
         }
-        best.1
+        let places = best.1?;
+        let mut there = state.to_vec();
+        for (v, place) in group.grounds.iter().zip(places) {
+            there[*v] = place;
+        }
+        for hanging in group.alone.iter().chain([&group.both]) {
+            self.once_followed(hanging, &mut there, f64::MAX);
+        }
+        Some(there)
     }
 
-    /// The grounds that texts which may move are on.
-    fn grounds(&self) -> Vec<usize> {
+    /// What hangs on one of some grounds, or on two of them.
+    fn hanging(&self, on: &[usize], not_on: &[usize], near: &Near) -> Hanging {
+        let mut texts = near.of[on[0]].clone();
+        texts.retain(|v| {
+            let is_on = |g: &usize| near.of[*g].binary_search(v).is_ok();
+            !near.grounds.contains(v) && on.iter().all(is_on) && !not_on.iter().any(is_on)
+        });
+        // Whether something with these ends is a matter of these grounds, not of others of the group nor of texts.
+        let is_about = |ends: [usize; 2]| {
+            let ends = ends.map(|term| self.own[term]);
+            let stays = |v: usize| near.grounds.contains(&v) || self.term_of[v].is_none();
+            on.iter().all(|g| ends.contains(&Some(*g)))
+                && !not_on.iter().any(|g| ends.contains(&Some(*g)))
+                && ends.into_iter().flatten().all(stays)
+        };
+        let needs = self.needs_of[on[0]].iter().copied().filter(|n| {
+            let need = &self.model.needs[*n];
+            is_about([need.text, need.ground])
+        });
+        let aparts = near.aparts[on[0]].iter().copied().filter(|a| {
+            let apart = &self.model.aparts[*a];
+            is_about([apart.one, apart.other])
+        });
+        Hanging {
+            texts,
+            needs: needs.collect(),
+            aparts: aparts.collect(),
+        }
+    }
+
+    /// What is near what.
+    fn near(&self) -> Near {
         let needs = self.model.needs.iter();
         let both = needs.filter_map(|n| Some((self.own[n.text]?, self.own[n.ground]?)));
-        let mut out: Vec<usize> = both.filter(|(t, g)| t != g).map(|both| both.1).collect();
-        out.sort_unstable();
-        out.dedup();
-        out
-    }
-
-    /// Some grounds with the texts on them.
-    fn group(&self, some: &[usize], grounds: &[usize]) -> Group {
-        let mut texts = self.neighbours(some);
-        texts.retain(|v| !grounds.contains(v));
-        let of_texts = |n: &usize| {
-            let need = &self.model.needs[*n];
-            let ends = [self.own[need.text], self.own[need.ground]];
-            ends.into_iter().flatten().any(|v| texts.contains(&v))
-        };
-        let needs = some.iter().flat_map(|v| &self.needs_of[*v]).copied();
-        let mut needs: Vec<usize> = needs.filter(|n| !of_texts(n)).collect();
-        needs.sort_unstable();
-        needs.dedup();
-        // What is not a ground follows only later.
-        let stays = |term: usize| {
-            self.own[term].is_none_or(|v| grounds.contains(&v) || self.term_of[v].is_none())
-        };
-        let aparts = self.model.aparts.iter().enumerate();
-        let aparts = aparts.filter(|(_, a)| {
-            let ends = [self.own[a.one], self.own[a.other]];
-            ends.into_iter().flatten().any(|v| some.contains(&v)) && stays(a.one) && stays(a.other)
-        });
-        Group {
-            grounds: some.to_vec(),
-            texts,
-            needs,
-            aparts: aparts.map(|(i, _)| i).collect(),
+        let mut grounds: Vec<usize> = both.filter(|(t, g)| t != g).map(|both| both.1).collect();
+        grounds.sort_unstable();
+        grounds.dedup();
+        let mut aparts = vec![Vec::new(); self.term_of.len()];
+        for (i, apart) in self.model.aparts.iter().enumerate() {
+            for v in [apart.one, apart.other].iter().filter_map(|t| self.own[*t]) {
+                aparts[v].push(i);
+            }
+        }
+        Near {
+            of: (0..self.term_of.len())
+                .map(|v| self.neighbours(v))
+                .collect(),
+            grounds,
+            aparts,
         }
     }
 
     /// The grounds by themselves, and in twos that have a text together or are on one another.
     fn groups(&self) -> Vec<Group> {
-        let grounds = self.grounds();
-        let mut out: Vec<Group> = grounds
-            .iter()
-            .map(|v| self.group(&[*v], &grounds))
-            .collect();
-        for (i, one) in grounds.iter().enumerate() {
-            let near = self.neighbours(&[*one]);
-            for (j, other) in grounds.iter().enumerate().skip(i + 1) {
-                let shared = |v: &usize| out[j].texts.contains(v);
-                if near.contains(other) || out[i].texts.iter().any(shared) {
-                    out.push(self.group(&[*one, *other], &grounds));
+        let near = self.near();
+        let single = near.grounds.iter().map(|v| Group {
+            grounds: vec![*v],
+            alone: vec![self.hanging(&[*v], &[], &near)],
+            both: Hanging::default(),
+        });
+        let mut out: Vec<Group> = single.collect();
+        for (i, one) in near.grounds.iter().enumerate() {
+            for other in &near.grounds[i + 1..] {
+                let both = self.hanging(&[*one, *other], &[], &near);
+                if !both.texts.is_empty() || !both.needs.is_empty() {
+                    out.push(Group {
+                        grounds: vec![*one, *other],
+                        alone: vec![
+                            self.hanging(&[*one], &[*other], &near),
+                            self.hanging(&[*other], &[*one], &near),
+                        ],
+                        both,
+                    });
                 }
             }
         }
+        out
+    }
+
+    /// What the costs of a group hang on.
+    fn beside(&self, group: &Group) -> Vec<usize> {
+        let own = group.texts().chain(group.grounds.iter().copied());
+        let mut out: Vec<usize> = own.flat_map(|v| self.neighbours(v)).collect();
+        out.extend(group.texts().chain(group.grounds.iter().copied()));
+        let aparts = group.alone.iter().chain([&group.both]);
+        for apart in aparts
+            .flat_map(|h| &h.aparts)
+            .map(|a| &self.model.aparts[*a])
+        {
+            out.extend([apart.one, apart.other].iter().filter_map(|t| self.own[*t]));
+        }
+        out.sort_unstable();
+        out.dedup();
         out
     }
 
@@ -478,17 +566,30 @@ impl<'a, 'b> Landscape<'a, 'b> {
         for text in texts {
             state[text] = self.best(text, &mut state).1;
         }
+        // Where nothing near a group has moved since it was looked at, nothing better is there.
+        let near: Vec<Vec<usize>> = self.groups.iter().map(|g| self.beside(g)).collect();
+        let mut moved_at = vec![1; state.len()];
+        let mut looked_at = vec![0; self.groups.len()];
+        let mut now = 1;
         for _ in 0..SWEEPS {
-            let mut moved = false;
-            for group in &self.groups {
+            let begun = now;
+            for (i, group) in self.groups.iter().enumerate() {
+                if near[i].iter().all(|v| moved_at[*v] <= looked_at[i]) {
+                    continue;
+                }
+                looked_at[i] = now;
                 if self.whole(group, &state) > 0.0
                     && let Some(there) = self.best_together(group, &state)
                 {
+                    now += 1;
+                    for v in (0..state.len()).filter(|v| state[*v] != there[*v]) {
+                        moved_at[v] = now;
+                    }
+                    looked_at[i] = now;
                     state = there;
-                    moved = true;
                 }
             }
-            if !moved {
+            if now == begun {
                 break;
             }
         }
@@ -516,9 +617,11 @@ impl<'a, 'b> Landscape<'a, 'b> {
             .filter(|v| self.term_of[*v].is_some())
             .map(|v| Group {
                 grounds: vec![v],
-                texts: Vec::new(),
-                needs: self.needs_of[v].clone(),
-                aparts: Vec::new(),
+                alone: vec![Hanging {
+                    needs: self.needs_of[v].clone(),
+                    ..Hanging::default()
+                }],
+                both: Hanging::default(),
             })
             .collect();
         alone.retain(|g| !self.groups.iter().any(|other| other.grounds == g.grounds));
@@ -529,8 +632,8 @@ impl<'a, 'b> Landscape<'a, 'b> {
             if now == 0.0 {
                 continue;
             }
-            let texts = group.texts.iter().flat_map(|t| &self.needs_of[*t]);
-            let mut needs: Vec<usize> = texts.chain(&group.needs).copied().collect();
+            let texts = group.texts().flat_map(|t| self.needs_of[t].iter().copied());
+            let mut needs: Vec<usize> = texts.chain(group.needs()).collect();
             needs.sort_unstable();
             needs.dedup();
             let sides = |state: &[usize]| -> Vec<bool> {
@@ -541,7 +644,8 @@ impl<'a, 'b> Landscape<'a, 'b> {
             for place in 0..self.spots(v).len() {
                 let mut there = self.state.clone();
                 there[v] = place;
-                let more = self.once_followed(group, &mut there, f64::MAX) - now;
+                let followed = self.once_followed(&group.alone[0], &mut there, f64::MAX);
+                let more = self.cost(v, &there) + followed - now;
                 let theirs = sides(&there);
                 if theirs == mine || more >= LOST / 2.0 {
                     continue;
@@ -555,12 +659,12 @@ impl<'a, 'b> Landscape<'a, 'b> {
             out.extend(found.into_iter().map(|(more, sides, there)| {
                 let all = needs.iter().zip(sides).zip(&mine);
                 let changed = all.filter(|((_, side), mine)| side != *mine);
-                let touched = group.texts.iter().chain([&v]);
-                let gone = touched.filter(|v| there[**v] != self.state[**v]);
+                let touched = group.texts().chain([v]);
+                let gone = touched.filter(|v| there[*v] != self.state[*v]);
                 Way {
                     more,
                     sides: changed.map(|((n, side), _)| (*n, side)).collect(),
-                    moves: gone.map(|v| (*v, self.by(*v, there[*v]))).collect(),
+                    moves: gone.map(|v| (v, self.by(v, there[v]))).collect(),
                 }
             }));
         }
