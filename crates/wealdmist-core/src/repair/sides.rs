@@ -45,7 +45,7 @@ pub(super) struct Landscape<'a, 'b> {
     still: Vec<Glance>,
     /// A term of each variable's that a need is about; `None` where it may not move.
     term_of: Vec<Option<usize>>,
-    /// The places of each variable, the first being where it is.
+    /// The places of each variable: where it is, then the others by what they cost.
     spots: Vec<OnceCell<Vec<Spot>>>,
     /// Which needs are a matter of each variable.
     needs_of: Vec<Vec<usize>>,
@@ -86,14 +86,17 @@ struct Group {
 }
 
 impl Group {
+    /// All that hangs on its grounds.
+    fn hanging(&self) -> impl Iterator<Item = &Hanging> {
+        self.alone.iter().chain([&self.both])
+    }
+
     fn texts(&self) -> impl Iterator<Item = usize> {
-        let alone = self.alone.iter().chain([&self.both]);
-        alone.flat_map(|h| h.texts.iter().copied())
+        self.hanging().flat_map(|h| h.texts.iter().copied())
     }
 
     fn needs(&self) -> impl Iterator<Item = usize> {
-        let alone = self.alone.iter().chain([&self.both]);
-        alone.flat_map(|h| h.needs.iter().copied())
+        self.hanging().flat_map(|h| h.needs.iter().copied())
     }
 }
 
@@ -233,7 +236,8 @@ impl<'a, 'b> Landscape<'a, 'b> {
         }
     }
 
-    /// Whether the first of two colors was no darker than the other.
+    /// Whether the first of two colors that must be apart is to be the lighter one: as they are placed where that is
+    /// far enough, else as they were.
     pub(super) fn is_lighter(&self, apart: &Apart) -> bool {
         let l = |term: usize| self.glance(term, &self.state).lightness(apart.plain);
         let now = l(apart.one) - l(apart.other);
@@ -349,7 +353,7 @@ impl<'a, 'b> Landscape<'a, 'b> {
     /// What a group costs where it is.
     fn whole(&self, group: &Group, state: &[usize]) -> f64 {
         let grounds = group.grounds.iter().map(|v| self.cost(*v, state));
-        let hanging = group.alone.iter().chain([&group.both]).map(|hanging| {
+        let hanging = group.hanging().map(|hanging| {
             let texts = hanging.texts.iter().map(|t| self.around(*t, state));
             self.of_grounds(hanging, state) + texts.sum::<f64>()
         });
@@ -452,7 +456,7 @@ impl<'a, 'b> Landscape<'a, 'b> {
         for (v, place) in group.grounds.iter().zip(places) {
             there[*v] = place;
         }
-        for hanging in group.alone.iter().chain([&group.both]) {
+        for hanging in group.hanging() {
             self.once_followed(hanging, &mut there, f64::MAX);
         }
         Some(there)
@@ -540,15 +544,15 @@ impl<'a, 'b> Landscape<'a, 'b> {
     /// What the costs of a group hang on.
     fn beside(&self, group: &Group) -> Vec<usize> {
         let own = group.texts().chain(group.grounds.iter().copied());
-        let mut out: Vec<usize> = own.flat_map(|v| self.neighbours(v)).collect();
-        out.extend(group.texts().chain(group.grounds.iter().copied()));
-        let aparts = group.alone.iter().chain([&group.both]);
-        for apart in aparts
-            .flat_map(|h| &h.aparts)
-            .map(|a| &self.model.aparts[*a])
-        {
-            out.extend([apart.one, apart.other].iter().filter_map(|t| self.own[*t]));
-        }
+        let own: Vec<usize> = own.collect();
+        let aparts = group.hanging().flat_map(|h| &h.aparts);
+        let ends = aparts.flat_map(|a| {
+            let apart = &self.model.aparts[*a];
+            [self.own[apart.one], self.own[apart.other]]
+        });
+        let near = own.iter().flat_map(|v| self.neighbours(*v));
+        let mut out: Vec<usize> = near.chain(ends.flatten()).collect();
+        out.extend(own);
         out.sort_unstable();
         out.dedup();
         out
